@@ -1,0 +1,19 @@
+"""A site as recorded responses: an ordered map from URL to `Exchange`, bodies in a content-addressed store."""
+
+from unladen.capture.files import read_folder, read_site, write_folder
+from unladen.capture.limits import Limits
+from unladen.capture.model import Capture, Exchange
+from unladen.capture.store import BodyStore
+from unladen.capture.zipped import read_zip, write_zip
+
+__all__ = [
+    "BodyStore",
+    "Capture",
+    "Exchange",
+    "Limits",
+    "read_folder",
+    "read_site",
+    "read_zip",
+    "write_folder",
+    "write_zip",
+]

@@ -1,0 +1,41 @@
+"""URLs of a capture: one spelling each."""
+
+from __future__ import annotations
+
+import unicodedata
+from urllib.parse import quote, unquote, urljoin, urlsplit, urlunsplit
+
+_SAFE = "/:@!$&'()*+,;=-._~"
+
+
+def canonical(url: str) -> str:
+    """One spelling for URLs that a server answers alike: no fragment, lower-case host, percent-encoded UTF-8 NFC."""
+    parts = urlsplit(url)
+    path = quote(unicodedata.normalize("NFC", unquote(parts.path)), safe=_SAFE) or "/"
+    host = parts.netloc.lower()
+    default = ":443" if parts.scheme == "https" else ":80"
+    return urlunsplit((parts.scheme.lower(), host.removesuffix(default), path, parts.query, ""))
+
+
+def without_query(url: str) -> str:
+    """The URL up to its query."""
+    return url.partition("?")[0]
+
+
+def url_of_path(base_url: str, path: str) -> str:
+    """The URL at which the file at this relative path is served."""
+    return canonical(urljoin(base_url, quote(path, safe=_SAFE)))
+
+
+def path_of_url(base_url: str, url: str) -> str:
+    """The relative file path of a URL under the base; other hosts go under a folder of their name."""
+    plain = without_query(canonical(url))
+    if plain.startswith(base_url):
+        return unquote(plain.removeprefix(base_url))
+    parts = urlsplit(plain)
+    return f"{parts.hostname}/{unquote(parts.path).lstrip('/')}"
+
+
+def site_path(base_url: str, url: str) -> str:
+    """How a URL is shown: from the slash for the site's own, whole for others."""
+    return "/" + url.removeprefix(base_url) if url.startswith(base_url) else url

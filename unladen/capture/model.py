@@ -1,0 +1,125 @@
+"""`Exchange` and `Capture`."""
+
+from __future__ import annotations
+
+import gzip
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from urllib.parse import urlsplit
+
+from unladen.capture.addresses import canonical, without_query
+from unladen.capture.mediatypes import is_page
+from unladen.capture.store import BodyStore
+from unladen.errors import BadInput, Notice
+
+_GZIP_LEVEL = 6
+_GZIP_FROM = 256
+
+
+@dataclass(frozen=True, slots=True)
+class Exchange:
+    """One recorded response. `size` is the decoded body in bytes; `gzipped` says how the body is sent."""
+
+    url: str
+    status: int
+    headers: tuple[tuple[str, str], ...]
+    media_type: str
+    digest: str
+    size: int
+    gzipped: bool = False
+    path: str = ""
+
+
+def gzip_body(body: bytes) -> bytes:
+    """The body as an ordinary server compresses it: level 6, no time stamp, so the same bytes every time."""
+    return gzip.compress(body, _GZIP_LEVEL, mtime=0)
+
+
+def sent_body(body: bytes, gzipped: bool) -> tuple[bytes, bool]:
+    """The body as it goes over the wire and whether it is gzipped; small or incompressible ones go as they are."""
+    if gzipped and len(body) >= _GZIP_FROM:
+        packed = gzip_body(body)
+        if len(packed) < len(body):
+            return packed, True
+    return body, False
+
+
+@dataclass(frozen=True, eq=False)
+class Capture:
+    """An immutable site. `prefix` is the folder of the archive that was stripped and comes back on the way out."""
+
+    base_url: str
+    exchanges: Mapping[str, Exchange]
+    store: BodyStore
+    prefix: str = ""
+    notices: tuple[Notice, ...] = ()
+    _sizes: dict[tuple[str, bool], int] = field(default_factory=dict, repr=False)
+
+    def __iter__(self) -> Iterator[Exchange]:
+        return iter(self.exchanges.values())
+
+    def __len__(self) -> int:
+        return len(self.exchanges)
+
+    def lookup(self, url: str) -> Exchange | None:
+        """What a static server answers for this URL: the file, the folder's index, the file without its query."""
+        key = canonical(url)
+        found = self.exchanges.get(key) or self.exchanges.get(without_query(key))
+        if found is None and without_query(key).endswith("/"):
+            for index in ("index.html", "index.htm"):
+                found = found or self.exchanges.get(without_query(key) + index)
+        return found
+
+    def redirect(self, url: str) -> str | None:
+        """The address with a slash, when a folder with an index was asked for without one."""
+        plain = without_query(canonical(url))
+        if not plain.endswith("/") and plain not in self.exchanges and self.lookup(plain + "/") is not None:
+            return plain + "/"
+        return None
+
+    def body(self, exchange: Exchange) -> bytes:
+        """The decoded body."""
+        return self.store.get(exchange.digest)
+
+    def sent(self, exchange: Exchange) -> tuple[bytes, bool]:
+        """The encoded body and whether it is gzipped."""
+        return _sent(self.store, exchange.digest, exchange.gzipped)
+
+    def sent_size(self, exchange: Exchange) -> int:
+        """Bytes of the encoded body."""
+        if not exchange.gzipped:
+            return exchange.size
+        key = (exchange.digest, exchange.gzipped)
+        if key not in self._sizes:
+            self._sizes[key] = len(self.sent(exchange)[0])
+        return self._sizes[key]
+
+    def pages(self) -> list[Exchange]:
+        """The documents of the capture, the shallowest first and an index before its neighbours."""
+
+        def order(exchange: Exchange) -> tuple[int, bool, str]:
+            path = urlsplit(exchange.url).path
+            return path.count("/"), not path.rsplit("/", 1)[-1].startswith("index."), path
+
+        return sorted((e for e in self if is_page(e.media_type)), key=order)
+
+    def page(self, path: str) -> Exchange:
+        """The page at a path like `/index.html`; raises `BadInput` when there is none."""
+        wanted = path if path.startswith(("http://", "https://")) else self.base_url + path.lstrip("/")
+        found = self.lookup(wanted)
+        if found is None or not is_page(found.media_type):
+            raise BadInput(path, "there is no such page in the site")
+        return found
+
+    def with_changes(self, changed: Iterable[Exchange]) -> Capture:
+        """A new capture in which these exchanges replace or join the others."""
+        exchanges = dict(self.exchanges)
+        for exchange in changed:
+            exchanges[exchange.url] = exchange
+        return Capture(self.base_url, exchanges, self.store, self.prefix, self.notices, self._sizes)
+
+
+@lru_cache(maxsize=64)
+def _sent(store: BodyStore, digest: str, gzipped: bool) -> tuple[bytes, bool]:
+    return sent_body(store.get(digest), gzipped)

@@ -1,0 +1,94 @@
+"""Bodies on disk under the SHA-256 of their content."""
+
+from __future__ import annotations
+
+import errno
+import hashlib
+import os
+import tempfile
+from collections.abc import Iterable
+from pathlib import Path
+
+from unladen.errors import StoreFull
+
+_CHUNK = 1 << 20
+
+
+class BodyStore:
+    """A folder of immutable bodies; the same bytes are kept once."""
+
+    def __init__(self, root: Path | str) -> None:
+        self.root = Path(root)
+        self.root.mkdir(parents=True, exist_ok=True)
+
+    def path(self, digest: str) -> Path:
+        """Where the body with this hexadecimal SHA-256 lies, whether or not it exists."""
+        return self.root / digest[:2] / digest[2:]
+
+    def __contains__(self, digest: str) -> bool:
+        return self.path(digest).exists()
+
+    def get(self, digest: str) -> bytes:
+        """The body; raises `KeyError` when it is not here."""
+        try:
+            return self.path(digest).read_bytes()
+        except FileNotFoundError:
+            raise KeyError(digest) from None
+
+    def put(self, body: bytes) -> str:
+        """Keep a body and return its digest; raises `StoreFull`."""
+        digest = hashlib.sha256(body).hexdigest()
+        if digest not in self:
+            self._place(digest, [body])
+        return digest
+
+    def put_chunks(self, chunks: Iterable[bytes]) -> tuple[str, int]:
+        """Keep a body that arrives in pieces; returns digest and size in bytes; raises `StoreFull`."""
+        sha = hashlib.sha256()
+        size = 0
+
+        def counted() -> Iterable[bytes]:
+            nonlocal size
+            for chunk in chunks:
+                sha.update(chunk)
+                size += len(chunk)
+                yield chunk
+
+        temporary = self._write(counted())
+        digest = sha.hexdigest()
+        self._move(temporary, digest)
+        return digest, size
+
+    def put_file(self, path: Path) -> tuple[str, int]:
+        """Keep a copy of a file; returns digest and size in bytes; raises `StoreFull` and `OSError`."""
+
+        def chunks() -> Iterable[bytes]:
+            with path.open("rb") as source:
+                while chunk := source.read(_CHUNK):
+                    yield chunk
+
+        return self.put_chunks(chunks())
+
+    def _place(self, digest: str, chunks: Iterable[bytes]) -> None:
+        self._move(self._write(chunks), digest)
+
+    def _write(self, chunks: Iterable[bytes]) -> Path:
+        handle, name = tempfile.mkstemp(dir=self.root, prefix="incoming-")
+        try:
+            with os.fdopen(handle, "wb") as target:
+                for chunk in chunks:
+                    target.write(chunk)
+        except OSError as error:
+            Path(name).unlink(missing_ok=True)
+            if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                raise StoreFull(f"no room left on the disk that holds {self.root}") from error
+            raise
+        except BaseException:
+            Path(name).unlink(missing_ok=True)
+            raise
+        return Path(name)
+
+    def _move(self, temporary: Path, digest: str) -> None:
+        target = self.path(digest)
+        target.parent.mkdir(exist_ok=True)
+        temporary.replace(target)

@@ -1,0 +1,115 @@
+"""ZIP archives in and out."""
+
+from __future__ import annotations
+
+import lzma
+import stat
+import zipfile
+import zlib
+from collections.abc import Iterable
+from pathlib import Path
+
+from unladen.capture.files import BASE_URL, capture_of_files
+from unladen.capture.limits import Limits
+from unladen.capture.model import Capture
+from unladen.capture.names import NameRefused, is_litter, member_name, safe_path
+from unladen.capture.store import BodyStore
+from unladen.errors import BadInput, Notice
+
+_CHUNK = 1 << 20
+_UTF8_FLAG = 0x800
+_ENCRYPTED_FLAG = 0x1
+_EPOCH = (1980, 1, 1, 0, 0, 0)
+
+
+class _Meter:
+    """Counts what comes out of an archive, since the sizes it declares cannot be trusted."""
+
+    def __init__(self, name: str, packed: int, limits: Limits) -> None:
+        self.name = name
+        self.packed = max(packed, 1)
+        self.limits = limits
+        self.total = 0
+
+    def add(self, count: int) -> None:
+        self.total += count
+        if self.total > self.limits.total_size:
+            raise BadInput(self.name, f"unpacks to more than {self.limits.total_size // 1_000_000:,} MB")
+        if self.total > self.limits.ratio_from and self.total > self.packed * self.limits.ratio:
+            raise BadInput(self.name, f"unpacks to more than {self.limits.ratio} times its size, as a ZIP bomb does")
+
+
+class _TooLarge(Exception):
+    pass
+
+
+def read_zip(
+    path: Path, store: BodyStore, *, base_url: str = BASE_URL, gzip_text: bool = True, limits: Limits | None = None
+) -> Capture:
+    """A capture from a ZIP file. Unusable members are left out with a notice; raises `BadInput`."""
+    limits = limits or Limits()
+    try:
+        archive = zipfile.ZipFile(path)
+    except (zipfile.BadZipFile, ValueError, OSError, EOFError, NotImplementedError) as error:
+        if path.is_file() and path.stat().st_size == 0:
+            raise BadInput(path.name, "is empty") from error
+        raise BadInput(path.name, "is not a ZIP file, or is cut off") from error
+    kept: list[tuple[str, str, int]] = []
+    notices: list[Notice] = []
+    with archive:
+        members = [info for info in archive.infolist() if not info.is_dir()]
+        if not members:
+            raise BadInput(path.name, "is an empty ZIP file")
+        if len(members) > limits.files:
+            raise BadInput(path.name, f"holds {len(members):,} files; at most {limits.files:,} are read")
+        meter = _Meter(path.name, path.stat().st_size, limits)
+        for info in members:
+            name = member_name(info.filename, bool(info.flag_bits & _UTF8_FLAG))
+            if is_litter(name):
+                continue
+            try:
+                relative = safe_path(name, limits)
+                _refuse_special(info)
+                digest, size = store.put_chunks(_unpack(archive, info, meter))
+            except NameRefused as error:
+                notices.append(Notice(name, f"{error}; left out"))
+            except _TooLarge:
+                notices.append(Notice(name, f"is larger than {limits.file_size // 1_000_000} MB; left out"))
+            except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError):
+                notices.append(Notice(name, "is damaged in the archive or packed in an unknown way; left out"))
+            else:
+                kept.append((relative, digest, size))
+    return capture_of_files(path.name, kept, store, base_url, gzip_text, notices)
+
+
+def _refuse_special(info: zipfile.ZipInfo) -> None:
+    mode = info.external_attr >> 16
+    if stat.S_ISLNK(mode):
+        raise NameRefused("is a symbolic link")
+    if stat.S_IFMT(mode) not in (0, stat.S_IFREG):
+        raise NameRefused("is not a regular file")
+    if info.flag_bits & _ENCRYPTED_FLAG:
+        raise NameRefused("is encrypted")
+
+
+def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo, meter: _Meter) -> Iterable[bytes]:
+    size = 0
+    with archive.open(info) as source:
+        while chunk := source.read(_CHUNK):
+            size += len(chunk)
+            meter.add(len(chunk))
+            if size > meter.limits.file_size:
+                raise _TooLarge
+            yield chunk
+
+
+def write_zip(capture: Capture, target: Path) -> None:
+    """Write the capture as a ZIP file: the same capture gives the same bytes."""
+    with zipfile.ZipFile(target, "w") as archive:
+        for exchange in sorted(capture, key=lambda e: e.path):
+            info = zipfile.ZipInfo(capture.prefix + exchange.path, _EPOCH)
+            info.external_attr = 0o644 << 16
+            info.compress_type = zipfile.ZIP_DEFLATED if exchange.gzipped else zipfile.ZIP_STORED
+            with archive.open(info, "w") as sink, capture.store.path(exchange.digest).open("rb") as source:
+                while chunk := source.read(_CHUNK):
+                    sink.write(chunk)

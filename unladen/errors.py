@@ -1,0 +1,41 @@
+"""Errors that the core raises. Each names what it is about and why, in words for the person at the screen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class UnladenError(Exception):
+    """Base of all errors that a caller is expected to show to a person."""
+
+
+class BadInput(UnladenError):
+    """What was handed in cannot be used at all; `name` is the file or address, `reason` says why."""
+
+    def __init__(self, name: str, reason: str) -> None:
+        super().__init__(f"{name}: {reason}")
+        self.name = name
+        self.reason = reason
+
+
+class StoreFull(UnladenError):
+    """The disk that holds the bodies has no room left."""
+
+
+class BrowserMissing(UnladenError):
+    """No Chromium was found on this machine."""
+
+
+class Cancelled(UnladenError):
+    """The caller asked to stop."""
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """Something that was left out or left alone while the rest went on."""
+
+    name: str
+    reason: str
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.reason}"

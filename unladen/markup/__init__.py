@@ -1,0 +1,1 @@
+"""HTML, CSS, srcset and URLs read with their positions and edited in place."""

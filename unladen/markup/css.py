@@ -1,0 +1,63 @@
+"""Addresses in style sheets, with their positions."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+# Tokens of CSS Syntax Level 3 as far as addresses and block structure need them.
+_TOKEN = re.compile(
+    r"""(?P<comment>/\*.*?(?:\*/|\Z))
+    |(?P<url>url\(\s*(?:"(?P<dq>(?:\\.|[^"\\\n])*)"|'(?P<sq>(?:\\.|[^'\\\n])*)'|(?P<bare>(?:\\.|[^)"'\\\s])*))\s*\))
+    |(?P<string>"(?P<sdq>(?:\\.|[^"\\\n])*)(?:"|(?=\n)|\Z)|'(?P<ssq>(?:\\.|[^'\\\n])*)(?:'|(?=\n)|\Z))
+    |(?P<at>@[-\w]+)
+    |(?P<set>(?:-webkit-)?image-set\()
+    |(?P<punct>[{};()])
+    |(?P<other>[^{};()"'/\\@ui-]+|.)""",
+    re.S | re.I | re.X,
+)
+_ESCAPE = re.compile(r"\\(?:([0-9a-fA-F]{1,6})\s?|(.))", re.S)
+
+
+@dataclass(frozen=True, slots=True)
+class CssUrl:
+    """An address in a style sheet: its unescaped value and where its raw text stands, without quotes."""
+
+    value: str
+    start: int
+    end: int
+    imported: bool
+
+
+def _unescape(raw: str) -> str:
+    return _ESCAPE.sub(lambda m: chr(int(m[1], 16)) if m[1] else m[2], raw)
+
+
+def css_urls(chars: str) -> Iterator[CssUrl]:
+    """All addresses: in url(), in image-set() strings and in @import."""
+    importing = False
+    sets: list[bool] = []
+    for token in _TOKEN.finditer(chars):
+        kind = token.lastgroup
+        if token.group("url") is not None:
+            group = next(g for g in ("dq", "sq", "bare") if token.group(g) is not None)
+            yield CssUrl(_unescape(token.group(group)), *token.span(group), importing)
+        elif token.group("string") is not None:
+            if importing or any(sets):
+                group = "sdq" if token.group("sdq") is not None else "ssq"
+                yield CssUrl(_unescape(token.group(group)), *token.span(group), importing)
+                importing = False
+        elif kind == "at":
+            importing = token.group().lower() == "@import"
+        elif kind == "set":
+            sets.append(True)
+        elif kind == "punct":
+            mark = token.group()
+            if mark == "(":
+                sets.append(False)
+            elif mark == ")" and sets:
+                sets.pop()
+            elif mark in "{};":
+                importing = False
+                sets.clear()

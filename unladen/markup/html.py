@@ -1,0 +1,124 @@
+"""HTML edited in place. The only module that knows the parser."""
+
+from __future__ import annotations
+
+import bisect
+import html
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import turbohtml
+
+from unladen.markup.edits import Edit, apply_edits
+from unladen.markup.text import without_surrogates
+
+
+class MarkupBroken(ValueError):
+    """An edit changed more of the tree than it should have."""
+
+
+_TAG_NAME = re.compile(r"<[^\s/>]+")
+_VALUE = re.compile(r"""=\s*(?:"([^"]*)"|'([^']*)'|([^\s>]*))$""", re.S)
+_NO_PICTURE_IN = {"svg", "math", "template", "noscript"}
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """An element that stands in the source. Positions count characters of the source text.
+
+    `attrs` maps lower-case names to unescaped values; `spans` gives each attribute's start and end.
+    """
+
+    tag: str
+    attrs: dict[str, str]
+    start: int
+    end: int
+    spans: dict[str, tuple[int, int]]
+    inner_end: int
+    ancestors: tuple[str, ...]
+
+    @property
+    def inert(self) -> bool:
+        """Whether it lies where a browser shows nothing of it or it is not HTML."""
+        return bool(_NO_PICTURE_IN.intersection(self.ancestors))
+
+
+class Document:
+    """A parsed page. Elements that the parser made up, or that scripts add, are not in it."""
+
+    def __init__(self, chars: str) -> None:
+        self.chars = chars
+        self._crlf = [m.start() - i for i, m in enumerate(re.finditer("\r\n", chars))]
+        self._tree = turbohtml.parse(without_surrogates(chars), source_locations=True, scripting=True)
+        self.elements = list(self._read())
+        self.base = next((e.attrs["href"] for e in self.elements if e.tag == "base" and "href" in e.attrs), "")
+
+    def _offset(self, normalised: int) -> int:
+        return normalised + bisect.bisect_left(self._crlf, normalised)
+
+    def _read(self) -> Iterator[Element]:
+        for node in self._tree.descendants:
+            if not isinstance(node, turbohtml.Element) or node.source_location is None:
+                continue
+            location = node.source_location
+            start, end = self._offset(location.start_tag.start_offset), self._offset(location.start_tag.end_offset)
+            if self.chars[start : start + 1] != "<" or self.chars[end - 1 : end] != ">":
+                continue
+            spans = {
+                name: (self._offset(span.start_offset), self._offset(span.end_offset))
+                for name, span in location.attrs.items()
+            }
+            inner_end = self._offset(location.end_tag.start_offset) if location.end_tag else end
+            attrs = {name: _text(value) for name, value in node.attrs.items()}
+            above = tuple(a.tag for a in node.ancestors if isinstance(a, turbohtml.Element))
+            yield Element(node.tag, attrs, start, end, spans, inner_end, above)
+
+    def shape(self) -> list[tuple[str, int, dict[str, str]]]:
+        """Every element of the tree, made-up ones too: tag, depth and attributes."""
+        return [
+            (node.tag, len(list(node.ancestors)), {name: _text(value) for name, value in node.attrs.items()})
+            for node in self._tree.descendants
+            if isinstance(node, turbohtml.Element)
+        ]
+
+    def set_attribute(self, element: Element, name: str, value: str) -> Edit:
+        """The edit that gives an element this attribute value, in the place of the old one if there is one."""
+        quoted = f'{name}="{html.escape(value, quote=False).replace(chr(34), "&quot;")}"'
+        if name in element.spans:
+            return Edit(*element.spans[name], quoted)
+        # Directly after the tag's name no unquoted value and no "/>" can run into it.
+        match = _TAG_NAME.match(self.chars, element.start)
+        assert match is not None
+        return Edit(match.end(), match.end(), " " + quoted, slot=name)
+
+    def value_span(self, element: Element, name: str) -> tuple[int, int] | None:
+        """Where an attribute's raw value stands without its quotes, if what stands there needs no unescaping."""
+        start, end = element.spans[name]
+        match = _VALUE.search(self.chars, start, end)
+        if match is None:
+            return None
+        group = next(i for i in (1, 2, 3) if match.group(i) is not None)
+        return match.span(group) if match.group(group) == element.attrs[name] else None
+
+
+def _text(value: object) -> str:
+    if value is None:
+        return ""
+    return " ".join(value) if isinstance(value, list | tuple) else str(value)
+
+
+def edit_html(before: str, edits: list[Edit], changed: set[str]) -> str:
+    """Apply edits and make sure that only attributes named in `changed` (and the text of styles) differ.
+
+    Raises `MarkupBroken` when the new text parses to another tree.
+    """
+    after = apply_edits(before, edits)
+    old, new = Document(before).shape(), Document(after).shape()
+    if len(old) != len(new):
+        raise MarkupBroken(f"the page would have {len(new)} elements instead of {len(old)}")
+    for (tag, depth, attrs), (new_tag, new_depth, new_attrs) in zip(old, new, strict=True):
+        differing = {name for name in attrs.keys() | new_attrs.keys() if attrs.get(name) != new_attrs.get(name)}
+        if (tag, depth) != (new_tag, new_depth) or differing - changed:
+            raise MarkupBroken(f"<{tag}> would not stay as it is")
+    return after

@@ -1,0 +1,5 @@
+"""Serves a capture to a browser over loopback, under its real URLs, and logs every byte."""
+
+from unladen.replay.server import ReplayServer, Served
+
+__all__ = ["ReplayServer", "Served"]

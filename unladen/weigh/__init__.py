@@ -1,0 +1,1 @@
+"""A browser's visit measured under stated conditions."""

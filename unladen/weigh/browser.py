@@ -1,0 +1,175 @@
+"""Headless Chromium, bound to a replay server, driven from a thread of its own."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import os
+import shutil
+import socket
+import threading
+from collections.abc import Coroutine
+from concurrent.futures import Future
+from types import TracebackType
+from typing import Any, TypeVar
+
+from playwright.async_api import Browser as PlaywrightBrowser
+from playwright.async_api import BrowserContext, Page, Playwright, async_playwright
+from playwright.async_api import Error as PlaywrightError
+
+from unladen.errors import BrowserMissing
+from unladen.replay import ReplayServer
+from unladen.weigh.conditions import Device
+from unladen.weigh.protocol import Protocol
+
+T = TypeVar("T")
+
+_SWITCHES = [
+    "--disable-dev-shm-usage",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-default-apps",
+    "--disable-domain-reliability",
+    "--disable-client-side-phishing-detection",
+    "--no-pings",
+    "--dns-prefetch-disable",
+    "--disable-quic",
+    "--font-render-hinting=none",
+    "--disable-lcd-text",
+    "--force-color-profile=srgb",
+    "--hide-scrollbars",
+    "--disable-features=OptimizationHints,MediaRouter,Translate,InterestFeedContentSuggestions,"
+    "CertificateTransparencyComponentUpdater,AutofillServerCommunication,HttpsUpgrades,LocalNetworkAccessChecks,"
+    "BlockInsecurePrivateNetworkRequests",
+]
+# The same random numbers every time, so that cache-busters repeat; no way around the resolver rules by WebRTC.
+_INIT = """(() => { let s = 42; Math.random = () => { s = (s * 16807) % 2147483647; return s / 2147483647; };
+for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel", "WebTransport"]) delete window[n];
+})()"""
+
+
+def find_chromium() -> str:
+    """The path of the browser; raises `BrowserMissing`."""
+    named = os.environ.get("MULE_CHROMIUM", "")
+    for candidate in [named] if named else ["chromium", "chromium-browser", "google-chrome"]:
+        if found := shutil.which(candidate):
+            return found
+    where = f" at {named}" if named else ""
+    raise BrowserMissing(f"Chromium was not found{where}; install Debian's package “chromium” and try again")
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Browser:
+    """A context manager. `run` executes a coroutine on the browser's loop and waits for it.
+
+    The operating system's sandbox around the browser is on unless this runs as root, where Chromium refuses it.
+    """
+
+    def __init__(self, replay: ReplayServer) -> None:
+        self.replay = replay
+        self.version = ""
+        self._loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self._loop.run_forever, name="browser", daemon=True)
+        self._playwright: Playwright
+        self._browser: PlaywrightBrowser | None = None
+        self.protocol: Protocol
+
+    def __enter__(self) -> Browser:
+        executable = find_chromium()
+        self._thread.start()
+        try:
+            self.run(self._start(executable))
+        except BaseException:
+            self._stop_loop()
+            raise
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        try:
+            self.run(self._stop())
+        finally:
+            self._stop_loop()
+
+    def _stop_loop(self) -> None:
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join(5)
+
+    def run(self, work: Coroutine[Any, Any, T]) -> T:
+        """The coroutine's result."""
+        future: Future[T] = asyncio.run_coroutine_threadsafe(work, self._loop)
+        return future.result()
+
+    async def _start(self, executable: str) -> None:
+        self._playwright = await async_playwright().start()
+        await self._launch(executable)
+
+    async def _launch(self, executable: str) -> None:
+        port = _free_port()
+        self._browser = await self._playwright.chromium.launch(
+            executable_path=executable,
+            headless=True,
+            chromium_sandbox=os.geteuid() != 0,
+            args=[*_SWITCHES, *self.replay.browser_arguments(), f"--remote-debugging-port={port}"],
+        )
+        self.version = self._browser.version
+        self.protocol = Protocol()
+        await self.protocol.connect(port)
+
+    async def _stop(self) -> None:
+        if self._browser is not None and self._browser.is_connected():
+            await self.protocol.close()
+            await self._browser.close()
+        await self._playwright.stop()
+
+    async def revive(self) -> None:
+        """Start the browser again if it has died."""
+        if self._browser is None or not self._browser.is_connected():
+            await self._launch(find_chromium())
+
+    async def open(self, device: Device, *, still: bool = False) -> tuple[BrowserContext, Page]:
+        """A page in a fresh context, so with an empty cache; `still` asks pages to hold their animations."""
+        await self.revive()
+        assert self._browser is not None
+        context = await self._browser.new_context(
+            viewport={"width": device.width, "height": device.height},
+            device_scale_factor=device.density,
+            is_mobile=device.mobile,
+            has_touch=device.mobile,
+            accept_downloads=False,
+            service_workers="allow",
+            reduced_motion="reduce" if still else "no-preference",
+        )
+        await context.add_init_script(_INIT)
+        page = await context.new_page()
+        context.on("page", _close_popup)
+        return context, page
+
+
+def _close_popup(page: Page) -> None:
+    async def close() -> None:
+        with contextlib.suppress(PlaywrightError):
+            await page.close()
+
+    task = asyncio.ensure_future(close())
+    _closing.add(task)
+    task.add_done_callback(_closing.discard)
+
+
+_closing: set[asyncio.Task[None]] = set()
+
+
+async def target_of(page: Page) -> str:
+    """The protocol's identifier of a page."""
+    session = await page.context.new_cdp_session(page)
+    info = await session.send("Target.getTargetInfo")
+    await session.detach()
+    return str(info["targetInfo"]["targetId"])

@@ -1,0 +1,114 @@
+// Where and how large every image of the page is shown. Lengths in CSS px, positions from the top left of the page.
+// Natural sizes of CSS images are filled in by the caller, who has the files.
+() => {
+  const viewWidth = innerWidth, viewHeight = innerHeight, found = [];
+  const selectorOf = (element) => {
+    const parts = [];
+    for (let e = element; e && e.nodeType === 1; e = e.parentElement) {
+      if (e.id && document.querySelectorAll("#" + CSS.escape(e.id)).length === 1) { parts.unshift("#" + CSS.escape(e.id)); break; }
+      const tag = e.localName;
+      if (tag === "html" || tag === "body") { parts.unshift(tag); continue; }
+      const alike = e.parentElement ? [...e.parentElement.children].filter((c) => c.localName === tag) : [e];
+      parts.unshift(alike.length > 1 ? `${tag}:nth-of-type(${alike.indexOf(e) + 1})` : tag);
+    }
+    return parts.join(">");
+  };
+  const isVisible = (e) => !e.checkVisibility || e.checkVisibility({ opacityProperty: true, visibilityProperty: true, contentVisibilityAuto: true });
+  const clipped = (element, box) => {
+    let { left, top, right, bottom } = box;
+    for (let e = element.parentElement; e && e !== document.body && e !== document.documentElement; e = e.parentElement) {
+      const style = getComputedStyle(e);
+      if (style.overflowX === "visible" && style.overflowY === "visible") continue;
+      const outer = e.getBoundingClientRect();
+      left = Math.max(left, outer.left); top = Math.max(top, outer.top);
+      right = Math.min(right, outer.right); bottom = Math.min(bottom, outer.bottom);
+    }
+    return { left, top, right, bottom, seen: right > left && bottom > top };
+  };
+  const record = (element, via, url, facts) => {
+    const box = element.getBoundingClientRect(), part = clipped(element, box);
+    const visible = isVisible(element) && part.seen;
+    const first_view = visible && part.top + scrollY < viewHeight && part.bottom + scrollY > 0
+      && part.left + scrollX < viewWidth && part.right + scrollX > 0;
+    found.push({
+      url, via, selector: selectorOf(element), x: box.left + scrollX, y: box.top + scrollY, width: box.width, height: box.height,
+      paint_width: box.width, paint_height: box.height, natural_width: 0, natural_height: 0, visible, first_view, loading: "",
+      by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, ...facts,
+    });
+  };
+  const innerSize = (element, style) => {
+    const box = element.getBoundingClientRect(), px = (...names) => names.reduce((sum, n) => sum + (parseFloat(style[n]) || 0), 0);
+    return [
+      Math.max(0, box.width - px("paddingLeft", "paddingRight", "borderLeftWidth", "borderRightWidth")),
+      Math.max(0, box.height - px("paddingTop", "paddingBottom", "borderTopWidth", "borderBottomWidth")),
+    ];
+  };
+  const image = (element, style) => {
+    const natural_width = element.naturalWidth, natural_height = element.naturalHeight;
+    const [width, height] = innerSize(element, style);
+    let paint_width = width, paint_height = height;
+    if (natural_width && natural_height && width && height) {
+      const across = width / natural_width, down = height / natural_height;
+      const scale = { contain: Math.min(across, down), cover: Math.max(across, down), "scale-down": Math.min(1, across, down), none: 1 }[style.objectFit];
+      if (scale) { paint_width = natural_width * scale; paint_height = natural_height * scale; }
+    }
+    const inPicture = element.parentElement?.localName === "picture";
+    record(element, inPicture ? "picture" : "img", element.currentSrc || element.src, {
+      natural_width, natural_height, paint_width, paint_height, fit: style.objectFit, loading: element.loading,
+      by_srcset: Boolean(element.srcset) || inPicture, scalable: style.objectFit !== "none", ...reservation(element),
+    });
+  };
+  // Tried in the page: would width and height attributes move anything? They are taken away again at once.
+  const reservation = (element) => {
+    const before = element.getBoundingClientRect(), names = ["width", "height"];
+    if (!element.complete || !element.naturalWidth || !before.width || !before.height || isHeld(element)) return {};
+    const had = names.map((name) => element.getAttribute(name));
+    const put = (values) => names.forEach((name, i) => values[i] === null ? element.removeAttribute(name) : element.setAttribute(name, values[i]));
+    const stretch = document.documentElement.scrollHeight;
+    put([element.naturalWidth, element.naturalHeight]);
+    const after = element.getBoundingClientRect();
+    const reservable = Math.abs(after.width - before.width) < 0.02 && Math.abs(after.height - before.height) < 0.02
+      && document.documentElement.scrollHeight === stretch;
+    put(had);
+    return { reserved: false, reservable };
+  };
+  // Whether the box owes its height to attributes or styles, so that it has it before the image is there.
+  const isHeld = (element) => {
+    if (element.hasAttribute("width") && element.hasAttribute("height")) return true;
+    const style = getComputedStyle(element), computed = element.computedStyleMap?.();
+    if (style.position === "absolute" || style.position === "fixed" || style.aspectRatio !== "auto") return true;
+    return Boolean(computed) && String(computed.get("height")) !== "auto";
+  };
+  const cssImages = (element, style, pseudo) => {
+    for (const property of ["backgroundImage", "borderImageSource", "listStyleImage", "maskImage", "content"]) {
+      const value = style[property];
+      if (!value || value === "none" || !value.includes("url(")) continue;
+      if (property === "listStyleImage" && (pseudo || style.display !== "list-item")) continue;
+      for (const match of value.matchAll(/url\("((?:[^"\\]|\\.)*)"\)/g)) {
+        if (!/^https?:/.test(match[1])) continue;
+        const background = property === "backgroundImage";
+        const size = background ? style.backgroundSize.split(/,\s*/)[0] : "";
+        const sized = size !== "" && size !== "auto" && size !== "auto auto";
+        record(element, background ? "background" : "css", match[1], {
+          fit: size, scalable: background && sized,
+          ...(pseudo ? { paint_width: parseFloat(style.width) || 0, paint_height: parseFloat(style.height) || 0 } : {}),
+        });
+      }
+    }
+  };
+  const roots = [document];
+  for (let i = 0; i < roots.length; i++) for (const element of roots[i].querySelectorAll("*")) {
+    if (element.shadowRoot) roots.push(element.shadowRoot);
+    const style = getComputedStyle(element);
+    if (element instanceof HTMLImageElement) image(element, style);
+    else if (element instanceof HTMLVideoElement && element.poster) record(element, "poster", element.poster, { scalable: false });
+    else if (element.localName === "image" && element.href) record(element, "svg", new URL(element.href.baseVal, document.baseURI).href, { scalable: false });
+    else if (element.localName === "input" && element.type === "image") record(element, "input", element.src, { scalable: false });
+    for (const pseudo of ["", "::before", "::after"]) {
+      const look = pseudo ? getComputedStyle(element, pseudo) : style;
+      if (pseudo && (look.content === "none" || look.content === "normal")) continue;
+      cssImages(element, look, pseudo);
+    }
+  }
+  return found.filter((image) => /^https?:/.test(image.url));
+}
