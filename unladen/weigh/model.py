@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from unladen.weigh.conditions import HEADER_BYTES, Conditions
+from unladen.weigh.conditions import HEADER_BYTES, Conditions, Device
 from unladen.weigh.kinds import KINDS
 
 FORMAT = "unladen/weigh-ins/1"
@@ -42,9 +42,10 @@ class Request:
 class ShownImage:
     """One place where an image is shown. Lengths are CSS px; `x`, `y` count from the top left of the page.
 
-    `paint_width` and `paint_height` are those of the whole bitmap, which the box may crop. `natural_*` are what the
-    browser decoded, 0 when it could not. `reserved` tells whether the box keeps its size without the image;
-    `reservable` whether width and height attributes would do that without moving anything (tried in the page).
+    `paint_width` and `paint_height` are those of the whole bitmap, which the box may crop. `natural_*` are those of
+    the file, 0 when the browser could not decode it. `free`: the box owes nothing to the image but its shape.
+    `reserved`: the box has its height before the image is there. `reservable`: width and height attributes would
+    move nothing, as was tried in the page. `scalable`: another size of file can be painted just as large.
     """
 
     url: str
@@ -66,6 +67,7 @@ class ShownImage:
     reserved: bool = True
     reservable: bool = False
     scalable: bool = True
+    free: bool = True
 
 
 @dataclass(slots=True)
@@ -130,6 +132,31 @@ class WeighIn:
     def requests_as_json(self) -> list[dict[str, Any]]:
         """Every request with its sizes and times."""
         return [asdict(request) | {"transferred": request.transferred} for request in self.visit.requests]
+
+    def to_record(self) -> dict[str, Any]:
+        """Everything but the picture as plain values, for `from_record`."""
+        record = asdict(self)
+        del record["visit"]["picture"]
+        return record
+
+    @classmethod
+    def from_record(cls, record: dict[str, Any]) -> WeighIn:
+        """The weigh-in that `to_record` gave."""
+        visit = record["visit"]
+        conditions = record["conditions"]
+        return cls(
+            page=record["page"],
+            conditions=Conditions(**conditions | {"device": Device(**conditions["device"])}),
+            visit=Visit(
+                **visit
+                | {
+                    "requests": [Request(**request) for request in visit["requests"]],
+                    "images": [ShownImage(**image) for image in visit["images"]],
+                }
+            ),
+            load_times=record["load_times"],
+            browser=record["browser"],
+        )
 
 
 def weigh_ins_document(weigh_ins: list[WeighIn]) -> dict[str, Any]:

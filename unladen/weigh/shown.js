@@ -33,7 +33,7 @@
     found.push({
       url, via, selector: selectorOf(element), x: box.left + scrollX, y: box.top + scrollY, width: box.width, height: box.height,
       paint_width: box.width, paint_height: box.height, natural_width: 0, natural_height: 0, visible, first_view, loading: "",
-      by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, ...facts,
+      by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, ...facts,
     });
   };
   const innerSize = (element, style) => {
@@ -61,16 +61,22 @@
   // Tried in the page: would width and height attributes move anything? They are taken away again at once.
   const reservation = (element) => {
     const before = element.getBoundingClientRect(), names = ["width", "height"];
-    if (!element.complete || !element.naturalWidth || !before.width || !before.height || isHeld(element)) return {};
-    const had = names.map((name) => element.getAttribute(name));
+    if (!element.complete || !element.naturalWidth || !before.width || !before.height) return {};
+    const facts = { reserved: isHeld(element), free: isFree(element), reservable: false };
+    if (names.some((name) => element.hasAttribute(name))) return facts;
     const put = (values) => names.forEach((name, i) => values[i] === null ? element.removeAttribute(name) : element.setAttribute(name, values[i]));
     const stretch = document.documentElement.scrollHeight;
     put([element.naturalWidth, element.naturalHeight]);
     const after = element.getBoundingClientRect();
-    const reservable = Math.abs(after.width - before.width) < 0.02 && Math.abs(after.height - before.height) < 0.02
+    facts.reservable = Math.abs(after.width - before.width) < 0.02 && Math.abs(after.height - before.height) < 0.02
       && document.documentElement.scrollHeight === stretch;
-    put(had);
-    return { reserved: false, reservable };
+    put([null, null]);
+    return facts;
+  };
+  // Whether attributes or styles give one side, so that the image's own size does not matter.
+  const isFree = (element) => {
+    const computed = element.computedStyleMap?.();
+    return Boolean(computed) && ["width", "height"].some((side) => String(computed.get(side)) !== "auto");
   };
   // Whether the box owes its height to attributes or styles, so that it has it before the image is there.
   const isHeld = (element) => {

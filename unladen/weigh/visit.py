@@ -29,6 +29,7 @@ LIMIT = 30.0  # s
 MOST_NAVIGATIONS = 5
 _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
 _MOST_ERRORS = 50
+_TALLEST_PICTURE = 12_000  # CSS px
 
 _SHOWN = (Path(__file__).parent / "shown.js").read_text()
 _TIMES = """() => { const n = performance.getEntriesByType("navigation")[0];
@@ -104,7 +105,7 @@ async def visit(browser: Browser, url: str, conditions: Conditions, *, picture: 
             shown = await ask(page, _SHOWN) or []
             result.images = [_with_natural_size(browser.replay.capture, ShownImage(**image)) for image in shown]
             if picture:
-                result.picture = await _picture(page)
+                result.picture = await _picture(page, result.page_height)
     finally:
         recorder.detach()
         with contextlib.suppress(PlaywrightError, ProtocolClosed):
@@ -118,9 +119,19 @@ async def visit(browser: Browser, url: str, conditions: Conditions, *, picture: 
     return result
 
 
-async def _picture(page: Page) -> bytes:
+async def _picture(page: Page, height: float) -> bytes:
     try:
-        return await page.screenshot(type="jpeg", quality=70, timeout=_ANSWER_WITHIN * 1000)
+        size = page.viewport_size or {"width": 1280, "height": 800}
+        clip = {"x": 0, "y": 0, "width": size["width"], "height": min(max(height, 1), _TALLEST_PICTURE)}
+        return await page.screenshot(
+            type="jpeg",
+            quality=75,
+            full_page=True,
+            clip=clip,  # type: ignore[arg-type]
+            scale="css",
+            animations="disabled",
+            timeout=_ANSWER_WITHIN * 1000,
+        )
     except PlaywrightError:
         return b""
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
@@ -27,7 +28,8 @@ def weigh_page(browser: Browser, page: Exchange, conditions: Conditions, *, pict
     return WeighIn(path, conditions, kept, times, f"Chromium {browser.version}")
 
 
-def weigh_site(
+def weigh_pages(
+    browser: Browser,
     capture: Capture,
     pages: Sequence[Exchange],
     conditions: Sequence[Conditions],
@@ -36,14 +38,21 @@ def weigh_site(
     stage: str = "weigh",
     pictures: bool = False,
 ) -> list[WeighIn]:
-    """Weigh-ins of all pages under all conditions, in that order; raises `Cancelled` and `BrowserMissing`."""
+    """Weigh-ins of all pages under all conditions, in that order; raises `Cancelled`."""
+    browser.replay.capture = capture
     weigh_ins: list[WeighIn] = []
     total = len(pages) * len(conditions)
-    with ReplayServer(capture) as replay, Browser(replay) as browser:
-        for page in pages:
-            for condition in conditions:
-                note = f"{site_path(capture.base_url, page.url)}, {condition.device.name}"
-                progress.step(stage, len(weigh_ins), total, note)
-                weigh_ins.append(weigh_page(browser, page, condition, picture=pictures))
+    for page in pages:
+        for condition in conditions:
+            note = f"{site_path(capture.base_url, page.url)}, {condition.device.name}"
+            progress.step(stage, len(weigh_ins), total, note)
+            weigh_ins.append(weigh_page(browser, page, condition, picture=pictures))
     progress.step(stage, total, total)
     return weigh_ins
+
+
+@contextmanager
+def browser_for(capture: Capture) -> Iterator[Browser]:
+    """A browser bound to a replay server of its own; raises `BrowserMissing`."""
+    with ReplayServer(capture) as replay, Browser(replay) as browser:
+        yield browser

@@ -1,0 +1,149 @@
+"""A plan checked page by page; what makes a difference is named and set aside."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from unladen.build import Journal, build
+from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import site_path
+from unladen.check.compare import Difference, compare
+from unladen.check.culprit import culprits
+from unladen.check.looking import Checker, Look
+from unladen.memo import Memo
+from unladen.plan import Change, Plan
+from unladen.progress import Progress
+from unladen.weigh.browser import Browser
+from unladen.weigh.conditions import Device
+
+_MOST_ROUNDS = 8
+
+
+@dataclass(slots=True)
+class Pair:
+    """A page on a device as found and now; pictures are PNG. `differences` is empty when the check passes."""
+
+    page: str
+    device: str
+    differences: list[Difference]
+    before: bytes = b""
+    after: bytes = b""
+
+    @property
+    def passed(self) -> bool:
+        """Whether nothing differs."""
+        return not self.differences
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain values, without the pictures."""
+        found = [difference.as_json() for difference in self.differences]
+        return {"page": self.page, "device": self.device, "passed": self.passed, "differences": found}
+
+
+@dataclass(slots=True)
+class SetAside:
+    """A change that was taken out, and the pair that shows why."""
+
+    change: str
+    reason: str
+    pair: Pair
+
+
+@dataclass(slots=True)
+class Verdict:
+    """The plan that passes, what it makes of the capture, the pairs looked at, and what was set aside on the way."""
+
+    plan: Plan
+    capture: Capture
+    journal: Journal
+    pairs: list[Pair]
+    set_aside: list[SetAside] = field(default_factory=list)
+
+
+class Check:
+    """Checks plans against the capture as found; looks at unchanged pages are taken twice and kept."""
+
+    def __init__(
+        self, browser: Browser, capture: Capture, memo: Memo, pages: Sequence[Exchange], devices: Sequence[Device]
+    ) -> None:
+        self.browser = browser
+        self.checker = Checker(browser)
+        self.capture = capture
+        self.memo = memo
+        self.spots = [(page, device) for page in pages for device in devices]
+        self._found: dict[tuple[str, str], tuple[Look, Look]] = {}
+
+    def run(self, plan: Plan, progress: Progress) -> Verdict:
+        """Set changes aside until every page looks as before; raises `Cancelled`."""
+        set_aside: list[SetAside] = []
+        pairs: dict[tuple[str, str], Pair] = {}
+        waiting = list(self.spots)
+        for turn in range(_MOST_ROUNDS):
+            lighter, journal = build(self.capture, plan, self.memo)
+            blamed: list[SetAside] = []
+            for number, (page, device) in enumerate(waiting):
+                path = site_path(self.capture.base_url, page.url)
+                progress.step("check", number, len(waiting), f"{path}, {device.name}")
+                pair = self._pair(lighter, page, device)
+                pairs[(page.url, device.name)] = pair
+                if not pair.passed:
+                    already = {entry.change for entry in blamed}
+                    blamed += self._blame(plan, path, page, device, pair, progress, turn, already)
+            if not blamed:
+                break
+            set_aside += blamed
+            reasons = {entry.change: entry.reason for entry in blamed}
+            touched = {page for c in plan.changes if c.id in reasons for page in c.pages}
+            plan = plan.changed(lambda c, r=reasons: replace(c, set_aside=r[c.id]) if c.id in r else c)  # type: ignore[misc]
+            waiting = [spot for spot in self.spots if site_path(self.capture.base_url, spot[0].url) in touched]
+        progress.step("check", len(self.spots), len(self.spots))
+        ordered = [pairs[(page.url, device.name)] for page, device in self.spots]
+        return Verdict(plan, lighter, journal, ordered, set_aside)
+
+    def _pair(self, lighter: Capture, page: Exchange, device: Device) -> Pair:
+        path = site_path(self.capture.base_url, page.url)
+        before, again = self._as_found(page, device)
+        after = self._look(lighter, page, device)
+        return Pair(path, device.name, compare(before, again, after), before.picture, after.picture)
+
+    def _as_found(self, page: Exchange, device: Device) -> tuple[Look, Look]:
+        key = (page.url, device.name)
+        if key not in self._found:
+            self._found[key] = (self._look(self.capture, page, device), self._look(self.capture, page, device))
+        return self._found[key]
+
+    def _look(self, capture: Capture, page: Exchange, device: Device) -> Look:
+        self.browser.replay.capture = capture
+        return self.checker.look(page.url, device)
+
+    def _blame(
+        self,
+        plan: Plan,
+        path: str,
+        page: Exchange,
+        device: Device,
+        pair: Pair,
+        progress: Progress,
+        turn: int,
+        already: set[str],
+    ) -> list[SetAside]:
+        """The changes that make the difference; on the last turns all that touch the page, to come to an end."""
+        suspects = [c for c in plan.counting() if path in c.pages and c.id not in already]
+        if not suspects:
+            return []
+
+        def fails(changes: list[Change]) -> bool:
+            progress.step("check", 0, 1, f"looking for the cause on {path}, {device.name}")
+            candidate, _ = build(self.capture, plan.with_only(c.id for c in changes), self.memo)
+            return not self._pair(candidate, page, device).passed
+
+        if turn >= _MOST_ROUNDS - 2:
+            guilty = suspects
+        elif already and not fails(suspects):
+            return []
+        else:
+            guilty = culprits(suspects, fails)
+        reason = f"{path} on {device.name}: {pair.differences[0].text}"
+        return [SetAside(change.id, reason, pair) for change in guilty]

@@ -1,0 +1,23 @@
+// The boxes of all elements that have one, by their place in the tree, and the images that could not be shown.
+() => {
+  const boxes = [], broken = [];
+  const walk = (element, place) => {
+    const box = element.getBoundingClientRect();
+    if (box.width || box.height) {
+      boxes.push([place, [box.left + scrollX, box.top + scrollY, box.width, box.height].map((v) => Math.round(v * 100) / 100)]);
+    }
+    if (element instanceof HTMLImageElement && (element.currentSrc || element.src) && element.complete && !element.naturalWidth) {
+      broken.push(place);
+    }
+    const counts = {};
+    for (const child of element.children) {
+      if (child.dataset?.unladen) continue;
+      const tag = child.localName;
+      counts[tag] = (counts[tag] ?? 0) + 1;
+      const name = child.id ? `${tag}#${child.id}` : counts[tag] > 1 ? `${tag}:nth-of-type(${counts[tag]})` : tag;
+      walk(child, `${place} > ${name}`);
+    }
+  };
+  walk(document.documentElement, "html");
+  return { boxes: boxes.slice(0, 20000), broken, height: document.documentElement.scrollHeight };
+}

@@ -1,0 +1,94 @@
+"""A page brought to rest and looked at: picture, boxes of the elements, errors, missing files, broken images."""
+
+from __future__ import annotations
+
+import contextlib
+from dataclasses import dataclass, field
+from pathlib import Path
+from urllib.parse import urljoin
+
+from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Page
+
+from unladen.capture.addresses import canonical
+from unladen.weigh.browser import Browser, target_of
+from unladen.weigh.conditions import Device
+from unladen.weigh.recorder import Recorder
+from unladen.weigh.visit import QUIET, Watch, ask, join, load
+
+Box = tuple[float, float, float, float]
+
+# A moment in the past for every look, so that clocks and countdowns show the same.
+_CLOCK = 1_700_000_000_000
+_TALLEST = 16_000  # device px; Chromium paints no more in one picture
+_SETTLE_LIMIT = 10.0
+_HERE = Path(__file__).parent
+_SETTLE = (_HERE / "settle.js").read_text()
+_LOOK = (_HERE / "look.js").read_text()
+
+
+@dataclass(slots=True)
+class Look:
+    """`boxes` maps an element's place in the tree to x, y, width, height in CSS px; `picture` is a PNG."""
+
+    alive: bool
+    density: float = 1.0
+    picture: bytes = b""
+    order: list[str] = field(default_factory=list)
+    boxes: dict[str, Box] = field(default_factory=dict)
+    broken: set[str] = field(default_factory=set)
+    errors: list[str] = field(default_factory=list)
+    missing: set[str] = field(default_factory=set)
+
+
+class Checker:
+    """Looks at pages through a browser; the same page of the same replay server is looked at in the same way."""
+
+    def __init__(self, browser: Browser) -> None:
+        self.browser = browser
+
+    def look(self, url: str, device: Device) -> Look:
+        """One look at a page; raises nothing for what the page does wrong."""
+        return self.browser.run(self._look(url, device))
+
+    async def _look(self, url: str, device: Device) -> Look:
+        context, page = await self.browser.open(device, still=True)
+        recorder = Recorder(self.browser.protocol)
+        watch = Watch(page)
+        mark = len(self.browser.replay.log)
+        result = Look(alive=False, density=device.density)
+        try:
+            await page.clock.set_fixed_time(_CLOCK)
+            await recorder.attach(await target_of(page))
+            if await load(page, recorder, watch, url) and await ask(page, _SETTLE) is not None:
+                await recorder.idle(QUIET / 2, _SETTLE_LIMIT, 10_000)
+                seen = await ask(page, _LOOK)
+                if seen is not None:
+                    result.alive = True
+                    result.order = [place for place, _ in seen["boxes"]]
+                    result.boxes = {place: tuple(box) for place, box in seen["boxes"]}
+                    result.broken = set(seen["broken"])
+                    result.picture = await _picture(page, device, seen["height"])
+        finally:
+            recorder.detach()
+            with contextlib.suppress(PlaywrightError):
+                await context.close()
+        result.errors = [error for error in watch.errors if not error.startswith("opened a dialog")]
+        requests = join(recorder.seen, self.browser.replay.log[mark:], {canonical(urljoin(url, "/favicon.ico"))})
+        result.missing = {request.url for request in requests if request.missing}
+        return result
+
+
+async def _picture(page: Page, device: Device, height: float) -> bytes:
+    clip = {"x": 0, "y": 0, "width": device.width, "height": min(max(height, 1), _TALLEST / device.density)}
+    try:
+        return await page.screenshot(
+            full_page=True,
+            clip=clip,  # type: ignore[arg-type]
+            animations="disabled",
+            caret="hide",
+            scale="device",
+            timeout=_SETTLE_LIMIT * 1000,
+        )
+    except PlaywrightError:
+        return b""

@@ -1,0 +1,21 @@
+// Bring a page to rest: everything loaded, nothing moving, scrolled back to the top.
+async () => {
+  const style = document.createElement("style");
+  style.dataset.unladen = "still";
+  style.textContent = "*,*::before,*::after{animation-delay:-1ms!important;animation-duration:1ms!important;"
+    + "animation-iteration-count:1!important;animation-play-state:paused!important;transition:none!important;"
+    + "scroll-behavior:auto!important;caret-color:transparent!important}video,canvas{visibility:hidden!important}";
+  document.documentElement.append(style);
+  const wait = (ms) => new Promise((done) => setTimeout(done, ms));
+  document.querySelectorAll("img[loading=lazy],iframe[loading=lazy]").forEach((e) => { e.loading = "eager"; });
+  const steps = Math.min(60, Math.ceil(document.documentElement.scrollHeight / (innerHeight / 2)));
+  for (let i = 0; i < steps; i++) { scrollTo(0, i * innerHeight / 2); await wait(20); }
+  scrollTo(0, 0);
+  const decoded = Promise.all([...document.images].filter((i) => i.currentSrc || i.src).map((i) => i.decode().catch(() => 0)));
+  await Promise.race([decoded, wait(6000)]);
+  await Promise.race([document.fonts.ready, wait(2000)]);
+  document.getAnimations().forEach((a) => { try { a.finish(); } catch { a.cancel(); } });
+  document.activeElement?.blur?.();
+  await Promise.race([new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))), wait(500)]);
+  return true;
+}

@@ -1,0 +1,161 @@
+"""As found less now equals the sum over the changes, to the byte and to the request.
+
+Each weigh-in before has its counterpart after. A request is followed through the journal: to itself if it was edited
+in place, to the file that took its place, or to nothing if it was put off. What no change explains stands on a line
+of its own, and the tests say that it is nothing.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from unladen.capture import Capture
+from unladen.errors import UnladenError
+from unladen.remedies import Journal, Stage
+from unladen.weigh.model import Request, WeighIn
+
+
+class NotComparable(UnladenError):
+    """Weigh-ins that were not taken under the same conditions."""
+
+
+@dataclass(slots=True)
+class Saving:
+    """Bytes (transferred) and requests that went; negative when they came."""
+
+    bytes: int = 0
+    requests: int = 0
+
+    def add(self, bytes_: int, requests: int = 0) -> None:
+        """Add to this sum."""
+        self.bytes += bytes_
+        self.requests += requests
+
+    def as_json(self) -> dict[str, int]:
+        """Plain values."""
+        return {"bytes": self.bytes, "requests": self.requests}
+
+
+@dataclass(slots=True)
+class Account:
+    """`lines[(change, page, device)]` is what a change saved at one weigh-in; `unexplained` has no change."""
+
+    before: Saving = field(default_factory=Saving)
+    after: Saving = field(default_factory=Saving)
+    lines: dict[tuple[str, str, str], Saving] = field(default_factory=lambda: defaultdict(Saving))
+    by_kind: dict[str, Saving] = field(default_factory=lambda: defaultdict(Saving))
+    unexplained: Saving = field(default_factory=Saving)
+
+    def saved_by(self, change: str) -> Saving:
+        """What one change saved over all weigh-ins."""
+        total = Saving()
+        for (name, _, _), saving in self.lines.items():
+            if name == change:
+                total.add(saving.bytes, saving.requests)
+        return total
+
+    def adds_up(self) -> bool:
+        """Whether nothing is unexplained and the sum is right, to the byte and to the request."""
+        total = Saving(self.unexplained.bytes, self.unexplained.requests)
+        for saving in self.lines.values():
+            total.add(saving.bytes, saving.requests)
+        gone = Saving(self.before.bytes - self.after.bytes, self.before.requests - self.after.requests)
+        return gone == total and self.unexplained == Saving()
+
+    def rows(self) -> list[dict[str, Any]]:
+        """The lines as plain values."""
+        return [
+            {"change": change, "page": page, "device": device, **saving.as_json()}
+            for (change, page, device), saving in sorted(self.lines.items())
+        ]
+
+
+def account(capture: Capture, journal: Journal, before: Sequence[WeighIn], after: Sequence[WeighIn]) -> Account:
+    """The account of two series of weigh-ins of the same pages; `capture` is the lightened one.
+
+    Raises `NotComparable`.
+    """
+    if [(w.page, w.conditions) for w in before] != [(w.page, w.conditions) for w in after]:
+        raise NotComparable("the weigh-ins were taken of other pages or under other conditions")
+    result = Account()
+    for first, second in zip(before, after, strict=True):
+        _Pairing(capture, journal, first, second, result).run()
+    return result
+
+
+class _Pairing:
+    """Follows the requests of one weigh-in to those of its counterpart."""
+
+    def __init__(self, capture: Capture, journal: Journal, before: WeighIn, after: WeighIn, result: Account) -> None:
+        self.capture = capture
+        self.journal = journal
+        self.before, self.after = before, after
+        self.page, self.device = before.page, before.conditions.device.name
+        self.result = result
+        self.left: dict[str, list[Request]] = defaultdict(list)
+        for request in after.visit.requests:
+            if not request.cached:
+                self.left[self._file(request.url)].append(request)
+
+    def _file(self, url: str) -> str:
+        exchange = self.capture.lookup(url)
+        return exchange.url if exchange else url
+
+    def run(self) -> None:
+        gone: list[Request] = []
+        for request in self.before.visit.requests:
+            if request.cached:
+                continue
+            self.result.before.add(request.transferred, 1)
+            self.result.by_kind[request.kind].add(request.transferred, 1)
+            if not self._same_file(request):
+                gone.append(request)
+        for request in gone:
+            self._elsewhere(request)
+        for rest in self.left.values():
+            for request in rest:
+                self.result.unexplained.add(-request.transferred, -1)
+        for request in self.after.visit.requests:
+            if not request.cached:
+                self.result.after.add(request.transferred, 1)
+                self.result.by_kind[request.kind].add(-request.transferred, -1)
+
+    def _same_file(self, request: Request) -> bool:
+        url = self._file(request.url)
+        if not self.left[url]:
+            return False
+        partner = self.left[url].pop(0)
+        self._explain(list(self.journal.edits_of(url)), request.transferred - partner.transferred)
+        return True
+
+    def _elsewhere(self, request: Request) -> None:
+        url = self._file(request.url)
+        chain = self.journal.chain_of(url, self.page)
+        last = chain[-1].after if chain else url
+        if self.left[last]:
+            partner = self.left[last].pop(0)
+            self._explain(chain, request.transferred - partner.transferred)
+            return
+        put_off = self.journal.deferred.get((url, self.page))
+        if put_off is None:
+            self.result.unexplained.add(request.transferred, 1)
+            return
+        explained = sum(stage.before_bytes - stage.after_bytes for stage in chain)
+        self._explain(chain, explained)
+        self._line(put_off).add(request.transferred - explained, 1)
+
+    def _explain(self, stages: list[Stage], difference: int) -> None:
+        for stage in stages:
+            saved = stage.before_bytes - stage.after_bytes
+            self._line(stage.change).add(saved)
+            difference -= saved
+        self.result.unexplained.add(difference)
+
+    def _line(self, change: str) -> Saving:
+        return self.result.lines[(change, self.page, self.device)]
+
+
+__all__ = ["Account", "NotComparable", "Saving", "account"]

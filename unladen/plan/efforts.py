@@ -1,0 +1,25 @@
+"""How far a ready-made plan goes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Effort:
+    """`similarity` is the target of lossy coding, 1 for none; `density` the device px kept per CSS px shown.
+
+    A density of 0 keeps what the weighed devices themselves can show.
+    """
+
+    name: str
+    similarity: float
+    density: float
+    resizes: bool
+
+
+EFFORTS = {
+    "gentle": Effort("gentle", 1.0, 0, False),
+    "steady": Effort("steady", 0.97, 2, True),
+    "bold": Effort("bold", 0.95, 0, True),
+}

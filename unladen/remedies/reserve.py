@@ -1,0 +1,38 @@
+"""Reserve space: width and height attributes, so that the page does not jump when an image comes."""
+
+from __future__ import annotations
+
+from unladen.capture import Exchange
+from unladen.plan import Change
+from unladen.raster.probe import ImageRefused, probe
+from unladen.remedies.draft import Draft
+
+
+def apply(change: Change, draft: Draft) -> None:
+    """Give the images the attributes of their size in px as found."""
+    for path in change.targets:
+        image = draft.exchange(path)
+        if image is None:
+            draft.notice(path, "is not in the site any more")
+            continue
+        try:
+            info = probe(draft.capture.body(image))
+        except ImageRefused as refused:
+            draft.notice(path, str(refused))
+            continue
+        for page in change.pages:
+            _reserve(change, draft, page, image, info.width, info.height)
+
+
+def _reserve(change: Change, draft: Draft, page: str, image: Exchange, width: int, height: int) -> None:
+    exchange, document = draft.exchange(page), draft.document(page)
+    if exchange is None or document is None:
+        return
+    for reference in draft.references_to(image, exchange):
+        element = reference.element
+        if reference.via != "img" or element is None or element.tag != "img":
+            continue
+        if {"width", "height"} & element.attrs.keys():
+            continue
+        for name, value in (("height", height), ("width", width)):
+            draft.edit(change, exchange, document.set_attribute(element, name, str(value)), name)

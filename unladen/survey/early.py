@@ -1,0 +1,63 @@
+"""Images that are loaded at once though they lie far below the first view."""
+
+from __future__ import annotations
+
+from unladen.plan import Change
+from unladen.survey.evidence import Evidence, ImageUse, Showing
+from unladen.survey.finding import Excess
+
+# Chromium starts a lazy image when it comes within this distance of the window on a fast link (from its source:
+# LazyLoadingDistanceThresholdPx, from memory); nearer ones are loaded all the same, so nothing would be gained.
+_BROWSER_MARGIN = 1250
+_FAR = 0.5  # windows below the first view, so that a taller window does not see it either
+
+
+def _far_below(showing: Showing) -> bool:
+    image, height = showing.image, showing.device.height
+    return image.visible and not image.first_view and image.y >= height * (1 + _FAR) and image.x >= 0
+
+
+def _can_wait(use: ImageUse, page: str) -> bool:
+    """Whether every showing on this page is an `img` far below that will not jump when it comes."""
+    here = [s for s in use.showings if s.page == page]
+    return bool(here) and all(
+        s.image.via in ("img", "picture")
+        and s.image.loading != "lazy"
+        and (s.image.reserved or s.image.reservable)
+        and _far_below(s)
+        for s in here
+    )
+
+
+def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
+    """One excess for each page; `left` gives the bytes of each image after the other cures."""
+    found = []
+    for page in evidence.pages:
+        uses = [use for use in evidence.images.values() if _can_wait(use, page)]
+        gained = [use for use in uses if any(_gains(s) for s in use.showings if s.page == page)]
+        if not gained:
+            continue
+        size = sum(left.get(use.exchange.url, use.exchange.size) for use in gained)
+        change = Change(f"lazy:{page}", "lazy", tuple(use.path for use in uses), (page,))
+        many = f"{len(gained)} pictures load" if len(gained) > 1 else "A picture loads"
+        found.append(
+            Excess(
+                id=change.id,
+                excess="loaded-early",
+                kind="images",
+                title=f"{many} far below the first view",
+                why="They can wait until a visitor scrolls near them. The next weigh-in measures what that brings.",
+                pages=(page,),
+                bytes=size,
+                of_bytes=size,
+                requests=len(gained),
+                tried=False,
+                change=change,
+                facts={"nearest": round(min(s.image.y for use in uses for s in use.showings if s.page == page))},
+            )
+        )
+    return found
+
+
+def _gains(showing: Showing) -> bool:
+    return showing.image.y >= showing.device.height + _BROWSER_MARGIN

@@ -1,0 +1,71 @@
+"""What the weigh-ins tell about every image, over all pages and devices."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import site_path
+from unladen.weigh.conditions import Device
+from unladen.weigh.model import ShownImage, WeighIn
+
+
+@dataclass(frozen=True, slots=True)
+class Showing:
+    """An image shown at one place of one page on one device."""
+
+    page: str
+    device: Device
+    image: ShownImage
+
+
+@dataclass(slots=True)
+class ImageUse:
+    """An image file of the capture and all its showings; `pages` are those that loaded it."""
+
+    exchange: Exchange
+    path: str
+    showings: list[Showing] = field(default_factory=list)
+    pages: list[str] = field(default_factory=list)
+
+    def loaded_by(self, page: str) -> None:
+        """Remember a page that loaded it."""
+        if page not in self.pages:
+            self.pages.append(page)
+
+    def places(self) -> dict[tuple[str, str], list[Showing]]:
+        """Showings by page and element, over the devices."""
+        table: dict[tuple[str, str], list[Showing]] = {}
+        for showing in self.showings:
+            table.setdefault((showing.page, showing.image.selector), []).append(showing)
+        return table
+
+
+class Evidence:
+    """Images by use, from weigh-ins of a capture."""
+
+    def __init__(self, capture: Capture, weigh_ins: Sequence[WeighIn]) -> None:
+        self.capture = capture
+        self.weigh_ins = weigh_ins
+        self.pages = list(dict.fromkeys(weigh_in.page for weigh_in in weigh_ins))
+        self.images: dict[str, ImageUse] = {}
+        for weigh_in in weigh_ins:
+            self._take(weigh_in)
+
+    def _take(self, weigh_in: WeighIn) -> None:
+        for request in weigh_in.visit.requests:
+            if request.kind == "images" and request.status == 200 and (use := self._use(request.url)):
+                use.loaded_by(weigh_in.page)
+        for image in weigh_in.visit.images:
+            if use := self._use(image.url):
+                use.showings.append(Showing(weigh_in.page, weigh_in.conditions.device, image))
+                use.loaded_by(weigh_in.page)
+
+    def _use(self, url: str) -> ImageUse | None:
+        exchange = self.capture.lookup(url)
+        if exchange is None or exchange.status != 200:
+            return None
+        if exchange.url not in self.images:
+            self.images[exchange.url] = ImageUse(exchange, site_path(self.capture.base_url, exchange.url))
+        return self.images[exchange.url]
