@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import gzip
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from functools import lru_cache
+from typing import Any
 from urllib.parse import urlsplit
 
 from unladen.capture.addresses import canonical, without_query
@@ -111,6 +112,25 @@ class Capture:
         if found is None or not is_page(found.media_type):
             raise BadInput(path, "there is no such page in the site")
         return found
+
+    def to_index(self) -> dict[str, Any]:
+        """Everything but the bodies as plain values, for `from_index`."""
+        return {
+            "base_url": self.base_url,
+            "prefix": self.prefix,
+            "notices": [[notice.name, notice.reason] for notice in self.notices],
+            "exchanges": [asdict(exchange) for exchange in self],
+        }
+
+    @classmethod
+    def from_index(cls, index: dict[str, Any], store: BodyStore) -> Capture:
+        """The capture that `to_index` gave, with the store that holds its bodies."""
+        exchanges = {
+            row["url"]: Exchange(**row | {"headers": tuple((name, value) for name, value in row["headers"])})
+            for row in index["exchanges"]
+        }
+        notices = tuple(Notice(name, reason) for name, reason in index["notices"])
+        return cls(index["base_url"], exchanges, store, index["prefix"], notices)
 
     def with_changes(self, changed: Iterable[Exchange]) -> Capture:
         """A new capture in which these exchanges replace or join the others."""

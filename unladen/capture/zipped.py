@@ -44,25 +44,35 @@ class _TooLarge(Exception):
 
 
 def read_zip(
-    path: Path, store: BodyStore, *, base_url: str = BASE_URL, gzip_text: bool = True, limits: Limits | None = None
+    path: Path,
+    store: BodyStore,
+    *,
+    base_url: str = BASE_URL,
+    gzip_text: bool = True,
+    limits: Limits | None = None,
+    name: str = "",
 ) -> Capture:
-    """A capture from a ZIP file. Unusable members are left out with a notice; raises `BadInput`."""
+    """A capture from a ZIP file, called `name` in messages; unusable members are left out with a notice.
+
+    Raises `BadInput` when nothing can be made of it.
+    """
     limits = limits or Limits()
+    called = name or path.name
     try:
         archive = zipfile.ZipFile(path)
     except (zipfile.BadZipFile, ValueError, OSError, EOFError, NotImplementedError) as error:
         if path.is_file() and path.stat().st_size == 0:
-            raise BadInput(path.name, "is empty") from error
-        raise BadInput(path.name, "is not a ZIP file, or is cut off") from error
+            raise BadInput(called, "is empty") from error
+        raise BadInput(called, "is not a ZIP file, or is cut off") from error
     kept: list[tuple[str, str, int]] = []
     notices: list[Notice] = []
     with archive:
         members = [info for info in archive.infolist() if not info.is_dir()]
         if not members:
-            raise BadInput(path.name, "is an empty ZIP file")
+            raise BadInput(called, "is an empty ZIP file")
         if len(members) > limits.files:
-            raise BadInput(path.name, f"holds {len(members):,} files; at most {limits.files:,} are read")
-        meter = _Meter(path.name, path.stat().st_size, limits)
+            raise BadInput(called, f"holds {len(members):,} files; at most {limits.files:,} are read")
+        meter = _Meter(called, path.stat().st_size, limits)
         for info in members:
             name = member_name(info.filename, bool(info.flag_bits & _UTF8_FLAG))
             if is_litter(name):
@@ -79,7 +89,7 @@ def read_zip(
                 notices.append(Notice(name, "is damaged in the archive or packed in an unknown way; left out"))
             else:
                 kept.append((relative, digest, size))
-    return capture_of_files(path.name, kept, store, base_url, gzip_text, notices)
+    return capture_of_files(called, kept, store, base_url, gzip_text, notices)
 
 
 def _refuse_special(info: zipfile.ZipInfo) -> None:

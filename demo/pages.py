@@ -1,0 +1,208 @@
+"""The pages, the theme's style sheet and its script."""
+
+from __future__ import annotations
+
+_NAV = "".join(
+    f'<li><a href="{href}">{text}</a></li>'
+    for href, text in (("index.html", "Home"), ("visit.html", "Visit us"), ("journal.html", "Journal"))
+)
+
+
+def _page(title: str, body: str) -> str:
+    return f"""<!DOCTYPE html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>{title}</title>
+<link rel="stylesheet" href="theme/theme.css">
+<link rel="icon" href="images/icon-wheel.png">
+</head>
+<body>
+<header class="top"><a class="brand" href="index.html"><img src="images/icon-wheel.png" alt="" width="36" height="36">
+Merrow Tide Mill</a><button class="menu-button" aria-expanded="false">Menu</button><ul class="menu">{_NAV}</ul></header>
+{body}
+<footer class="foot"><p>Merrow Tide Mill, Quay Lane, Merrow. Open from March to October, two hours either side of
+high water.</p></footer>
+<script src="theme/theme.js"></script>
+</body>
+</html>
+"""
+
+
+def home() -> str:
+    """The home page: a hero as the camera took it, three cards, the gallery far below."""
+    gallery = "\n".join(
+        f'<figure><img src="images/gallery/{n:02}.jpg" alt="The estuary, view {n}"><figcaption>View {n}</figcaption></figure>'
+        for n in range(1, 13)
+    )
+    return _page(
+        "Merrow Tide Mill",
+        f"""<main>
+<section class="hero"><img src="images/estuary-hero.jpg" alt="The mill at high water"></section>
+<section class="text"><h1>The wheel turns twice a day</h1>
+<p>When the pond is full and the tide has gone, the sluice opens and the great wheel goes round. It has done so since
+1684, with one long rest. Come and hear the stones run, and take home a bag of what they grind.</p></section>
+<section class="cards">
+<article><img src="images/flour-shop.jpg" alt="Bags of flour"><h2>Flour shop</h2><p>Stoneground wheat, spelt and rye.</p></article>
+<article><img src="images/stones.jpg" alt="The mill stones"><h2>The stones</h2><p>Dressed by hand, every spring.</p></article>
+<article><img src="images/marsh.png" alt="The salt marsh"><h2>The marsh</h2><p>Redshank, curlew and a bench.</p></article>
+</section>
+<section class="text"><h2>How a tide mill works</h2>
+<p>The flood fills the pond through a gate that shuts itself. At low water the miller lets the pond out under the
+wheel. There are two tides a day, and they come fifty minutes later every day, so the miller slept when he could.</p>
+<p>Our wheel is four metres across, undershot, of oak and elm. The shaft is the trunk of one tree. Of the three pairs
+of stones, two still grind.</p>
+<p>What you hear first is the damsel, the square iron that shakes the shoe that feeds the grain. Then the stones, which
+sound like a far-off train. Then, if you are quiet, the water.</p></section>
+<section class="band"><p>Milling days follow the moon. The table of tides is on the visit page.</p></section>
+<section class="text"><h2>Friends of the mill</h2><p>Forty people keep the roof on, the wheel turning and the kettle hot.
+Carpenters, bakers, bell-ringers and a retired pilot. New hands are welcome on the first Saturday of the month.</p>
+<p>The mill was a ruin in living memory. The last miller left in the winter when the pond froze; ivy took the roof, and
+a gale took the ivy. What stands today was put back board by board.</p></section>
+<section class="gallery"><h2>From the quay</h2><div class="grid">{gallery}</div></section>
+</main>""",
+    )
+
+
+def visit() -> str:
+    """The visit page: icons as large PNG files, the tide table as a photograph of a screen."""
+    return _page(
+        "Visit us, Merrow Tide Mill",
+        """<main>
+<section class="hero low"><img src="images/quay.jpg" alt="The quay at low water"></section>
+<section class="text"><h1>Visit us</h1><p>The mill lies at the end of Quay Lane. Park at the church and walk: it is ten
+minutes along the sea wall, and the wall is level.</p></section>
+<section class="facts">
+<p><img src="images/icon-clock.png" alt="" width="48" height="48">Open two hours either side of high water.</p>
+<p><img src="images/icon-pin.png" alt="" width="48" height="48">Quay Lane, Merrow. The bus stops at the church.</p>
+<p><img src="images/icon-wheel.png" alt="" width="48" height="48">Milling on the days marked in the table.</p>
+</section>
+<section class="text"><h2>Tides this month</h2><p>Grinding starts about three hours after high water.</p>
+<p><img class="wide" src="images/tide-table.jpg" alt="Times of high water and milling days"></p></section>
+<section class="text"><h2>Bringing a group</h2><p>Up to twenty people fit on the stone floor. Schools come free. Write to
+us a fortnight before, and say which tide.</p><p>The stairs are steep, as millers were thin. The ground floor, the shop
+and the tea room can all be reached without a step.</p></section>
+<section class="cards">
+<article><img src="images/flour-shop.jpg" alt="Bags of flour"><h2>Shop</h2><p>Open whenever we are.</p></article>
+<article><img src="images/tea-room.jpg" alt="Bread on a board"><h2>Tea room</h2><p>Bread from our own flour.</p></article>
+<article><img src="images/stones.jpg" alt="The mill stones"><h2>Tours</h2><p>Half an hour, on the hour.</p></article>
+</section>
+</main>""",
+    )
+
+
+_ENTRIES = [
+    (
+        "A new shaft",
+        "The old one had a crack that we could put a hand in. The new one is green oak from the next parish.",
+    ),
+    ("Eels again", "Three of them, in the tail race, each as long as a boot. The pass we built last year works."),
+    ("Dressing the stones", "A week with mill bill and thrift. The furrows are sharp and so are our tempers."),
+    ("First rye", "It smells of hay and came off the stones warm. The baker took all of it."),
+    ("The gate", "It stuck at half flood, and the pond was gone by tea. A rope and four people put it right."),
+    ("Winter birds", "Two hundred dunlin on the mud below the wheel, turning all at once like a page."),
+]
+
+
+def journal() -> str:
+    """The journal: one long column with a large photograph to every entry."""
+    entries = "\n".join(
+        f"""<article class="entry"><h2>{title}</h2><img src="images/journal/{n:02}.jpg" alt="{title}">
+<p>{text}</p><p>More of this in the tea room, where the book lies open and anybody may write in it.</p></article>"""
+        for n, (title, text) in enumerate(_ENTRIES, 1)
+    )
+    return _page(
+        "Journal, Merrow Tide Mill",
+        f'<main><section class="text"><h1>Journal</h1><p>What happened at the mill, the newest first.</p></section>{entries}</main>',
+    )
+
+
+def style_sheet() -> str:
+    """The theme's styles: a little that is used, and much that is not."""
+    used = """/* Saltings theme 4.2 */
+* { box-sizing: border-box; }
+body { margin: 0; font: 17px/1.6 Georgia, serif; color: #23211d; background: #fbf8f1; }
+h1, h2 { line-height: 1.2; font-weight: 600; }
+img { max-width: 100%; height: auto; }
+.top { display: flex; align-items: center; gap: 24px; padding: 14px 28px; background: #3b3a33; color: #f5f1e8; }
+.brand { display: flex; align-items: center; gap: 10px; color: inherit; font-size: 20px; text-decoration: none; margin-right: auto; }
+.menu { display: flex; gap: 22px; list-style: none; margin: 0; padding: 0; }
+.menu a { color: inherit; text-decoration: none; }
+.menu a:hover { text-decoration: underline; }
+.menu-button { display: none; }
+.hero img { display: block; width: 100%; height: 440px; object-fit: cover; }
+.hero.low img { height: 300px; }
+.text { max-width: 720px; margin: 40px auto; padding: 0 24px; }
+.cards { display: grid; grid-template-columns: repeat(3, 1fr); gap: 28px; max-width: 1080px; margin: 0 auto; padding: 0 24px; }
+.cards img { display: block; width: 100%; }
+.band { background: #6f7b5a url(../images/band.jpg) center / cover; color: #fff; padding: 110px 24px; text-align: center; font-size: 22px; }
+.grid { display: grid; grid-template-columns: repeat(3, 1fr); gap: 16px; }
+.gallery { max-width: 1080px; margin: 60px auto; padding: 0 24px; }
+.gallery figure { margin: 0; }
+.gallery figcaption { font-size: 14px; color: #6b6459; }
+.facts { display: flex; gap: 28px; max-width: 1080px; margin: 0 auto; padding: 0 24px; }
+.facts p { flex: 1; display: flex; gap: 14px; align-items: center; }
+.entry { max-width: 720px; margin: 0 auto 56px; padding: 0 24px; }
+.entry img { display: block; margin: 12px 0; }
+.foot { background: #3b3a33; color: #d8d0c0; padding: 28px; text-align: center; font-size: 15px; }
+@media (max-width: 700px) {
+  .menu { display: none; flex-direction: column; position: absolute; top: 64px; right: 0; background: #3b3a33; padding: 18px 28px; }
+  .menu.open { display: flex; }
+  .menu-button { display: block; }
+  .cards, .facts { grid-template-columns: 1fr; flex-direction: column; }
+  .grid { grid-template-columns: 1fr; }
+  .hero img { height: 260px; }
+}
+"""
+    parts = [
+        "accordion",
+        "alert",
+        "badge",
+        "banner",
+        "calendar",
+        "chip",
+        "dialog",
+        "drawer",
+        "ribbon",
+        "stepper",
+        "tab",
+        "toast",
+    ]
+    tones = ["calm", "bright", "plain", "deep", "warm", "cool"]
+    unused = "".join(
+        f".st-{part}-{tone} {{ display: flex; padding: {4 + i}px {8 + j}px; border: 1px solid #{60 + i:02x}{70 + j:02x}40; border-radius: {2 + j}px; }}\n"
+        f".st-{part}-{tone} > .st-{part}-title:hover {{ color: #{40 + i:02x}{90 + j:02x}60; transition: color {100 + 10 * i}ms ease-in; }}\n"
+        for i, part in enumerate(parts)
+        for j, tone in enumerate(tones)
+    )
+    return used + unused
+
+
+def script() -> str:
+    """The theme's script: the menu, and helpers that nothing calls."""
+    helpers = "".join(
+        f"""
+  function {name}(list, options) {{
+    var result = [], seen = {{}}, limit = (options && options.limit) || {10 + i};
+    for (var i = 0; i < list.length && result.length < limit; i++) {{
+      if (!seen[list[i]]) {{ seen[list[i]] = true; result.push("{name}-" + list[i]); }}
+    }}
+    return result;
+  }}
+  api.{name} = {name};
+"""
+        for i, name in enumerate(
+            f"{verb}{noun}"
+            for verb in ("sort", "fold", "trim", "join")
+            for noun in ("Panels", "Cards", "Tabs", "Notes")
+        )
+    )
+    return f"""(function (api) {{
+  var button = document.querySelector(".menu-button"), menu = document.querySelector(".menu");
+  if (button && menu) button.addEventListener("click", function () {{
+    button.setAttribute("aria-expanded", String(menu.classList.toggle("open")));
+  }});
+{helpers}
+}})(window.Saltings = window.Saltings || {{}});
+"""

@@ -1,0 +1,90 @@
+"""The API: its routers, who may call it, and one error body for all."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest, HttpResponse
+from django.middleware.csrf import get_token
+from ninja import NinjaAPI, Router
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import APIKeyCookie, SessionAuth
+
+from server.api import sites
+from server.api.schemas import Credentials, Problem, Session
+from server.sites.jobs import Busy
+from unladen.errors import UnladenError
+
+api = NinjaAPI(title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None)
+
+
+class Anyone(APIKeyCookie):
+    """Lets everybody in, but checks the CSRF token, which a route without any `auth` would not."""
+
+    param_name = settings.SESSION_COOKIE_NAME
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> str:
+        """Never refuses."""
+        return "anyone"
+
+
+session = Router(tags=["session"], auth=Anyone())
+
+
+def _session(request: HttpRequest) -> Session:
+    get_token(request)  # sends the cookie that the front end needs for its other calls
+    name = request.user.get_username() if request.user.is_authenticated else ""
+    return Session(username=name, preview_port=settings.PREVIEW_PORT, upload_limit=settings.UPLOAD_LIMIT)
+
+
+@session.get("", response=Session, url_name="session")
+def who(request: HttpRequest) -> Session:
+    """Who is signed in."""
+    return _session(request)
+
+
+@session.post("", response={200: Session, 403: Problem})
+def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
+    """Sign in with a user name and a password."""
+    user = authenticate(request, username=credentials.username, password=credentials.password)
+    if user is None:
+        raise HttpError(403, "That user name and password do not go together.")
+    login(request, user)
+    return _session(request)
+
+
+@session.delete("", response=Session)
+def sign_out(request: HttpRequest) -> Session:
+    """Sign out."""
+    logout(request)
+    return _session(request)
+
+
+api.add_router("session", session)
+api.add_router("", sites.router)
+
+
+def _problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:
+    return api.create_response(request, Problem(detail=detail), status=status)
+
+
+@api.exception_handler(AuthenticationError)
+def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return _problem(request, 401, "Sign in first.")
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0] if error.errors else {}
+    place = ".".join(str(part) for part in first.get("loc", ())[1:])
+    return _problem(request, 422, f"{place}: {first.get('msg', 'is not valid')}")
+
+
+@api.exception_handler(UnladenError)
+def _bad_input(request: HttpRequest, error: UnladenError) -> HttpResponse:
+    return _problem(request, 422, str(error))
+
+
+@api.exception_handler(Busy)
+def _busy(request: HttpRequest, error: Busy) -> HttpResponse:
+    return _problem(request, 409, "The site is being worked on; wait for that to end, or stop it.")

@@ -1,0 +1,87 @@
+"""The preview server: uploaded pages under origins of their own, sandboxed, reaching nothing but themselves."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable
+from functools import lru_cache
+from http import HTTPStatus
+from typing import Any
+from urllib.parse import quote
+
+import django
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")
+django.setup()
+
+from django.db import close_old_connections  # noqa: E402
+
+from server.previews.labels import Side, read_host  # noqa: E402
+from server.sites import storage  # noqa: E402
+from server.sites.models import Site  # noqa: E402
+from unladen.capture import Capture  # noqa: E402
+from unladen.capture.addresses import site_path  # noqa: E402
+from unladen.replay.answer import Answer, answer  # noqa: E402
+
+_POLICY = (
+    "sandbox allow-scripts; default-src 'self' data: blob: 'unsafe-inline' 'unsafe-eval'; "
+    "connect-src 'self'; form-action 'none'; frame-src 'none'"
+)
+_TOKEN_LENGTH = 32
+StartResponse = Callable[[str, list[tuple[str, str]]], Any]
+
+
+def _capture(side: Side, token: str) -> Capture | None:
+    site = Site.objects.filter(preview_token=token).first() if len(token) == _TOKEN_LENGTH else None
+    if site is None or (side == "now" and not site.result):
+        return None
+    stamp = site.result["taken"] if side == "now" else ""
+    return _kept(side, token, stamp)
+
+
+@lru_cache(maxsize=8)
+def _kept(side: Side, token: str, stamp: str) -> Capture | None:
+    site = Site.objects.get(preview_token=token)
+    return storage.lightened_of(site) if side == "now" else storage.capture_of(site)
+
+
+def respond(host: str, path: str, headers: dict[str, str], method: str = "GET") -> Answer:
+    """What the preview under this host answers."""
+    named = read_host(host)
+    capture = _capture(*named) if named else None
+    if capture is None or method not in ("GET", "HEAD"):
+        return Answer(404, (("content-type", "text/plain"),), b"There is no such preview.\n")
+    if path == "/" and capture.lookup(capture.base_url) is None:
+        first = site_path(capture.base_url, capture.pages()[0].url)
+        return Answer(302, (("location", first),))
+    try:
+        return answer(capture, method, capture.base_url + path.lstrip("/"), headers)
+    except KeyError:  # the site was deleted a moment ago
+        return Answer(404, (("content-type", "text/plain"),), b"This preview is gone.\n")
+
+
+def application(environ: dict[str, Any], start_response: StartResponse) -> Iterable[bytes]:
+    """WSGI."""
+    path = quote(environ.get("PATH_INFO", "/").encode("latin-1"))
+    if environ.get("QUERY_STRING"):
+        path += "?" + environ["QUERY_STRING"]
+    headers = {
+        "range": environ.get("HTTP_RANGE", ""),
+        "if-none-match": environ.get("HTTP_IF_NONE_MATCH", ""),
+    }
+    close_old_connections()
+    try:
+        found = respond(environ.get("HTTP_HOST", ""), path, headers, environ["REQUEST_METHOD"])
+    finally:
+        close_old_connections()
+    kept = [(name, value) for name, value in found.headers if name not in ("cache-control",)]
+    kept += [
+        ("Content-Security-Policy", _POLICY),
+        ("Cache-Control", "no-cache"),
+        ("X-Content-Type-Options", "nosniff"),
+        ("Referrer-Policy", "no-referrer"),
+        ("Content-Length", str(len(found.body))),
+    ]
+    status = HTTPStatus(found.status)
+    start_response(f"{status.value} {status.phrase}", kept)
+    return [] if environ["REQUEST_METHOD"] == "HEAD" else [found.body]

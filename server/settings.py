@@ -1,0 +1,105 @@
+"""Settings of the server. All that differs between machines comes from the environment (see docs/architecture.md)."""
+
+import os
+import secrets
+from pathlib import Path
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+DATA_DIR = Path(os.environ.get("MULE_DATA") or BASE_DIR / "var").resolve()
+DATA_DIR.mkdir(parents=True, exist_ok=True)
+SITES_DIR = Path(os.environ.get("MULE_SITES") or DATA_DIR / "sites").resolve()
+
+PORT = int(os.environ.get("MULE_PORT", "8700"))
+PREVIEW_PORT = int(os.environ.get("MULE_PREVIEW_PORT", "8701"))
+# Cookies ignore ports, so previews need a host name of their own; every one gets its own label below this name.
+PREVIEW_HOST = os.environ.get("MULE_PREVIEW_HOST", "localhost")
+IS_DEMO = os.environ.get("MULE_DEMO") == "1"
+
+
+def _secret() -> str:
+    path = DATA_DIR / "secret"
+    if not path.exists():
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT, 0o600)
+        with os.fdopen(handle, "w") as file:
+            file.write(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+SECRET_KEY = os.environ.get("MULE_SECRET") or _secret()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", *filter(None, os.environ.get("MULE_HOSTS", "").split(","))]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django_tasks",
+    "django_tasks_db",
+    "server.sites",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "server.headers.ContentSecurity",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "server.urls"
+WSGI_APPLICATION = "server.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": os.environ.get("MULE_DATABASE") or DATA_DIR / "mule.sqlite3",
+        # Write-ahead log and immediate transactions: without both, a job's writes beside web requests end in
+        # "database is locked".
+        "OPTIONS": {
+            "timeout": 20,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+        },
+        # A file, since the in-memory database of tests knows neither of them.
+        "TEST": {"NAME": str(DATA_DIR / "test.sqlite3")},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+
+STATIC_URL = "static/"
+WEB_DIR = BASE_DIR / "web" / "dist"
+WHITENOISE_ROOT = WEB_DIR
+WHITENOISE_INDEX_FILE = True
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+/assets/.+-[\w-]{8}\.\w+$"
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+UPLOAD_LIMIT = int(os.environ.get("MULE_UPLOAD_LIMIT", "500000000"))  # bytes of one archive
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
+FILE_UPLOAD_TEMP_DIR = DATA_DIR
+# Pages that a dropped site is weighed on without asking, the nearest to the root first.
+PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

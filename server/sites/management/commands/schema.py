@@ -1,0 +1,19 @@
+"""`manage.py schema`: the API's description, from which the front end's types are made."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.core.management.base import BaseCommand
+
+from server.api.main import api
+
+
+class Command(BaseCommand):
+    """Prints the OpenAPI document."""
+
+    help = "Print the API's OpenAPI document."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        self.stdout.write(json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, default=str))

@@ -1,0 +1,36 @@
+"""`manage.py work`: the worker, with recovery of what a killed one left behind."""
+
+from __future__ import annotations
+
+import threading
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+from django.db import connection
+
+from server.sites.jobs import recover
+
+_RECOVER_EVERY = 5.0  # s
+
+
+class Command(BaseCommand):
+    """Runs queued jobs until it is stopped."""
+
+    help = "Run jobs until stopped."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        stop = threading.Event()
+
+        def watch() -> None:
+            try:
+                while not stop.wait(_RECOVER_EVERY):
+                    recover()
+            finally:
+                connection.close()
+
+        threading.Thread(target=watch, name="recover", daemon=True).start()
+        try:
+            call_command("db_worker", "--no-reload", "--no-startup-delay", "--interval", "0.3")
+        finally:
+            stop.set()

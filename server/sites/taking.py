@@ -1,0 +1,32 @@
+"""Taking an archive in as a new site."""
+
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from server.sites import jobs, storage
+from server.sites.models import Job, Site
+from unladen.capture import read_zip
+from unladen.markup.titles import title_of
+
+
+def take_in(owner: AbstractBaseUser, archive: Path, file_name: str, name: str = "") -> Site:
+    """The new site, with its first weigh-in queued; raises `BadInput` (naming `file_name`) and leaves nothing then.
+
+    Without a `name` it is called by its home page's title, or else by the file.
+    """
+    key = uuid.uuid4()
+    try:
+        capture = read_zip(archive, storage.store(key), name=file_name)
+        name = name or title_of(capture) or Path(file_name).stem
+        with transaction.atomic():
+            site = Site.objects.create(pk=key, owner=owner, name=name[:200], index=capture.to_index())
+            jobs.start(site, Job.Kind.WEIGH)
+    except BaseException:
+        storage.remove(key)
+        raise
+    return site
