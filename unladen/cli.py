@@ -22,10 +22,10 @@ from unladen.weigh.weighing import browser_for, weigh_pages
 PROGRAM = "mule"
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser() -> _Parser:
     parser = _Parser(prog=PROGRAM, description="Weigh web pages and make them lighter.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
-    shared = argparse.ArgumentParser(add_help=False)
+    shared = _Parser(add_help=False)
     shared.add_argument("site", metavar="SITE", help="a folder or a ZIP file of static files")
     shared.add_argument(
         "--page", action="append", default=[], metavar="P", help="a path like /index.html; repeatable"

@@ -8,6 +8,7 @@ from pathlib import Path
 from uuid import UUID
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -27,16 +28,22 @@ router = Router(tags=["sites"])
 _ERRORS = {401: Problem, 404: Problem, 409: Problem, 413: Problem, 422: Problem}
 
 
+def _owner(request: HttpRequest) -> User:
+    """The caller, whom the router let in."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
 def _site(request: HttpRequest, site_id: UUID) -> Site:
     """A site of the caller's own; for all others it does not exist."""
-    return get_object_or_404(Site, pk=site_id, owner=request.user)
+    return get_object_or_404(Site, pk=site_id, owner=_owner(request))
 
 
 @router.get("sites", response={200: list[SiteOut], 401: Problem})
 def list_sites(request: HttpRequest) -> list[SiteOut]:
     """The caller's sites, the newest first."""
     jobs.recover()
-    return [present.site(site) for site in Site.objects.filter(owner=request.user).prefetch_related("jobs")]
+    return [present.site(site) for site in Site.objects.filter(owner=_owner(request)).prefetch_related("jobs")]
 
 
 @router.post("sites", response={200: SiteOut, **_ERRORS})
@@ -45,8 +52,8 @@ def upload(request: HttpRequest, archive: File[UploadedFile]) -> SiteOut:
     name = archive.name or "site.zip"
     if (archive.size or 0) > settings.UPLOAD_LIMIT:
         raise HttpError(413, f"{name}: is larger than {settings.UPLOAD_LIMIT // 1_000_000:,} MB")
-    path = Path(archive.temporary_file_path())
-    return present.site(take_in(request.user, path, name))
+    path = Path(archive.temporary_file_path())  # type: ignore[attr-defined]
+    return present.site(take_in(_owner(request), path, name))
 
 
 @router.get("sites/{site_id}", response={200: Bench, **_ERRORS})
@@ -113,7 +120,7 @@ def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
     return _json_file(site, "plan", site.plan)
 
 
-@router.put("sites/{site_id}/plan", response={200: JobOut, **_ERRORS})
+@router.post("sites/{site_id}/plan", response={200: JobOut, **_ERRORS})
 def import_plan(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> Job:
     """Carry out a plan from its published document."""
     name = document.name or "plan.json"
@@ -165,13 +172,13 @@ def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
 def job(request: HttpRequest, job_id: UUID) -> Job:
     """Where a job stands."""
     jobs.recover()
-    return get_object_or_404(Job, pk=job_id, site__owner=request.user)
+    return get_object_or_404(Job, pk=job_id, site__owner=_owner(request))
 
 
 @router.post("jobs/{job_id}/cancel", response={200: JobOut, **_ERRORS})
 def cancel(request: HttpRequest, job_id: UUID) -> Job:
     """Ask a job to stop; what stood before stays."""
-    found = get_object_or_404(Job, pk=job_id, site__owner=request.user)
+    found = get_object_or_404(Job, pk=job_id, site__owner=_owner(request))
     jobs.cancel(found)
     found.refresh_from_db()
     return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from server.sites import jobs, storage
@@ -14,7 +14,7 @@ from unladen.capture import read_zip
 from unladen.markup.titles import title_of
 
 
-def take_in(owner: AbstractBaseUser, archive: Path, file_name: str, name: str = "") -> Site:
+def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
     """The new site, with its first weigh-in queued; raises `BadInput` (naming `file_name`) and leaves nothing then.
 
     Without a `name` it is called by its home page's title, or else by the file.

@@ -21,7 +21,7 @@ class Difference:
     boxes: list[tuple[int, int, int, int]] = field(default_factory=list)
 
     def as_json(self) -> dict[str, Any]:
-        """Plain values; boxes in device px."""
+        """Plain values; boxes in CSS px."""
         return {"what": self.what, "text": self.text, "boxes": [list(box) for box in self.boxes]}
 
 
@@ -63,7 +63,7 @@ def _boxes(before: Look, again: Look, after: Look) -> list[Difference]:
     # The first in document order is nearest to the cause; what stands behind it is only pushed.
     named = "; ".join(_movement(p, before.boxes[p], after.boxes.get(p)) for p in moved[:_MOST_NAMED])
     more = f" and {len(moved) - _MOST_NAMED} more" if len(moved) > _MOST_NAMED else ""
-    boxes = [_rounded(before.boxes[p], before.density) for p in moved[:_MOST_NAMED]]
+    boxes = [_rounded(before.boxes[p]) for p in moved[:_MOST_NAMED]]
     return [Difference("moved", f"elements moved: {named}{more}", boxes)]
 
 
@@ -79,6 +79,6 @@ def _movement(place: str, old: tuple[float, ...], new: tuple[float, ...] | None)
     return f"{place} by {new[0] - old[0]:.0f}, {new[1] - old[1]:.0f} px"
 
 
-def _rounded(box: tuple[float, ...], density: float) -> tuple[int, int, int, int]:
-    x, y, width, height = (value * density for value in box)
+def _rounded(box: tuple[float, ...]) -> tuple[int, int, int, int]:
+    x, y, width, height = box
     return round(x), round(y), round(x + width), round(y + height)

@@ -8,11 +8,11 @@ from pathlib import Path
 from urllib.parse import urljoin
 
 from playwright.async_api import Error as PlaywrightError
-from playwright.async_api import Page
 
 from unladen.capture.addresses import canonical
 from unladen.weigh.browser import Browser, target_of
 from unladen.weigh.conditions import Device
+from unladen.weigh.picture import take_picture
 from unladen.weigh.recorder import Recorder
 from unladen.weigh.visit import QUIET, Watch, ask, join, load
 
@@ -20,7 +20,6 @@ Box = tuple[float, float, float, float]
 
 # A moment in the past for every look, so that clocks and countdowns show the same.
 _CLOCK = 1_700_000_000_000
-_TALLEST = 16_000  # device px; Chromium paints no more in one picture
 _SETTLE_LIMIT = 10.0
 _HERE = Path(__file__).parent
 _SETTLE = (_HERE / "settle.js").read_text()
@@ -32,7 +31,6 @@ class Look:
     """`boxes` maps an element's place in the tree to x, y, width, height in CSS px; `picture` is a PNG."""
 
     alive: bool
-    density: float = 1.0
     picture: bytes = b""
     order: list[str] = field(default_factory=list)
     boxes: dict[str, Box] = field(default_factory=dict)
@@ -56,7 +54,7 @@ class Checker:
         recorder = Recorder(self.browser.protocol)
         watch = Watch(page)
         mark = len(self.browser.replay.log)
-        result = Look(alive=False, density=device.density)
+        result = Look(alive=False)
         try:
             await page.clock.set_fixed_time(_CLOCK)
             await recorder.attach(await target_of(page))
@@ -68,7 +66,7 @@ class Checker:
                     result.order = [place for place, _ in seen["boxes"]]
                     result.boxes = {place: tuple(box) for place, box in seen["boxes"]}
                     result.broken = set(seen["broken"])
-                    result.picture = await _picture(page, device, seen["height"])
+                    result.picture = await take_picture(page, device.width, seen["height"], "png")
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):
@@ -77,18 +75,3 @@ class Checker:
         requests = join(recorder.seen, self.browser.replay.log[mark:], {canonical(urljoin(url, "/favicon.ico"))})
         result.missing = {request.url for request in requests if request.missing}
         return result
-
-
-async def _picture(page: Page, device: Device, height: float) -> bytes:
-    clip = {"x": 0, "y": 0, "width": device.width, "height": min(max(height, 1), _TALLEST / device.density)}
-    try:
-        return await page.screenshot(
-            full_page=True,
-            clip=clip,  # type: ignore[arg-type]
-            animations="disabled",
-            caret="hide",
-            scale="device",
-            timeout=_SETTLE_LIMIT * 1000,
-        )
-    except PlaywrightError:
-        return b""

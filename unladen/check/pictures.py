@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-TILE = 32  # device px
-# A tile differs when the mean of its differences, after halving its size, exceeds this many of 255 levels. Lossy
+TILE = 32  # CSS px
+# A tile differs when the mean of its differences, at half a pixel per CSS px, exceeds this many of 255 levels. Lossy
 # coding at the qualities used stays under 6; text moved by one px gives 25 and more (tried on the test pages).
 TILE_LEVEL = 14.0
 _NOISE_LEVEL = 3.0
@@ -45,7 +45,7 @@ def _halved(image: Image.Image) -> NDArray[np.float32]:
 def differing_tiles(
     before: Image.Image, again: Image.Image, after: Image.Image
 ) -> tuple[list[tuple[int, int, int, int]], float]:
-    """Boxes (left, top, right, bottom in device px) where `after` differs, and the largest level.
+    """Boxes (left, top, right, bottom in CSS px) where `after` differs, and the largest level.
 
     Tiles in which two pictures of the unchanged page differ move by themselves and do not count.
     """

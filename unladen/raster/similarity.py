@@ -39,7 +39,7 @@ def ssim_map(first: Plane, second: Plane) -> tuple[Plane, Plane]:
     var_b = sample * (_box(second * second) - mean_b * mean_b)
     both = sample * (_box(first * second) - mean_a * mean_b)
     value = ((2 * mean_a * mean_b + _C1) * (2 * both + _C2)) / ((mean_a**2 + mean_b**2 + _C1) * (var_a + var_b + _C2))
-    return value, var_a
+    return value.astype(np.float32, copy=False), var_a.astype(np.float32, copy=False)
 
 
 def _plane_score(first: Image.Image, second: Image.Image) -> float:

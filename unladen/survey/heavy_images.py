@@ -74,7 +74,6 @@ def find(
     scope = tuple(evidence.pages)
     for use, info, width, reason in candidates:
         size = use.exchange.size
-        # An effort that resizes but finds nothing to shrink may still convert.
         if width:
             shrunk = outcomes[(use.exchange.digest, Recipe(width, "", effort.similarity))]
             if not shrunk.refused:
@@ -82,7 +81,10 @@ def find(
                 size = shrunk.size
             else:
                 width, reason = 0, shrunk.refused
-        webp = outcomes[(use.exchange.digest, Recipe(width, "WEBP", effort.similarity))] if _to_webp(info) else None
+        webp = None
+        if _to_webp(info):  # not tried yet if shrinking was refused, which is rare
+            job = (use.exchange.digest, Recipe(width, "WEBP", effort.similarity))
+            webp = outcomes.get(job) or memo.recode(*job)
         if webp is not None and not webp.refused and webp.size < size:
             found.append(_badly_compressed(use, info, webp, size, effort, scope))
             size = webp.size
@@ -102,8 +104,6 @@ def _recipes(info: ImageInfo, width: int, effort: Effort) -> list[Recipe]:
         recipes.append(Recipe(width, "", effort.similarity))
     if _to_webp(info):
         recipes.append(Recipe(width, "WEBP", effort.similarity))
-        if width:  # in case that the shrunk file is refused, so that the converted one stands alone
-            recipes.append(Recipe(0, "WEBP", effort.similarity))
     return recipes
 
 

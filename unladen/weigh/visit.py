@@ -21,6 +21,7 @@ from unladen.weigh.browser import Browser, target_of
 from unladen.weigh.conditions import Conditions
 from unladen.weigh.kinds import kind_of
 from unladen.weigh.model import Request, ShownImage, Visit
+from unladen.weigh.picture import take_picture
 from unladen.weigh.protocol import ProtocolClosed
 from unladen.weigh.recorder import Recorder, Seen
 
@@ -29,7 +30,6 @@ LIMIT = 30.0  # s
 MOST_NAVIGATIONS = 5
 _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
 _MOST_ERRORS = 50
-_TALLEST_PICTURE = 12_000  # CSS px
 
 _SHOWN = (Path(__file__).parent / "shown.js").read_text()
 _TIMES = """() => { const n = performance.getEntriesByType("navigation")[0];
@@ -105,7 +105,7 @@ async def visit(browser: Browser, url: str, conditions: Conditions, *, picture: 
             shown = await ask(page, _SHOWN) or []
             result.images = [_with_natural_size(browser.replay.capture, ShownImage(**image)) for image in shown]
             if picture:
-                result.picture = await _picture(page, result.page_height)
+                result.picture = await take_picture(page, conditions.device.width, result.page_height, "jpeg")
     finally:
         recorder.detach()
         with contextlib.suppress(PlaywrightError, ProtocolClosed):
@@ -119,23 +119,6 @@ async def visit(browser: Browser, url: str, conditions: Conditions, *, picture: 
     return result
 
 
-async def _picture(page: Page, height: float) -> bytes:
-    try:
-        size = page.viewport_size or {"width": 1280, "height": 800}
-        clip = {"x": 0, "y": 0, "width": size["width"], "height": min(max(height, 1), _TALLEST_PICTURE)}
-        return await page.screenshot(
-            type="jpeg",
-            quality=75,
-            full_page=True,
-            clip=clip,  # type: ignore[arg-type]
-            scale="css",
-            animations="disabled",
-            timeout=_ANSWER_WITHIN * 1000,
-        )
-    except PlaywrightError:
-        return b""
-
-
 def join(seen: list[Seen], served: list[Served], icons: set[str]) -> list[Request]:
     """Requests as the browser tells them with the bytes that the server counted, joined by URL in order.
 
@@ -143,9 +126,9 @@ def join(seen: list[Seen], served: list[Served], icons: set[str]) -> list[Reques
     so the sum over the requests is the sum over the log.
     """
     waiting: defaultdict[str, deque[Served]] = defaultdict(deque)
-    for entry in served:
-        if entry.method != "OPTIONS":
-            waiting[canonical(entry.url)].append(entry)
+    for answered in served:
+        if answered.method != "OPTIONS":
+            waiting[canonical(answered.url)].append(answered)
     begin = min((entry.started for entry in seen), default=0.0)
     found: list[Request] = []
     hosts = {urlsplit(entry.url).hostname for entry in seen}

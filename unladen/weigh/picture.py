@@ -1,0 +1,29 @@
+"""Pictures of whole pages, one pixel per CSS px."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+from typing import Any, Literal
+
+from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Page
+
+TALLEST = 12_000  # px; what lies below is not in the picture
+_WITHIN = 15.0  # s
+
+
+async def take_picture(page: Page, width: int, height: float, format: Literal["png", "jpeg"]) -> bytes:
+    """The page from its top, or nothing when it cannot be painted. The window keeps its size, so nothing moves."""
+    clip = {"x": 0, "y": 0, "width": width, "height": min(max(height, 1), TALLEST), "scale": 1}
+    wanted: dict[str, Any] = {"format": format, "clip": clip}
+    wanted |= {"captureBeyondViewport": True, "optimizeForSpeed": True}
+    if format == "jpeg":
+        wanted["quality"] = 75
+    try:
+        session = await page.context.new_cdp_session(page)
+        taken = await asyncio.wait_for(session.send("Page.captureScreenshot", wanted), _WITHIN)
+        await session.detach()
+    except (PlaywrightError, TimeoutError):
+        return b""
+    return base64.b64decode(taken["data"])
