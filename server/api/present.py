@@ -72,6 +72,7 @@ def bench(found: Site) -> Bench:
         pages_left_out=baseline.get("left_out", 0),
         taken=baseline["taken"],
         effort=plan["effort"],
+        allowance=found.allowance,
         weigh_ins=[WeighInOut(**weigh_in.as_json()) for weigh_in in before],
         pictures=[_picture(found, weigh_in) for weigh_in in before],
         excess=[ExcessOut(**excess) for excess in baseline["excess"]],

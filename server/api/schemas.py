@@ -129,6 +129,7 @@ class ChangeOut(Schema):
     pages: list[str]
     on: bool
     set_aside: str
+    insist: bool
     saved: Saved | None
 
 
@@ -196,6 +197,7 @@ class Bench(Schema):
     pages_left_out: int
     taken: datetime | None
     effort: str
+    allowance: int
     weigh_ins: list[WeighInOut]
     pictures: list[Picture]
     excess: list[ExcessOut]
@@ -233,8 +235,17 @@ class LightenIn(Schema):
 
 
 class ChangeIn(Schema):
+    """A change to switch; `insist` carries it out whatever the check finds."""
+
     id: str
     on: bool
+    insist: bool = False
+
+
+class SiteEdit(Schema):
+    """The allowance of the site's pages in bytes."""
+
+    allowance: int = Field(ge=1, le=1_000_000_000)
 
 
 class PlanEdit(Schema):

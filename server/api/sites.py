@@ -17,7 +17,7 @@ from ninja import File, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.schemas import Bench, JobOut, LightenIn, PlanEdit, Problem, Requests, SiteOut
+from server.api.schemas import Bench, JobOut, LightenIn, PlanEdit, Problem, Requests, SiteEdit, SiteOut
 from server.sites import jobs, storage
 from server.sites.models import Job, Site
 from server.sites.taking import take_in
@@ -63,6 +63,15 @@ def bench(request: HttpRequest, site_id: UUID) -> Bench:
     return present.bench(_site(request, site_id))
 
 
+@router.patch("sites/{site_id}", response={200: SiteOut, **_ERRORS})
+def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteOut:
+    """Set what a page of the site may weigh."""
+    site = _site(request, site_id)
+    site.allowance = body.allowance
+    site.save(update_fields=["allowance"])
+    return present.site(site)
+
+
 @router.delete("sites/{site_id}", response={204: None, **_ERRORS})
 def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """Delete a site with everything that was stored of it; a job on it stops."""
@@ -101,11 +110,13 @@ def edit_plan(request: HttpRequest, site_id: UUID, body: PlanEdit) -> Job:
     if not site.plan:
         raise HttpError(409, "The site has not been weighed yet.")
     plan = Plan.from_json(site.plan)
-    switched = {change.id: change.on for change in body.changes}
+    switched = {change.id: change for change in body.changes}
     unknown = switched.keys() - {change.id for change in plan.changes}
     if unknown:
         raise HttpError(422, f"the plan has no change “{min(unknown)}”")
-    plan = plan.changed(lambda c: replace(c, on=switched[c.id], set_aside="") if c.id in switched else c)
+    plan = plan.changed(
+        lambda c: replace(c, on=s.on, insist=s.on and s.insist, set_aside="") if (s := switched.get(c.id)) else c
+    )
     if body.keep_files is not None:
         plan = replace(plan, keep=replace(plan.keep, files=tuple(body.keep_files)))
     return _carry_out(site, plan)

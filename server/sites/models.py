@@ -27,6 +27,7 @@ class Site(models.Model):
     name = models.CharField(max_length=200)
     created = models.DateTimeField(default=timezone.now)
     preview_token = models.CharField(max_length=32, default=_token, unique=True)
+    allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
     # {"weigh_ins": records, "excess": [...], "notices": [...], "plan": plan, "pictures": {...}, "taken": ISO time}
     baseline: models.JSONField[Any, Any] = models.JSONField(null=True)

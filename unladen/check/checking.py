@@ -73,11 +73,13 @@ class Check:
         self.capture = capture
         self.memo = memo
         self.spots = [(page, device) for page in pages for device in devices]
+        self._reference = capture
         self._found: dict[tuple[str, str], tuple[Look, Look]] = {}
 
     def run(self, plan: Plan, progress: Progress) -> Verdict:
         """Set changes aside until every page looks as before; raises `Cancelled`."""
         set_aside: list[SetAside] = []
+        self._refer_to(plan)
         pairs: dict[tuple[str, str], Pair] = {}
         waiting = list(self.spots)
         for turn in range(_MOST_ROUNDS):
@@ -102,6 +104,14 @@ class Check:
         ordered = [pairs[(page.url, device.name)] for page, device in self.spots]
         return Verdict(plan, lighter, journal, ordered, set_aside)
 
+    def _refer_to(self, plan: Plan) -> None:
+        """What the user insists on is part of what all else is compared with."""
+        wanted = [change.id for change in plan.counting() if change.insist]
+        reference = build(self.capture, plan.with_only(wanted), self.memo)[0] if wanted else self.capture
+        if reference.exchanges != self._reference.exchanges:
+            self._found.clear()
+        self._reference = reference
+
     def _pair(self, lighter: Capture, page: Exchange, device: Device) -> Pair:
         path = site_path(self.capture.base_url, page.url)
         before, again = self._as_found(page, device)
@@ -111,7 +121,7 @@ class Check:
     def _as_found(self, page: Exchange, device: Device) -> tuple[Look, Look]:
         key = (page.url, device.name)
         if key not in self._found:
-            self._found[key] = (self._look(self.capture, page, device), self._look(self.capture, page, device))
+            self._found[key] = (self._look(self._reference, page, device), self._look(self._reference, page, device))
         return self._found[key]
 
     def _look(self, capture: Capture, page: Exchange, device: Device) -> Look:
@@ -130,13 +140,15 @@ class Check:
         already: set[str],
     ) -> list[SetAside]:
         """The changes that make the difference; on the last turns all that touch the page, to come to an end."""
-        suspects = [c for c in plan.counting() if path in c.pages and c.id not in already]
+        counting = plan.counting()
+        wanted = [c.id for c in counting if c.insist]
+        suspects = [c for c in counting if path in c.pages and c.id not in already and not c.insist]
         if not suspects:
             return []
 
         def fails(changes: list[Change]) -> bool:
             progress.step("check", 0, 1, f"looking for the cause on {path}, {device.name}")
-            candidate, _ = build(self.capture, plan.with_only(c.id for c in changes), self.memo)
+            candidate, _ = build(self.capture, plan.with_only([*wanted, *(c.id for c in changes)]), self.memo)
             return not self._pair(candidate, page, device).passed
 
         if turn >= _MOST_ROUNDS - 2:

@@ -97,4 +97,5 @@ def _change(item: dict[str, Any], name: str) -> Change:
         params=dict(item.get("params", {})),
         on=bool(item.get("on", True)),
         set_aside=str(item.get("set_aside", "")),
+        insist=bool(item.get("insist", False)),
     )

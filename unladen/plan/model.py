@@ -14,6 +14,7 @@ class Change:
     """A remedy on stated targets. Targets and pages are paths from the site's root such as `/img/a.jpg`.
 
     `pages` is the scope. `set_aside` says why a check took it out; a change counts only when `on` and not set aside.
+    `insist` means that the user wants it whatever the check finds.
     """
 
     id: str
@@ -23,6 +24,7 @@ class Change:
     params: dict[str, Any] = field(default_factory=dict)
     on: bool = True
     set_aside: str = ""
+    insist: bool = False
 
     @property
     def counts(self) -> bool:
@@ -39,4 +41,5 @@ class Change:
             "params": dict(self.params),
             "on": self.on,
             "set_aside": self.set_aside,
+            "insist": self.insist,
         }

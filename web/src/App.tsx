@@ -1,0 +1,38 @@
+import { Spin } from "antd";
+import { lazy, Suspense } from "react";
+import { Navigate, Route, Routes } from "react-router";
+import { useSession } from "./api/hooks";
+import { Bar } from "./frame/Bar";
+import { SignIn } from "./frame/SignIn";
+import { Trouble } from "./ui/Trouble";
+
+const SitesPage = lazy(() => import("./sites/SitesPage"));
+const BenchPage = lazy(() => import("./bench/BenchPage"));
+
+export function App() {
+  const session = useSession();
+  if (session.error) return <Trouble error={session.error} again={() => void session.refetch()} />;
+  if (!session.data) return <Bar />;
+  if (!session.data.username) return <SignIn />;
+  return (
+    <Suspense fallback={<Waiting />}>
+      <Routes>
+        <Route path="/" element={<SitesPage session={session.data} />} />
+        <Route path="/sites/:id" element={<Navigate to="sort" replace />} />
+        <Route path="/sites/:id/:stage" element={<BenchPage session={session.data} />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
+  );
+}
+
+function Waiting() {
+  return (
+    <>
+      <Bar />
+      <div className="waiting">
+        <Spin />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,106 @@
+import { Button } from "antd";
+import { Fragment } from "react";
+import { kB, percent, requests } from "../ui/format";
+import { COLOURS, isKind } from "../ui/kinds";
+import { type Item, standing } from "./state";
+
+const ROW = 54;
+const CRUMB = 40;
+const LINE = 28;
+const SHARE_WIDTH = 52;
+const FEW = 0.8;
+
+interface Props {
+  items: Item[];
+  whole: number;
+  chosen: string;
+  busy: boolean;
+  onChoose: (id: string) => void;
+  onToggle: (item: Item) => void;
+}
+
+/** The excess, largest first. Down its side runs the share of the whole saving; a line marks the few that make most. */
+export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: Props) {
+  const few = fewThatMakeMost(items, whole);
+  const above = items.slice(0, few).reduce((sum, item) => sum + item.excess.bytes, 0);
+  return (
+    <div className="rows" role="listbox" aria-label="Things worth doing, the largest first">
+      <RunningShare items={items} whole={whole} few={few} />
+      {items.map((item, i) => (
+        <Fragment key={item.excess.id}>
+          {i === few && few < items.length && (
+            <div className="line" role="presentation">{percent(above / Math.max(whole, 1))} of the saving is above this line. The rest is crumbs.</div>
+          )}
+          <Row item={item} crumb={i >= few} selected={item.excess.id === chosen} busy={busy} onChoose={onChoose} onToggle={onToggle} />
+        </Fragment>
+      ))}
+    </div>
+  );
+}
+
+/** How many of the largest make up four fifths. */
+function fewThatMakeMost(items: Item[], whole: number): number {
+  let sum = 0;
+  for (const [i, item] of items.entries()) {
+    sum += item.excess.bytes;
+    if (sum >= FEW * whole) return i + 1;
+  }
+  return items.length;
+}
+
+function Row({ item, crumb, selected, busy, onChoose, onToggle }: Omit<Props, "items" | "whole" | "chosen"> & { item: Item; crumb: boolean; selected: boolean }) {
+  const { excess, change } = item;
+  const state = standing(change);
+  const where = excess.pages.length === 1 ? excess.pages[0] : `${excess.pages.length} pages`;
+  const classes = ["excess", crumb ? "crumb" : "", selected ? "sel" : "", state === "off" ? "" : "done"].join(" ");
+  return (
+    <div className={classes} role="option" aria-selected={selected} tabIndex={selected ? 0 : -1} onClick={() => onChoose(excess.id)} onFocus={() => onChoose(excess.id)}>
+      <i style={{ background: isKind(excess.kind) ? COLOURS[excess.kind] : undefined }} />
+      <div className="what">
+        <b title={excess.title}>{excess.title}</b>
+        <small>{where}{wordOf(state)}</small>
+      </div>
+      <div className="n">
+        {excess.bytes > 0 ? kB(excess.bytes) : "steadier"}
+        <small>{excess.requests > 0 ? requests(excess.requests) : excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes"}</small>
+      </div>
+      <Button
+        size="small"
+        type={selected && state === "off" ? "primary" : "default"}
+        className={state === "on" || state === "insisted" ? "back" : ""}
+        disabled={busy}
+        tabIndex={selected ? 0 : -1}
+        onClick={(event) => {
+          event.stopPropagation();
+          onToggle(item);
+        }}
+      >
+        {state === "on" || state === "insisted" ? "Take back" : "Try"}
+      </Button>
+    </div>
+  );
+}
+
+function wordOf(state: ReturnType<typeof standing>): string {
+  return { off: "", on: ". On", "set aside": ". Set aside by the check", insisted: ". On, whatever the check says" }[state];
+}
+
+function RunningShare({ items, whole, few }: { items: Item[]; whole: number; few: number }) {
+  const steps: [number, number][] = [];
+  let y = 0;
+  let sum = 0;
+  for (const [i, item] of items.entries()) {
+    if (i === few) y += LINE;
+    sum += item.excess.bytes;
+    steps.push([(sum / Math.max(whole, 1)) * SHARE_WIDTH, y]);
+    y += i < few ? ROW : CRUMB;
+  }
+  const path = steps.map(([x, top], i) => `${i === 0 ? `M0 0 L${x} 0` : `L${steps[i - 1]![0]} ${top} L${x} ${top}`}`).join(" ");
+  const last = steps.at(-1)?.[0] ?? 0;
+  return (
+    <svg className="share" width={SHARE_WIDTH + 2} height={y} aria-hidden="true">
+      <path d={`${path} L${last} ${y} L0 ${y}Z`} fill="#EBDFCB" />
+      <path d={`${path} L${last} ${y}`} fill="none" stroke="#8A4F22" strokeWidth="1.5" />
+    </svg>
+  );
+}

@@ -1,0 +1,80 @@
+import { Button } from "antd";
+import type { Bench } from "../api/client";
+import { count, fileName, kB } from "../ui/format";
+import type { PartProps } from "./BenchPage";
+import { type Item, standing } from "./state";
+
+interface Props {
+  bench: Bench;
+  item: Item | undefined;
+  busy: boolean;
+  work: PartProps["work"];
+  onToggle: () => void;
+}
+
+interface ImageFacts {
+  format?: string;
+  natural?: [number, number];
+  shown?: number;
+  to?: { format: string; width: number; height: number; bytes: number };
+  likeness?: number;
+}
+
+/** What is known of the chosen row, and what can be done about it. */
+export function Facts({ bench, item, busy, work, onToggle }: Props) {
+  if (!item) return <aside className="facts" />;
+  const { excess, change } = item;
+  const facts = excess.facts as ImageFacts;
+  const state = standing(change);
+  const on = state === "on" || state === "insisted";
+  const kept = excess.targets.every((path) => bench.keep_files.includes(path));
+  function keep() {
+    const files = kept ? bench.keep_files.filter((path) => !excess.targets.includes(path)) : [...bench.keep_files, ...excess.targets];
+    work.edit.mutate({ keep_files: files });
+  }
+  return (
+    <aside className="facts">
+      <h2>{excess.title}</h2>
+      <p>{excess.why}</p>
+      <dl>
+        {facts.natural && <><dt>File</dt><dd>{facts.format}, {count(facts.natural[0])} x {count(facts.natural[1])} px</dd></>}
+        {facts.shown !== undefined && facts.natural && <><dt>Shown at</dt><dd>{facts.shown ? `${count(facts.shown)} px wide` : "no size"}</dd></>}
+        {facts.to && <><dt>Instead</dt><dd>{facts.to.format}, {count(facts.to.width)} x {count(facts.to.height)} px</dd></>}
+        {facts.likeness !== undefined && <><dt>Similarity</dt><dd>{facts.likeness === 1 ? "every pixel the same" : facts.likeness.toFixed(3)}</dd></>}
+        <dt>On</dt><dd>{excess.pages.length} of {bench.pages.length} pages</dd>
+        <dt>Figure</dt><dd>{excess.tried ? "tried out" : "estimated"}</dd>
+      </dl>
+      {excess.bytes > 0 && (
+        <p className="now"><b>{kB(excess.of_bytes - excess.bytes)}</b> <s>{kB(excess.of_bytes)}</s></p>
+      )}
+      {excess.targets.length > 1 && (
+        <details>
+          <summary>{excess.targets.length} files</summary>
+          <ul className="files">{excess.targets.map((path) => <li key={path} title={path}>{fileName(path)}</li>)}</ul>
+        </details>
+      )}
+      <p className="standing">{wordsFor(item, bench)}</p>
+      <div className="actions">
+        <Button type={on ? "default" : "primary"} disabled={busy} onClick={onToggle}>{on ? "Take back" : "Try it"}</Button>
+        {state === "set aside" && (
+          <Button disabled={busy} onClick={() => work.edit.mutate({ changes: [{ id: excess.id, on: true, insist: true }] })}>Do it all the same</Button>
+        )}
+        <Button disabled={busy} onClick={keep}>{kept ? "Need not keep" : "Keep as is"}</Button>
+      </div>
+    </aside>
+  );
+}
+
+function wordsFor({ change, excess }: Item, bench: Bench): string {
+  if (excess.targets.every((path) => bench.keep_files.includes(path))) return "On the keep list: nothing touches it.";
+  switch (standing(change)) {
+    case "set aside":
+      return `Set aside: ${change?.set_aside ?? ""}`;
+    case "on":
+      return change?.saved ? `On and checked. Saved ${kB(change.saved.bytes)} over all weigh-ins.` : "On, not carried out yet.";
+    case "insisted":
+      return "On because you insist; its pages are compared without it.";
+    default:
+      return "Not tried yet.";
+  }
+}

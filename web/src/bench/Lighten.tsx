@@ -1,0 +1,84 @@
+import { Button, Empty, Switch, Table } from "antd";
+import type { Change } from "../api/client";
+import { fileName, kB, requests } from "../ui/format";
+import type { PartProps } from "./BenchPage";
+import { standing } from "./state";
+
+const REMEDIES: Record<string, { title: string; what: string }> = {
+  shrink: { title: "Shrink to shown", what: "No larger than it is ever shown" },
+  webp: { title: "WebP", what: "A format that packs better" },
+  lazy: { title: "Lazy loading", what: "Loads when a visitor comes near" },
+  reserve: { title: "Reserve space", what: "The page stays put while pictures arrive" },
+};
+
+/** The plan: changes grouped by remedy, on or off, with what each saved. */
+export default function Lighten({ bench, work, busy }: PartProps) {
+  const groups = Object.keys(REMEDIES).map((remedy) => ({ remedy, changes: bench.changes.filter((change) => change.remedy === remedy) }));
+  const filled = groups.filter((group) => group.changes.length > 0);
+  if (filled.length === 0) return <main className="narrow"><Empty image={null} description="The plan is empty: nothing was found that is worth doing." /></main>;
+  return (
+    <main className="plan">
+      <div className="head">
+        <h1>The plan</h1>
+        <span className="soft">Effort: {bench.effort}. What is switched here is built, compared and weighed again.</span>
+        <a className="end" href={`/api/sites/${bench.id}/plan`} download>Save the plan as a file</a>
+      </div>
+      {filled.map(({ remedy, changes }) => (
+        <section key={remedy}>
+          <div className="group">
+            <h2>{REMEDIES[remedy]!.title}</h2>
+            <span className="soft">{REMEDIES[remedy]!.what}</span>
+            <span className="end">
+              <Button size="small" disabled={busy || changes.every((c) => c.on)} onClick={() => work.edit.mutate({ changes: changes.map((c) => ({ id: c.id, on: true })) })}>All on</Button>{" "}
+              <Button size="small" disabled={busy || changes.every((c) => !c.on)} onClick={() => work.edit.mutate({ changes: changes.map((c) => ({ id: c.id, on: false })) })}>All off</Button>
+            </span>
+          </div>
+          <Changes changes={changes} busy={busy} onSwitch={(id, on) => work.edit.mutate({ changes: [{ id, on }] })} />
+        </section>
+      ))}
+    </main>
+  );
+}
+
+function Changes({ changes, busy, onSwitch }: { changes: Change[]; busy: boolean; onSwitch: (id: string, on: boolean) => void }) {
+  return (
+    <Table<Change>
+      size="small"
+      rowKey="id"
+      pagination={changes.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
+      dataSource={changes}
+      columns={[
+        {
+          title: "On",
+          width: 64,
+          render: (_, change) => (
+            <Switch size="small" checked={change.on && !change.set_aside} disabled={busy} aria-label={`Switch ${change.id}`} onChange={(on) => onSwitch(change.id, on)} />
+          ),
+        },
+        { title: "Files", ellipsis: true, render: (_, change) => <span title={change.targets.join("\n")}>{targetText(change)}</span> },
+        { title: "Pages", width: 110, render: (_, change) => (change.pages.length === 1 ? change.pages[0] : `${change.pages.length} pages`) },
+        { title: "State", ellipsis: true, render: (_, change) => <span title={change.set_aside}>{stateText(change)}</span> },
+        {
+          title: "Saved",
+          width: 170,
+          align: "right",
+          render: (_, change) => (change.saved && change.on && !change.set_aside ? <>{kB(change.saved.bytes)}{change.saved.requests !== 0 && <small className="soft">, {requests(change.saved.requests)}</small>}</> : <span className="soft">not measured</span>),
+        },
+      ]}
+    />
+  );
+}
+
+function targetText(change: Change): string {
+  const first = fileName(change.targets[0] ?? "");
+  return change.targets.length > 1 ? `${first} and ${change.targets.length - 1} more` : (change.targets[0] ?? "");
+}
+
+function stateText(change: Change): string {
+  return {
+    off: "off",
+    on: change.saved ? "checked, same page" : "on",
+    "set aside": `set aside: ${change.set_aside}`,
+    insisted: "on, whatever the check says",
+  }[standing(change)];
+}

@@ -1,0 +1,46 @@
+import { Button, Popover } from "antd";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import type { Session } from "../api/client";
+import { useSignOut } from "../api/hooks";
+
+interface Props {
+  session?: Session;
+  path?: ReactNode;
+  trail?: ReactNode;
+  conditions?: ReactNode;
+}
+
+/** The one bar on top: mark, path, trail of stages, conditions, account. */
+export function Bar({ session, path, trail, conditions }: Props) {
+  const signOut = useSignOut();
+  return (
+    <header className="bar">
+      <Link to="/" className="mark">
+        <img src="/mark.svg" alt="" width="23" height="26" />
+        <span>Unladen Mule</span>
+      </Link>
+      {path && <nav className="path" aria-label="Site and page">{path}</nav>}
+      {trail}
+      <div className="bar-end">
+        {conditions}
+        {session?.username && (
+          <Popover
+            trigger="click"
+            placement="bottomRight"
+            content={
+              <div className="account">
+                <p>Signed in as <b>{session.username}</b></p>
+                <Button onClick={() => signOut.mutate()}>Sign out</Button>
+              </div>
+            }
+          >
+            <button type="button" className="me" aria-label={`Account of ${session.username}`}>
+              {session.username.slice(0, 2).toUpperCase()}
+            </button>
+          </Popover>
+        )}
+      </div>
+    </header>
+  );
+}

@@ -1,0 +1,21 @@
+import type { Bench } from "../api/client";
+import { moment } from "../ui/format";
+import { type View, weighInOf } from "../bench/state";
+
+/** Keys, and where the figures come from. */
+export function Foot({ bench, view, onHelp }: { bench: Bench; view: View; onHelp: () => void }) {
+  const weighIn = weighInOf(bench.weigh_ins, view);
+  return (
+    <footer className="foot">
+      <span><kbd>n</kbd> <kbd>p</kbd> next, previous</span>
+      <span><kbd>t</kbd> try or take back</span>
+      <span>hold <kbd>b</kbd> to see it as found</span>
+      <button type="button" onClick={onHelp}><kbd>?</kbd> all keys</button>
+      {weighIn && bench.taken && (
+        <span className="provenance">
+          {weighIn.runs === 1 ? "One run" : `Median of ${weighIn.runs} runs`}, {moment(bench.taken)}, {weighIn.browser}
+        </span>
+      )}
+    </footer>
+  );
+}

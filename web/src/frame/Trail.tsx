@@ -1,0 +1,35 @@
+import { Link } from "react-router";
+import type { Bench } from "../api/client";
+import { count, kB } from "../ui/format";
+import { type Stage, STAGE_LABELS, STAGES } from "../bench/state";
+
+/** The five stages with their state. */
+export function Trail({ bench, stage, query }: { bench: Bench; stage: Stage; query: string }) {
+  const states = statesOf(bench);
+  return (
+    <nav aria-label="Stages">
+      <ol className="trail">
+        {STAGES.map((name) => (
+          <li key={name} className={name === stage ? "on" : ""}>
+            <Link to={{ pathname: `/sites/${bench.id}/${name}`, search: query }} aria-current={name === stage ? "page" : undefined}>
+              {STAGE_LABELS[name]}
+              {states[name] && <small>{states[name]}</small>}
+            </Link>
+          </li>
+        ))}
+      </ol>
+    </nav>
+  );
+}
+
+function statesOf(bench: Bench): Record<Stage, string> {
+  const on = bench.changes.filter((change) => change.on && !change.set_aside).length;
+  const checks = bench.result?.checks;
+  return {
+    weigh: bench.weigh_ins.length ? count(bench.weigh_ins.length) : "",
+    sort: bench.excess.length ? count(bench.excess.length) : "",
+    lighten: on ? `${count(on)} on` : "",
+    check: checks ? (checks.passed === checks.pairs ? "all same" : `${count(checks.pairs - checks.passed)} differ`) : "",
+    "hand-over": bench.result ? kB(bench.result.archive_bytes) : "",
+  };
+}

@@ -1,0 +1,143 @@
+import { Alert, Button, Popconfirm, Progress, Spin } from "antd";
+import { type DragEvent, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { Refused, type Session, type Site, uploadArchive } from "../api/client";
+import { isActive, useDelete, useSites } from "../api/hooks";
+import { Bar } from "../frame/Bar";
+import { count, kB, moment } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+
+interface Upload {
+  name: string;
+  share: number;
+}
+
+/** The sites, and the place to drop a ZIP file: dropping one leads to its bench with no further question. */
+export default function SitesPage({ session }: { session: Session }) {
+  const sites = useSites();
+  const navigate = useNavigate();
+  const chooser = useRef<HTMLInputElement>(null);
+  const [upload, setUpload] = useState<Upload | null>(null);
+  const [problem, setProblem] = useState("");
+  const [over, setOver] = useState(false);
+
+  async function take(file: File | undefined) {
+    if (!file || upload) return;
+    setProblem("");
+    if (file.size > session.upload_limit) {
+      setProblem(`${file.name}: is larger than the ${count(session.upload_limit / 1e6)} MB that are taken in.`);
+      return;
+    }
+    setUpload({ name: file.name, share: 0 });
+    try {
+      const site = await uploadArchive(file, (share) => setUpload({ name: file.name, share }));
+      void navigate(`/sites/${site.id}/sort`);
+    } catch (error) {
+      setProblem(error instanceof Refused ? error.message : String(error));
+    } finally {
+      setUpload(null);
+    }
+  }
+
+  const drop = {
+    onDragOver: (event: DragEvent) => {
+      event.preventDefault();
+      setOver(true);
+    },
+    onDragLeave: (event: DragEvent) => {
+      if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
+    },
+    onDrop: (event: DragEvent) => {
+      event.preventDefault();
+      setOver(false);
+      void take(event.dataTransfer.files[0]);
+    },
+  };
+  if (sites.error) return <Trouble error={sites.error} again={() => void sites.refetch()} />;
+  return (
+    <div className="page" {...drop}>
+      <Bar session={session} />
+      <main className="wide">
+        <section className={over ? "drop over" : "drop"} aria-busy={upload !== null}>
+          <input
+            ref={chooser}
+            type="file"
+            accept=".zip,application/zip"
+            hidden
+            data-testid="archive"
+            onChange={(event) => {
+              void take(event.target.files?.[0]);
+              event.target.value = "";
+            }}
+          />
+          {upload ? (
+            <div className="drop-progress" role="status">
+              <b>{upload.name}</b>
+              <Progress percent={Math.round(upload.share * 100)} size="small" />
+              <span className="soft">{upload.share < 1 ? "Sending" : "Reading the archive"}</span>
+            </div>
+          ) : (
+            <>
+              <h1>Drop a website here</h1>
+              <p className="soft">A ZIP file of its pages, pictures, styles and scripts. It is weighed at once; nothing of it is altered.</p>
+              <Button type="primary" onClick={() => chooser.current?.click()}>Choose a ZIP file</Button>
+            </>
+          )}
+        </section>
+        {problem && <Alert type="error" showIcon closable={{ onClose: () => setProblem("") }} title="That could not be taken in" description={problem} className="gap-above" />}
+        {!sites.data && <div className="waiting"><Spin /></div>}
+        {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
+      </main>
+    </div>
+  );
+}
+
+function SiteList({ sites }: { sites: Site[] }) {
+  const heaviest = Math.max(...sites.map((site) => site.before ?? 0), 1);
+  return (
+    <table className="sites">
+      <caption className="unseen">Your sites</caption>
+      <thead>
+        <tr><th>Site</th><th className="n">Pages</th><th className="n">Files</th><th>As found, and now</th><th className="n">Weight of all weigh-ins</th><th /></tr>
+      </thead>
+      <tbody>{sites.map((site) => <SiteRow key={site.id} site={site} heaviest={heaviest} />)}</tbody>
+    </table>
+  );
+}
+
+function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
+  const remove = useDelete();
+  return (
+    <tr>
+      <td className="what">
+        <Link to={`/sites/${site.id}/sort`}><b>{site.name}</b></Link>
+        <small>{moment(site.created)}</small>
+      </td>
+      <td className="n">{count(site.pages)}</td>
+      <td className="n">{count(site.files)}</td>
+      <td className="pair">
+        {site.before !== null ? (
+          <svg viewBox="0 0 100 14" preserveAspectRatio="none" aria-hidden="true">
+            <rect width={(site.before / heaviest) * 100} height="6" fill="#8A4F22" opacity="0.45" />
+            <rect y="8" width={((site.after ?? site.before) / heaviest) * 100} height="6" fill="#8A4F22" />
+          </svg>
+        ) : (
+          <span className="soft">{stateOf(site)}</span>
+        )}
+      </td>
+      <td className="n">
+        {site.before !== null && <>{kB(site.after ?? site.before)}<small>{site.after !== null ? `was ${kB(site.before)}` : isActive(site.job) ? stateOf(site) : "nothing tried yet"}</small></>}
+      </td>
+      <td className="n">
+        <Popconfirm title={`Delete ${site.name}?`} description="Its files, weigh-ins and results go with it." okText="Delete" cancelText="Keep" onConfirm={() => remove.mutate(site.id)}>
+          <Button size="small" loading={remove.isPending} aria-label={`Delete ${site.name}`}>Delete</Button>
+        </Popconfirm>
+      </td>
+    </tr>
+  );
+}
+
+function stateOf(site: Site): string {
+  if (site.job?.state === "failed") return `failed: ${site.job.error}`;
+  return isActive(site.job) ? "being weighed" : "not weighed";
+}

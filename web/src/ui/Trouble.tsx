@@ -1,0 +1,20 @@
+import { Alert, Button } from "antd";
+import { Bar } from "../frame/Bar";
+
+/** A whole screen for what could not be read. */
+export function Trouble({ error, again }: { error: Error; again: () => void }) {
+  return (
+    <>
+      <Bar />
+      <div className="narrow">
+        <Alert
+          type="error"
+          showIcon
+          title="This could not be read"
+          description={error.message}
+          action={<Button onClick={again}>Try again</Button>}
+        />
+      </div>
+    </>
+  );
+}

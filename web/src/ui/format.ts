@@ -1,0 +1,30 @@
+const whole = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
+const tenth = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 1, minimumFractionDigits: 1 });
+
+/** Bytes in kB (1 kB is 1,000 bytes everywhere); small ones with a decimal, so that they do not vanish. */
+export function kB(bytes: number): string {
+  return `${Math.abs(bytes) < 9950 && bytes !== 0 ? tenth.format(bytes / 1000) : whole.format(bytes / 1000)} kB`;
+}
+
+export const count = (value: number): string => whole.format(value);
+
+export function requests(value: number): string {
+  return `${whole.format(value)} ${value === 1 ? "request" : "requests"}`;
+}
+
+export function seconds(ms: number): string {
+  return `${(ms / 1000).toFixed(2)} s`;
+}
+
+/** 54.2 of 100 as "54 %". */
+export function percent(share: number): string {
+  return `${whole.format(share * 100)} %`;
+}
+
+export function moment(iso: string): string {
+  return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" });
+}
+
+export function fileName(path: string): string {
+  return path.slice(path.lastIndexOf("/") + 1) || path;
+}
