@@ -9,7 +9,7 @@ from dataclasses import dataclass
 # Tokens of CSS Syntax Level 3 as far as addresses and block structure need them.
 _TOKEN = re.compile(
     r"""(?P<comment>/\*.*?(?:\*/|\Z))
-    |(?P<url>url\(\s*(?:"(?P<dq>(?:\\.|[^"\\\n])*)"|'(?P<sq>(?:\\.|[^'\\\n])*)'|(?P<bare>(?:\\.|[^)"'\\\s])*))\s*\))
+    |(?P<url>url\(\s*(?:"(?P<dq>(?:\\.|[^"\\\n])*)"|'(?P<sq>(?:\\.|[^'\\\n])*)'|(?P<bare>(?:\\[0-9a-f]{1,6}\s?|\\.|[^)"'\\\s])*))\s*\))
     |(?P<string>"(?P<sdq>(?:\\.|[^"\\\n])*)(?:"|(?=\n)|\Z)|'(?P<ssq>(?:\\.|[^'\\\n])*)(?:'|(?=\n)|\Z))
     |(?P<at>@[-\w]+)
     |(?P<set>(?:-webkit-)?image-set\()

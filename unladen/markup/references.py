@@ -68,7 +68,7 @@ def html_references(chars: str, page_url: str) -> list[Reference]:
 
 def _attribute(document: Document, element: Element, name: str, base: str) -> Iterator[Reference]:
     span = document.value_span(element, name)
-    if span is None or element.inert:
+    if span is None or (element.inert and element.tag != "image"):
         return
     value = element.attrs[name]
     if name in ("srcset", "imagesrcset"):

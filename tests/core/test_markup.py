@@ -1,0 +1,170 @@
+"""Text, HTML, CSS and srcset, read with positions and edited in place."""
+
+from __future__ import annotations
+
+import contextlib
+import unittest
+
+import tinycss2
+from hypothesis import given
+from hypothesis import strategies as st
+
+from unladen.markup.css import css_urls
+from unladen.markup.edits import Edit, apply_edits
+from unladen.markup.html import Document, MarkupBroken, edit_html
+from unladen.markup.references import css_references, html_references, repoint
+from unladen.markup.srcset import parse_srcset
+from unladen.markup.text import Undecodable, decode
+
+BASE = "https://site.example/d/index.html"
+
+
+class Decoding(unittest.TestCase):
+    def test_declared_charsets_come_back_to_the_byte(self) -> None:
+        for charset, words in (
+            ("utf-8", "naïve"),
+            ("iso-8859-1", "naïve"),
+            ("shift_jis", "日本"),
+            ("koi8-r", "мельница"),
+        ):
+            body = f"<meta charset={charset}><p>{words}".encode(charset)
+            text = decode(body)
+            self.assertIn(words, text.chars)
+            self.assertEqual(text.encode(), body)
+
+    def test_a_byte_order_mark_wins_and_is_kept(self) -> None:
+        body = b"\xef\xbb\xbf<meta charset=koi8-r>\xc3\xa9"
+        self.assertEqual(decode(body).chars[-1], "é")
+        self.assertEqual(decode(body).encode(), body)
+
+    def test_a_page_that_lies_about_its_charset(self) -> None:
+        stray = b"<meta charset=utf-8><p>caf\xe9"
+        self.assertEqual(decode(stray).encode(), stray)
+        with self.assertRaisesRegex(Undecodable, "not valid shift_jis"):
+            decode(b"<meta charset=shift_jis><p>\xff\xff")
+        with self.assertRaisesRegex(Undecodable, "unknown charset"):
+            decode(b"<meta charset=klingon-1>")
+
+    def test_unlabelled_text_that_is_not_utf8(self) -> None:
+        self.assertEqual(decode(b"caf\xe9").chars, "café")
+
+    @given(st.binary(max_size=200))
+    def test_every_byte_comes_back_or_the_text_is_refused(self, body: bytes) -> None:
+        with contextlib.suppress(Undecodable):
+            self.assertEqual(decode(body).encode(), body)
+
+
+class EditingHtml(unittest.TestCase):
+    def test_attributes_are_set_in_place_and_all_else_stays(self) -> None:
+        source = "<!DOCTYPE html>\r\n<P>x<IMG  SRC=a.jpg\r\n alt='q' /><br>"
+        document = Document(source)
+        image = next(e for e in document.elements if e.tag == "img")
+        after = edit_html(
+            source,
+            [document.set_attribute(image, "loading", "lazy"), document.set_attribute(image, "alt", 'a "b" & c')],
+            {"loading", "alt"},
+        )
+        self.assertEqual(
+            after, '<!DOCTYPE html>\r\n<P>x<IMG loading="lazy"  SRC=a.jpg\r\n alt="a &quot;b&quot; &amp; c" /><br>'
+        )
+
+    def test_elements_of_the_parser_and_of_scripts_are_not_there(self) -> None:
+        document = Document("<table><b>x</b><tr><td>y</table><script>'<img src=x>'</script>")
+        self.assertNotIn("tbody", [e.tag for e in document.elements])
+        self.assertNotIn("img", [e.tag for e in document.elements])
+
+    def test_an_edit_that_changes_the_tree_is_refused(self) -> None:
+        source = "<p>a</p><p>b</p>"
+        with self.assertRaises(MarkupBroken):
+            edit_html(source, [Edit(0, 3, "<div>")], set())
+        with self.assertRaises(MarkupBroken):
+            edit_html('<img src="a">', [Edit(5, 12, 'src="b"')], {"alt"})
+
+    @given(st.text(alphabet="ab<>/='\" \r\n&;imgsrpdvt!-", max_size=120))
+    def test_reading_any_text_keeps_positions_true(self, chars: str) -> None:
+        document = Document(chars)
+        for element in document.elements:
+            self.assertEqual(chars[element.start], "<")
+            self.assertEqual(chars[element.start + 1 : element.start + 1 + len(element.tag)].lower(), element.tag)
+            for name, (start, end) in element.spans.items():
+                self.assertTrue(chars[start:end].lower().startswith(name))
+
+    def test_edits_for_one_span_the_last_one_holds_and_overlaps_are_refused(self) -> None:
+        self.assertEqual(apply_edits("abc", [Edit(1, 2, "X"), Edit(1, 2, "Y")]), "aYc")
+        self.assertEqual(apply_edits("abc", [Edit(1, 1, "-", "p"), Edit(1, 1, "+", "q")]), "a-+bc")
+        with self.assertRaises(ValueError):
+            apply_edits("abc", [Edit(0, 2, "X"), Edit(1, 3, "Y")])
+
+
+class ReadingCss(unittest.TestCase):
+    SHEET = """@import "base.css" screen; @import url(other.css);
+    /* url(no.png) */ a { content: "url(no.png)"; background: url( 'a b.png' ), url(data:image/png;base64,AA==) }
+    @font-face { src: url("f.woff2?#iefix") format("woff2") } b { background: image-set("x.png" 1x, url(y.png) 2x) }
+    i { background: url(esc\\29 aped.png); }"""
+
+    def test_addresses_and_their_positions(self) -> None:
+        found = [(u.value, self.SHEET[u.start : u.end], u.imported) for u in css_urls(self.SHEET)]
+        self.assertEqual([value for value, _, _ in found if not value.startswith("data:")], [
+            "base.css", "other.css", "a b.png", "f.woff2?#iefix", "x.png", "y.png", "esc)aped.png",
+        ])  # fmt: skip
+        self.assertEqual([imported for _, _, imported in found][:3], [True, True, False])
+        self.assertIn(("a b.png", "a b.png", False), found)
+
+    def test_the_same_addresses_as_a_css_parser(self) -> None:
+        # Outside reference: tinycss2, an implementation of CSS Syntax Level 3.
+        def walk(tokens: list) -> list[str]:  # type: ignore[type-arg]
+            out = []
+            for token in tokens:
+                if token.type == "url":
+                    out.append(token.value)
+                elif token.type == "function" and token.lower_name == "url":
+                    out += [a.value for a in token.arguments if a.type == "string"]
+                elif hasattr(token, "content") and token.content:
+                    out += walk(token.content)
+                elif token.type == "function":
+                    out += walk(token.arguments)
+            return out
+
+        ours = [u.value for u in css_urls(self.SHEET)]
+        for value in walk(tinycss2.parse_component_value_list(self.SHEET)):
+            self.assertIn(value, ours)
+
+
+class Candidates(unittest.TestCase):
+    def test_srcset_as_the_standard_reads_it(self) -> None:
+        # HTML Standard, 4.8.4.3.3: commas within URLs, several spaces, a comma directly behind a URL.
+        value = " a.jpg 1x , b,c.jpg  2x,d.jpg, data:image/gif;base64,R0=  100w"
+        found = parse_srcset(value)
+        self.assertEqual([(c.url, c.descriptor) for c in found], [
+            ("a.jpg", "1x"), ("b,c.jpg", "2x"), ("d.jpg", ""), ("data:image/gif;base64,R0=", "100w"),
+        ])  # fmt: skip
+        for candidate in found:
+            self.assertEqual(value[candidate.start : candidate.end], candidate.url)
+
+
+class References(unittest.TestCase):
+    def test_where_a_page_names_its_images(self) -> None:
+        source = (
+            '<base href="/img/"><link rel=stylesheet href=../s.css><img src="a.jpg?v=1">'
+            '<img src=b.jpg srcset="c.jpg 2x">'
+            "<picture><source srcset=d.webp><img src=e.jpg></picture><video poster=f.jpg></video>"
+            "<p style=\"background:url('g h.jpg')\"></p><style>p{background:url(i.jpg)}</style>"
+            "<svg><image href=j.jpg></image></svg><a href=k.jpg></a><img src='data:image/gif,x'>"
+        )
+        found = {(r.url.rsplit("/", 1)[-1], r.via) for r in html_references(source, BASE)}
+        self.assertEqual(found, {
+            ("s.css", "stylesheet"), ("a.jpg?v=1", "img"), ("b.jpg", "srcset"), ("c.jpg", "srcset"),
+            ("d.webp", "picture"), ("e.jpg", "picture"), ("f.jpg", "poster"), ("g%20h.jpg", "style"), ("i.jpg", "style"), ("j.jpg", "other"),
+        })  # fmt: skip
+
+    def test_a_reference_keeps_its_folder_and_query(self) -> None:
+        source = '<img src="../pics/hero%20one.jpg?v=3#x">'
+        (reference,) = html_references(source, BASE)
+        after = apply_edits(source, [repoint(source, reference, "https://site.example/pics/hero%20one-780w.webp")])
+        self.assertEqual(after, '<img src="../pics/hero%20one-780w.webp?v=3#x">')
+        sheet = "p{background:url(hero.jpg)}"
+        (reference,) = css_references(sheet, "https://site.example/s.css")
+        self.assertEqual(
+            apply_edits(sheet, [repoint(sheet, reference, "https://site.example/hero.webp")]),
+            "p{background:url(hero.webp)}",
+        )

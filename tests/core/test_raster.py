@@ -1,0 +1,191 @@
+"""Pictures: what is believed of them, how alike they are, and what comes out."""
+
+from __future__ import annotations
+
+import io
+import struct
+import unittest
+import zlib
+
+import numpy as np
+import skimage.data
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image, ImageCms
+from skimage.metrics import structural_similarity
+
+from tests.sites import FolderCase, photo
+from unladen.memo import Memo
+from unladen.progress import Progress
+from unladen.raster.codec import decode
+from unladen.raster.probe import ImageRefused, probe
+from unladen.raster.recode import Recipe, recode
+from unladen.raster.similarity import similarity, ssim_map
+
+
+def as_file(image: Image.Image, format: str, **options: object) -> bytes:
+    out = io.BytesIO()
+    image.save(out, format, **options)  # type: ignore[arg-type]
+    return out.getvalue()
+
+
+def huge_png(side: int) -> bytes:
+    """A PNG of side x side pixels in a few kB."""
+
+    def chunk(kind: bytes, body: bytes) -> bytes:
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    head = struct.pack(">IIBBBBB", side, side, 1, 0, 0, 0, 0)
+    body = zlib.compress(bytes((side // 8 + 1) * side), 9)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", body) + chunk(b"IEND", b"")
+
+
+class Similarity(unittest.TestCase):
+    def test_equals_scikit_image(self) -> None:
+        # Outside reference: skimage.metrics.structural_similarity with its default 7x7 window.
+        first = np.asarray(Image.fromarray(skimage.data.coffee()).convert("L"), dtype=np.float32)
+        for quality in (20, 60, 95):
+            coded = Image.open(io.BytesIO(as_file(Image.fromarray(first.astype(np.uint8)), "JPEG", quality=quality)))
+            second = np.asarray(coded, dtype=np.float32)
+            ours = float(ssim_map(first, second)[0].mean())
+            self.assertAlmostEqual(ours, structural_similarity(first, second, data_range=255), places=4)
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.integers(0, 2**31), st.integers(8, 60), st.integers(8, 60))
+    def test_a_picture_is_most_like_itself(self, seed: int, width: int, height: int) -> None:
+        pixels = np.random.RandomState(seed).randint(0, 256, (height, width, 3), dtype=np.uint8)
+        image, other = Image.fromarray(pixels), Image.fromarray(255 - pixels)
+        self.assertAlmostEqual(similarity(image, image), 1.0, places=3)
+        self.assertLess(similarity(image, other), 0.9)
+
+    def test_flat_art_does_not_hide_its_few_lines(self) -> None:
+        # The plain mean is blind here: most windows are flat and equal.
+        drawing = Image.new("L", (400, 400), 255)
+        pixels = np.asarray(drawing).copy()
+        pixels[40:44, 20:380] = 0
+        drawing = Image.fromarray(pixels).convert("RGB")
+        blurred = drawing.resize((100, 100), Image.Resampling.BOX).resize((400, 400))
+        self.assertLess(similarity(drawing, blurred), 0.9)
+
+    def test_what_is_transparent_counts_on_both_grounds(self) -> None:
+        mark = Image.new("RGBA", (60, 60), (255, 255, 255, 0))
+        mark.paste((255, 255, 255, 255), (20, 20, 40, 40))
+        gone = Image.new("RGBA", (60, 60), (255, 255, 255, 0))
+        self.assertLess(similarity(mark, gone), 0.95)
+
+
+class Recoding(unittest.TestCase):
+    def test_the_lowest_quality_that_holds_the_target(self) -> None:
+        data = as_file(Image.fromarray(skimage.data.astronaut()), "JPEG", quality=95)
+        for target in (0.95, 0.97):
+            found = recode(data, Recipe(0, "WEBP", target))
+            self.assertGreaterEqual(found.likeness, target)
+            self.assertLess(len(found.data), len(data) / 2)
+
+    def test_a_smaller_width_keeps_the_shape(self) -> None:
+        found = recode(photo(1300, 900), Recipe(650, "", 0.97))
+        self.assertEqual((found.format, found.width, found.height), ("JPEG", 650, 450))
+
+    def test_every_pixel_as_it_was(self) -> None:
+        image = Image.fromarray(skimage.data.page()).convert("RGB")
+        found = recode(as_file(image, "PNG"), Recipe(0, "WEBP", 1.0))
+        again = Image.open(io.BytesIO(found.data)).convert("RGB")
+        self.assertEqual(again.tobytes(), image.tobytes())
+        with self.assertRaisesRegex(ImageRefused, "JPEG"):
+            recode(photo(200, 200), Recipe(0, "WEBP", 1.0))
+
+    def test_the_container_is_what_the_standard_says(self) -> None:
+        # RFC 9649: "RIFF", size of what follows, "WEBP", then VP8 , VP8L or VP8X.
+        data = recode(photo(400, 300), Recipe(0, "WEBP", 0.95)).data
+        self.assertEqual((data[:4], data[8:12]), (b"RIFF", b"WEBP"))
+        self.assertEqual(struct.unpack("<I", data[4:8])[0], len(data) - 8)
+        self.assertIn(data[12:16], (b"VP8 ", b"VP8L", b"VP8X"))
+
+    @settings(max_examples=20, deadline=None)
+    @given(
+        st.integers(1, 90),
+        st.integers(1, 90),
+        st.sampled_from(["JPEG", "PNG", "WEBP"]),
+        st.booleans(),
+        st.integers(0, 999),
+    )
+    def test_no_file_ever_grows_and_a_second_pass_finds_nothing(
+        self, width: int, height: int, format: str, exact: bool, seed: int
+    ) -> None:
+        data = photo(width, height, seed, format)
+        recipe = Recipe(0, "WEBP", 1.0 if exact else 0.95)
+        try:
+            found = recode(data, recipe)
+        except ImageRefused:
+            return
+        self.assertLess(len(found.data), len(data))
+        self.assertEqual((found.width, found.height), (width, height))
+
+    def test_practice_values(self) -> None:
+        # Common practice, no source: a 2560x800 background as JPEG at 1024x320 is about a third of its bytes or less.
+        data = photo(2560, 800)
+        self.assertLess(len(recode(data, Recipe(1024, "", 0.97)).data), len(data) / 3)
+
+
+class OddImages(unittest.TestCase):
+    def refused(self, data: bytes, reason: str) -> None:
+        with self.assertRaisesRegex(ImageRefused, reason):
+            recode(data, Recipe(0, "WEBP", 0.97))
+
+    def test_what_is_left_alone_says_why(self) -> None:
+        cmyk = Image.fromarray(skimage.data.coffee()).convert("CMYK")
+        self.refused(as_file(cmyk, "JPEG"), "CMYK")
+        self.refused(as_file(Image.fromarray(np.arange(10_000, dtype=np.uint16).reshape(100, 100)), "PNG"), "16 bits")
+        frames = [Image.new("RGB", (40, 40), (n * 60, 0, 0)) for n in range(3)]
+        self.refused(as_file(frames[0], "WEBP", save_all=True, append_images=frames[1:]), "animation of 3")
+        self.refused(as_file(frames[0], "PNG", save_all=True, append_images=frames[1:]), "animation of 3")
+        self.refused(as_file(frames[0], "GIF", save_all=True, append_images=frames[1:]), "GIF")
+        self.refused(photo(300, 200)[:4000], "damaged or cut off")
+        self.refused(b"", "empty")
+        self.refused(b"<html>not a picture</html>", "no image")
+
+    def test_four_hundred_megapixels_in_a_few_kilobytes(self) -> None:
+        bomb = huge_png(20_000)
+        self.assertLess(len(bomb), 60_000)
+        self.refused(bomb, "400 million pixels")
+
+    def test_the_name_does_not_matter_but_the_content(self) -> None:
+        self.assertEqual(probe(photo(64, 48, format="PNG")).format, "PNG")
+
+    def test_orientation_is_applied(self) -> None:
+        image = Image.fromarray(skimage.data.astronaut()).crop((0, 0, 400, 200))
+        exif = Image.Exif()
+        exif[0x0112] = 6
+        data = as_file(image, "JPEG", quality=95, exif=exif.tobytes())
+        self.assertEqual((probe(data).width, probe(data).height), (200, 400))
+        out = Image.open(io.BytesIO(recode(data, Recipe(0, "WEBP", 0.95)).data))
+        self.assertEqual(out.size, (200, 400))
+        self.assertGreater(similarity(image.rotate(-90, expand=True), out.convert("RGB")), 0.9)
+        self.assertIsNone(out.getexif().get(0x0112))
+
+    def test_a_broken_colour_profile_is_taken_as_srgb(self) -> None:
+        image = Image.fromarray(skimage.data.coffee())
+        plain = decode(as_file(image, "PNG"))
+        self.assertEqual(decode(as_file(image, "PNG", icc_profile=b"nonsense")).tobytes(), plain.tobytes())
+        srgb = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+        close = np.abs(
+            np.asarray(decode(as_file(image, "PNG", icc_profile=srgb))).astype(int) - np.asarray(plain).astype(int)
+        )
+        self.assertLessEqual(int(close.max()), 2)
+
+
+class Remembering(FolderCase):
+    def test_costly_work_is_done_once_and_refusals_are_remembered_too(self) -> None:
+        memo = Memo(self.folder / "memo", self.store)
+        good, bad = self.store.put(photo(300, 200)), self.store.put(b"nonsense")
+        jobs = [(good, Recipe(0, "WEBP", 0.95)), (bad, Recipe(0, "WEBP", 0.95)), (good, Recipe(150, "", 0.95))]
+        seen: list[tuple[int, int]] = []
+        progress = Progress(lambda _stage, done, total, _note: seen.append((done, total)))
+        first = memo.recode_all(jobs, progress, "survey")
+        self.assertEqual(seen[-1], (3, 3))
+        self.assertIn("no image", first[jobs[1]].refused)
+        hits = memo.hits
+        self.assertEqual(memo.recode_all(jobs, Progress(), "survey"), first)
+        self.assertEqual(memo.hits, hits + 3)
+        self.store.path(first[jobs[0]].digest).unlink()
+        self.assertIsNone(memo.known(*jobs[0]))

@@ -1,0 +1,87 @@
+"""Small sites made by hand for tests, and real ones from the registry."""
+
+from __future__ import annotations
+
+import fcntl
+import io
+import os
+import shutil
+import subprocess
+import tarfile
+import tempfile
+import unittest
+import zipfile
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from unladen.capture import BodyStore, Capture, read_folder
+
+PAGE = "<!doctype html><html><head><meta charset=utf-8><title>{title}</title>{head}</head><body>{body}</body></html>"
+
+
+def page(body: str, head: str = "", title: str = "Test") -> bytes:
+    """A page in UTF-8."""
+    return PAGE.format(title=title, head=head, body=body).encode()
+
+
+def photo(
+    width: int, height: int, seed: int = 1, format: str = "JPEG", quality: int = 92, **options: object
+) -> bytes:
+    """A picture that is neither flat nor noise."""
+    random = np.random.RandomState(seed)
+    coarse = Image.fromarray(random.randint(0, 256, (12, 16, 3), dtype=np.uint8)).resize(
+        (width, height), Image.Resampling.BICUBIC
+    )
+    fine = random.randint(-12, 13, (height, width, 1))
+    pixels = np.clip(np.asarray(coarse).astype(int) + fine, 0, 255).astype(np.uint8)
+    out = io.BytesIO()
+    if format == "JPEG":
+        options["quality"] = quality
+    Image.fromarray(pixels).save(out, format, **options)  # type: ignore[arg-type]
+    return out.getvalue()
+
+
+def zip_of(files: dict[str, bytes], target: Path) -> Path:
+    """A ZIP file with these members."""
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, body in files.items():
+            archive.writestr(name, body)
+    return target
+
+
+class FolderCase(unittest.TestCase):
+    """A test with a folder of its own that is gone afterwards."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.folder = Path(tempfile.mkdtemp(prefix="mule-test-"))
+        self.addCleanup(shutil.rmtree, self.folder, True)
+        self.store = BodyStore(self.folder / "bodies")
+
+    def capture(self, files: dict[str, bytes]) -> Capture:
+        """A capture of these files."""
+        source = Path(tempfile.mkdtemp(dir=self.folder))
+        for name, body in files.items():
+            (source / name).parent.mkdir(parents=True, exist_ok=True)
+            (source / name).write_bytes(body)
+        return read_folder(source, self.store)
+
+
+def registry_package(name: str, version: str) -> Path:
+    """The unpacked npm package, fetched once into the data folder."""
+    data = Path(os.environ.get("MULE_DATA") or Path(__file__).resolve().parent.parent / "var")
+    target = data / "corpora" / f"{name}-{version}"
+    target.parent.mkdir(parents=True, exist_ok=True)
+    with (target.parent / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not target.exists():
+            with tempfile.TemporaryDirectory(dir=target.parent) as folder:
+                command = ["npm", "pack", "--silent", "--pack-destination", folder, f"{name}@{version}"]
+                subprocess.run(command, check=True, capture_output=True, cwd=folder)
+                archive = next(Path(folder).glob("*.tgz"))
+                with tarfile.open(archive) as packed:
+                    packed.extractall(folder, filter="data")
+                (Path(folder) / "package").rename(target)
+    return target
