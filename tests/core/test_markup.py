@@ -154,7 +154,8 @@ class References(unittest.TestCase):
         found = {(r.url.rsplit("/", 1)[-1], r.via) for r in html_references(source, BASE)}
         self.assertEqual(found, {
             ("s.css", "stylesheet"), ("a.jpg?v=1", "img"), ("b.jpg", "srcset"), ("c.jpg", "srcset"),
-            ("d.webp", "picture"), ("e.jpg", "picture"), ("f.jpg", "poster"), ("g%20h.jpg", "style"), ("i.jpg", "style"), ("j.jpg", "other"),
+            ("d.webp", "picture"), ("e.jpg", "picture"), ("f.jpg", "poster"), ("g%20h.jpg", "style"), ("i.jpg", "style"),
+            ("j.jpg", "other"),
         })  # fmt: skip
 
     def test_a_reference_keeps_its_folder_and_query(self) -> None:

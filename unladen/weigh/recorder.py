@@ -138,7 +138,7 @@ class Recorder:
         elif event == "loadingFinished":
             self._finish(params["requestId"], params["timestamp"])
         elif event == "loadingFailed":
-            found.failed = params.get("errorText", "failed")
+            found.failed = params.get("errorText") or params.get("blockedReason") or "failed"
             self._finish(params["requestId"], params["timestamp"])
 
     def _finish(self, key: str, timestamp: float) -> None:

@@ -31,6 +31,6 @@ class Command(BaseCommand):
 
         threading.Thread(target=watch, name="recover", daemon=True).start()
         try:
-            call_command("db_worker", "--no-reload", "--no-startup-delay", "--interval", "0.3")
+            call_command("db_worker", "--no-reload", "--no-startup-delay", "--interval", "0.5")
         finally:
             stop.set()

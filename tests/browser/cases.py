@@ -1,0 +1,43 @@
+"""What tests with a real browser share."""
+
+from __future__ import annotations
+
+from contextlib import ExitStack
+
+from tests.sites import FolderCase
+from unladen.capture import Capture
+from unladen.lighten import Lightened, lighten
+from unladen.progress import Progress
+from unladen.replay import ReplayServer
+from unladen.weigh.browser import Browser
+from unladen.weigh.conditions import DEVICES, Conditions
+from unladen.weigh.model import WeighIn
+from unladen.weigh.weighing import weigh_page
+
+PHONE, DESKTOP = (Conditions(DEVICES[name]) for name in ("phone", "desktop"))
+
+
+class BrowserCase(FolderCase):
+    """Weighs and lightens small sites for real."""
+
+    replay: ReplayServer
+    browser: Browser
+
+    def serve(self, capture: Capture, *, http2: bool = True) -> Browser:
+        """A browser on this capture for the rest of the test."""
+        stack = ExitStack()
+        self.addCleanup(stack.close)
+        self.replay = stack.enter_context(ReplayServer(capture, http2=http2))
+        self.browser = stack.enter_context(Browser(self.replay))
+        return self.browser
+
+    def weigh(self, files: dict[str, bytes], conditions: Conditions = DESKTOP, path: str = "/index.html") -> WeighIn:
+        """One weigh-in of a page of these files."""
+        capture = self.capture(files)
+        return weigh_page(self.serve(capture), capture.page(path), conditions)
+
+    def lighten(self, files: dict[str, bytes], effort: str = "steady", **options: object) -> Lightened:
+        """These files, lightened; the account must add up whatever happens."""
+        result = lighten(self.capture(files), effort, Progress(), **options)  # type: ignore[arg-type]
+        self.assertTrue(result.account.adds_up(), result.account)
+        return result

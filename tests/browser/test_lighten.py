@@ -1,0 +1,200 @@
+"""From a site to a lighter one, checked, on sites made for the purpose."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import jsonschema
+
+from tests.browser.cases import BrowserCase
+from tests.sites import page, photo, zip_of
+from unladen.capture import read_zip, write_zip
+from unladen.check.looking import Checker
+from unladen.errors import Cancelled
+from unladen.lighten import lighten
+from unladen.plan import Keep
+from unladen.progress import Progress
+from unladen.weigh.conditions import DEVICES
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}.low{margin-top:2600px}</style>"
+FILES = {
+    "index.html": page(
+        "<img src=hero.jpg style='width:100%;height:300px;object-fit:cover'><img class=low src=low.jpg>", STYLE
+    ),
+    "about.html": page("<img src=hero.jpg width=1600 height=1000><img src=sign.png>", STYLE),
+    "hero.jpg": photo(1600, 1000),
+    "low.jpg": photo(900, 600, 2),
+    "sign.png": photo(300, 200, 3, "PNG"),
+}
+# A page that notices when its picture is exchanged, and moves its furniture about.
+TOUCHY = page(
+    "<img id=i src=hero.jpg width=400 height=250><img src=low.jpg width=300 height=200><p id=p>text</p>"
+    "<script>if(!i.src.endsWith('hero.jpg'))p.style.marginTop='80px'</script>",
+    STYLE,
+)
+
+
+class Efforts(BrowserCase):
+    def test_steady_is_lighter_passes_and_adds_up(self) -> None:
+        result = self.lighten(FILES)
+        ledger = result.ledger()
+        self.assertEqual(ledger["checks"], {"pairs": 4, "passed": 4, "set_aside": 0})
+        self.assertLess(result.account.after.bytes, result.account.before.bytes * 0.6)
+        self.assertLess(result.account.after.requests, result.account.before.requests)
+        remedies = {change.remedy for change in result.plan.counting()}
+        self.assertEqual(remedies, {"webp", "reserve", "lazy"})
+        for weigh_in in result.after:
+            self.assertEqual(weigh_in.as_json()["missing"], [])
+
+    def test_gentle_keeps_every_pixel(self) -> None:
+        result = self.lighten(FILES, "gentle", pages=["/about.html"], devices=["desktop"])
+        changed = {change.id for change in result.plan.counting()}
+        self.assertEqual(changed, {"webp:/sign.png", "reserve:/about.html"})
+
+    def test_bold_saves_at_least_as_much_as_steady(self) -> None:
+        one = {"pages": ["/about.html"], "devices": ["phone"]}
+        self.assertLessEqual(
+            self.lighten(FILES, "bold", **one).account.after.bytes, self.lighten(FILES, **one).account.after.bytes
+        )
+
+    def test_a_second_pass_finds_nothing(self) -> None:
+        once = self.lighten(FILES)
+        again = lighten(once.capture, "steady", Progress())
+        self.assertEqual(again.account.before, again.account.after)
+        self.assertEqual([c for c in again.plan.counting() if c.remedy != "reserve"], [])
+
+    def test_one_page_never_makes_another_worse(self) -> None:
+        result = self.lighten(FILES, pages=["/about.html"])
+        found = self.capture(FILES)
+        for path in ("index.html", "hero.jpg", "low.jpg"):
+            url = f"https://site.example/{path}"
+            self.assertEqual(result.capture.exchanges[url].digest, found.exchanges[url].digest)
+
+    def test_the_same_site_gives_the_same_archive(self) -> None:
+        for number in (1, 2):
+            result = self.lighten(FILES, pages=["/index.html"], devices=["phone"])
+            write_zip(result.capture, self.folder / f"{number}.zip")
+        self.assertEqual((self.folder / "1.zip").read_bytes(), (self.folder / "2.zip").read_bytes())
+
+    def test_cancelling_stops_at_once(self) -> None:
+        stages: list[str] = []
+        progress = Progress(lambda stage, *_: stages.append(stage), lambda: "survey" in stages)
+        with self.assertRaises(Cancelled):
+            lighten(self.capture(FILES), "steady", progress)
+        self.assertNotIn("check", stages)
+
+
+class Checks(BrowserCase):
+    def test_the_change_to_blame_is_set_aside_and_the_others_stay(self) -> None:
+        result = self.lighten(FILES | {"index.html": TOUCHY}, pages=["/index.html"])
+        aside = {change.id: change.set_aside for change in result.plan.changes if change.set_aside}
+        self.assertEqual({id.partition(":")[2] for id in aside}, {"/hero.jpg"})
+        self.assertIn("elements moved", next(iter(aside.values())))
+        self.assertIn("/index.html on", next(iter(aside.values())))
+        self.assertIn("webp:/low.jpg", [change.id for change in result.plan.counting()])
+        self.assertTrue(all(pair.passed for pair in result.pairs))
+        self.assertTrue(result.set_aside[0].pair.before and result.set_aside[0].pair.after)
+        index = result.capture.body(result.capture.page("/index.html")).decode()
+        self.assertIn("src=hero.jpg", index)
+
+    def test_what_the_keep_list_names_is_not_touched(self) -> None:
+        result = self.lighten(FILES, keep=Keep(files=("/hero.jpg",), pages=("/about.html",)))
+        about = result.capture.body(result.capture.page("/about.html"))
+        self.assertEqual(about, FILES["about.html"])
+        self.assertNotIn(b"hero.webp", result.capture.body(result.capture.page("/index.html")))
+
+    def test_a_page_that_moves_by_itself_is_not_held_against_a_change(self) -> None:
+        restless = page(
+            "<img src=low.jpg width=300 height=200><div id=d style='height:60px'></div><script>d.style.background="
+            "`rgb(${crypto.getRandomValues(new Uint8Array(3))})`</script>",
+            STYLE,
+        )
+        result = self.lighten(FILES | {"index.html": restless}, pages=["/index.html"], devices=["desktop"])
+        self.assertEqual([change.set_aside for change in result.plan.changes if change.set_aside], [])
+        self.assertGreater(result.account.saved_by("webp:/low.jpg").bytes, 0)
+
+    def test_two_looks_at_a_page_at_rest_are_the_same_picture(self) -> None:
+        moving = page(
+            "<style>@keyframes k{50%{opacity:.1}}p{animation:k 1s infinite}</style><p>moving</p><img src=low.jpg loading=lazy>"
+            "<script>setInterval(()=>{document.title=Date.now()},50)</script>" + "<br>" * 200,
+            STYLE,
+        )
+        capture = self.capture(FILES | {"index.html": moving})
+        checker = Checker(self.serve(capture))
+        for device in DEVICES.values():
+            first, second = (checker.look("https://site.example/index.html", device) for _ in range(2))
+            self.assertTrue(first.alive)
+            self.assertEqual((first.picture, first.boxes), (second.picture, second.boxes))
+
+
+class OddPages(BrowserCase):
+    def test_odd_images_and_charsets_are_left_alone_with_a_reason(self) -> None:
+        files = FILES | {
+            "index.html": b"<meta charset=utf-8>caf\xe9 <img src=cut.jpg><img src=page.jpg><img src=hero.jpg><img src='my sign.png'>",
+            "cut.jpg": FILES["hero.jpg"][:9000],
+            "page.jpg": b"<html>not a picture</html>",
+            "my sign.png": FILES["sign.png"],
+        }
+        result = self.lighten(files, pages=["/index.html"], devices=["desktop"])
+        reasons = {notice.name: notice.reason for notice in result.notices}
+        self.assertIn("damaged", reasons["/cut.jpg"])
+        self.assertIn("no image", reasons["/page.jpg"])
+        index = result.capture.body(result.capture.page("/index.html"))
+        self.assertIn(b"caf\xe9", index)
+        self.assertIn(b"hero.webp", index)
+        self.assertIn(b"my%20sign.webp", index)
+
+
+class CommandLine(BrowserCase):
+    def run_mule(self, *arguments: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, "-m", "unladen.cli", *arguments], capture_output=True, text=True, cwd=ROOT
+        )
+
+    def test_lighten_then_weigh_gives_the_figures_of_the_ledger(self) -> None:
+        site = zip_of({f"site/{name}": body for name, body in FILES.items()}, self.folder / "in.zip")
+        out, plan = self.folder / "out.zip", self.folder / "plan.json"
+        found = self.run_mule(
+            "lighten", str(site), "--effort", "steady", "--out", str(out), "--save-plan", str(plan), "--json"
+        )
+        self.assertEqual((found.returncode, found.stderr), (0, ""))
+        ledger = json.loads(found.stdout)
+        schemas = {
+            name: json.loads((ROOT / "docs" / "schemas" / f"{name}.json").read_text())
+            for name in ("ledger-1", "plan-1", "weigh-ins-1")
+        }
+        jsonschema.validate(ledger, schemas["ledger-1"])
+        jsonschema.validate(json.loads(plan.read_text()), schemas["plan-1"])
+        total = sum(change["saved"]["bytes"] for change in ledger["changes"]) + ledger["unexplained"]["bytes"]
+        before, after = (sum(w["transferred"] for w in ledger[side]) for side in ("before", "after"))
+        self.assertEqual(before - after, total)
+        self.assertEqual(ledger["unexplained"], {"bytes": 0, "requests": 0})
+        weighed = self.run_mule("weigh", str(out), "--json")
+        document = json.loads(weighed.stdout)
+        jsonschema.validate(document, schemas["weigh-ins-1"])
+        self.assertEqual(
+            [(w["page"], w["device"], w["transferred"], w["decoded"], w["requests"]) for w in document["weigh_ins"]],
+            [(w["page"], w["device"], w["transferred"], w["decoded"], w["requests"]) for w in ledger["after"]],
+        )
+        self.assertEqual(read_zip(out, self.store).prefix, "site/")
+
+    def test_errors_are_one_line_and_exit_code_two(self) -> None:
+        not_zip = self.folder / "x.zip"
+        not_zip.write_bytes(b"hello")
+        site = str(zip_of(FILES, self.folder / "in.zip"))
+        for arguments, words in (
+            (("weigh", str(not_zip)), "x.zip: is not a ZIP file"),
+            (("weigh", str(self.folder / "none")), "no such file or folder"),
+            (("weigh", site, "--page", "/none.html"), "/none.html: there is no such page"),
+            (("weigh", site, "--device", "toaster"), "invalid choice: 'toaster'"),
+            (("lighten", site, "--effort", "steady"), "required: --out"),
+            (("lighten", site, "--effort", "steady", "--out", "/no/such/folder/o.zip"), "its folder does not exist"),
+        ):
+            found = self.run_mule(*arguments, *([] if arguments[0] == "lighten" else ["--json"]))
+            self.assertEqual((found.returncode, found.stdout), (2, ""), arguments)
+            self.assertIn(words, found.stderr)
+            self.assertEqual(found.stderr.count("\n"), 1, found.stderr)

@@ -1,0 +1,133 @@
+"""From a plan to a lighter capture: what changes, what stays, and a journal that adds up."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.sites import FolderCase, page, photo
+from unladen.build import Journal, build
+from unladen.capture import Capture
+from unladen.memo import Memo
+from unladen.plan import Change, Plan
+
+PAGES = ("/index.html", "/about.html")
+PICTURE = photo(900, 600)
+FILES = {
+    "index.html": page(
+        '<img src="img/a.jpg"><img src=img/a.jpg width=9 height=6><p style="background:url(img/b.jpg)">'
+        '<img data-src="img/c.jpg"><a href="img/a.jpg">large</a>',
+        "<link rel=stylesheet href=s.css>",
+    ),
+    "about.html": page('<picture><source srcset="img/a.jpg"><img src="img/a.jpg"></picture><img src=img/b.jpg>'),
+    "s.css": b".hero{background:url('img/b.jpg')}" + b"/* padding */" * 40,
+    "img/a.jpg": PICTURE,
+    "img/b.jpg": photo(900, 600, 2),
+    "img/c.jpg": photo(900, 600, 3),
+}
+
+
+def shrink(path: str, pages: tuple[str, ...] = PAGES, reserve: bool = False) -> Change:
+    return Change(f"shrink:{path}", "shrink", (path,), pages, {"width": 450, "similarity": 0.95, "reserve": reserve})
+
+
+def webp(path: str, pages: tuple[str, ...] = PAGES) -> Change:
+    return Change(f"webp:{path}", "webp", (path,), pages, {"similarity": 0.95})
+
+
+LAZY = Change("lazy:/index.html", "lazy", ("/img/a.jpg",), ("/index.html",))
+RESERVE = Change("reserve:/index.html", "reserve", ("/img/a.jpg",), ("/index.html",))
+ALL = (shrink("/img/a.jpg"), webp("/img/a.jpg"), shrink("/img/b.jpg"), webp("/img/b.jpg"), LAZY, RESERVE)
+
+
+class Building(FolderCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.found = self.capture(FILES)
+        self.memo = Memo(self.folder / "memo", self.store)
+
+    def built(self, *changes: Change) -> tuple[Capture, Journal]:
+        return build(self.found, Plan("steady", changes), self.memo)
+
+    def text(self, capture: Capture, path: str) -> str:
+        return capture.body(capture.exchanges[f"https://site.example/{path}"]).decode()
+
+    def test_no_change_changes_nothing(self) -> None:
+        lighter, journal = self.built()
+        self.assertEqual(lighter.exchanges, self.found.exchanges)
+        self.assertEqual(journal.stages, [])
+
+    def test_a_smaller_file_stands_beside_the_original(self) -> None:
+        lighter, journal = self.built(shrink("/img/a.jpg"))
+        self.assertIn("https://site.example/img/a-450w.jpg", lighter.exchanges)
+        self.assertEqual(lighter.body(lighter.exchanges["https://site.example/img/a.jpg"]), PICTURE)
+        index = self.text(lighter, "index.html")
+        self.assertIn('<img src="img/a-450w.jpg"><img src=img/a-450w.jpg width=9 height=6>', index)
+        self.assertIn('<a href="img/a.jpg">large</a>', index)
+        # A picture element states its sources itself and stays as it is.
+        self.assertEqual(self.text(lighter, "about.html"), FILES["about.html"].decode())
+        (pages,) = {stage.pages for stage in journal.stages if stage.pages}
+        self.assertEqual(pages, frozenset(PAGES))
+
+    def test_two_changes_of_one_picture_make_one_file_from_the_original(self) -> None:
+        lighter, journal = self.built(webp("/img/a.jpg"), shrink("/img/a.jpg"))
+        self.assertIn("https://site.example/img/a-450w.webp", lighter.exchanges)
+        self.assertNotIn("https://site.example/img/a-450w.jpg", lighter.exchanges)
+        chain = journal.chain_of("https://site.example/img/a.jpg", "/index.html")
+        self.assertEqual([stage.change.partition(":")[0] for stage in chain], ["shrink", "webp"])
+        self.assertEqual(chain[0].after, chain[1].before)
+        self.assertEqual(chain[0].after_bytes, chain[1].before_bytes)
+
+    def test_space_is_reserved_only_where_nothing_is_said(self) -> None:
+        index = self.text(self.built(RESERVE)[0], "index.html")
+        self.assertIn('<img height="600" width="900" src="img/a.jpg">', index)
+        self.assertIn("<img src=img/a.jpg width=9 height=6>", index)
+
+    def test_lazy_loading_is_noted_for_the_ledger(self) -> None:
+        lighter, journal = self.built(LAZY)
+        self.assertEqual(self.text(lighter, "index.html").count('loading="lazy"'), 2)
+        self.assertEqual(journal.deferred, {("https://site.example/img/a.jpg", "/index.html"): LAZY.id})
+
+    def test_a_style_sheet_changes_only_when_all_its_pages_are_in_scope(self) -> None:
+        lighter, _ = self.built(webp("/img/b.jpg", ("/about.html",)))
+        self.assertEqual(self.text(lighter, "s.css"), FILES["s.css"].decode())
+        self.assertIn("img/b.webp", self.text(lighter, "about.html"))
+        self.assertEqual(self.text(lighter, "index.html"), FILES["index.html"].decode())
+        lighter, _ = self.built(webp("/img/b.jpg", ("/index.html",)))
+        self.assertIn("img/b.webp", self.text(lighter, "s.css"))
+
+    def test_what_cannot_be_done_is_said(self) -> None:
+        broken = self.store.put(b"nonsense")
+        exchange = self.found.exchanges["https://site.example/img/b.jpg"]
+        self.found = self.found.with_changes([replace(exchange, digest=broken, size=8)])
+        _, journal = self.built(webp("/img/c.jpg"), webp("/img/b.jpg"), webp("/img/gone.jpg"))
+        reasons = {notice.name: notice.reason for notice in journal.notices}
+        self.assertIn("only by a script", reasons["/img/c.jpg"])
+        self.assertIn("no image", reasons["/img/b.jpg"])
+        self.assertIn("not in the site", reasons["/img/gone.jpg"])
+
+    def test_a_page_in_an_impossible_charset_stays_as_it_is(self) -> None:
+        body = b"<meta charset=shift_jis>\xff\xff<img src=img/a.jpg>"
+        self.found = self.capture(FILES | {"index.html": body})
+        lighter, journal = self.built(LAZY)
+        self.assertEqual(lighter.body(lighter.page("/index.html")), body)
+        self.assertEqual([notice.name for notice in journal.notices], ["/index.html"])
+
+    def test_a_name_that_is_taken_is_not_taken_again(self) -> None:
+        self.found = self.capture(FILES | {"img/a.webp": b"something else"})
+        lighter, _ = self.built(webp("/img/a.jpg"))
+        self.assertEqual(lighter.body(lighter.exchanges["https://site.example/img/a.webp"]), b"something else")
+        self.assertRegex(self.text(lighter, "index.html"), r'src="img/a-[0-9a-f]{8}\.webp"')
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.lists(st.sampled_from(ALL), unique_by=lambda change: change.id))
+    def test_any_part_of_a_plan_gives_the_same_bytes_every_time_and_adds_up(self, changes: list[Change]) -> None:
+        first, journal = self.built(*changes)
+        again, _ = self.built(*reversed(changes))
+        self.assertEqual(first.exchanges, again.exchanges)
+        for url in (exchange.url for exchange in self.found if exchange.media_type.startswith("text/")):
+            saved = sum(stage.before_bytes - stage.after_bytes for stage in journal.edits_of(url))
+            sizes = self.found.sent_size(self.found.exchanges[url]), first.sent_size(first.exchanges[url])
+            self.assertEqual(saved, sizes[0] - sizes[1])
