@@ -25,9 +25,9 @@ FILES = {
     "index.html": page(
         "<img src=hero.jpg style='width:100%;height:300px;object-fit:cover'><img class=low src=low.jpg>", STYLE
     ),
-    "about.html": page("<img src=hero.jpg width=1600 height=1000><img src=sign.png>", STYLE),
-    "hero.jpg": photo(1600, 1000),
-    "low.jpg": photo(900, 600, 2),
+    "about.html": page("<img src=hero.jpg width=800 height=500><img src=sign.png>", STYLE),
+    "hero.jpg": photo(800, 500),
+    "low.jpg": photo(450, 300, 2),
     "sign.png": photo(300, 200, 3, "PNG"),
 }
 # A page that notices when its picture is exchanged, and moves its furniture about.
@@ -43,7 +43,7 @@ class Efforts(BrowserCase):
         result = self.lighten(FILES)
         ledger = result.ledger()
         self.assertEqual(ledger["checks"], {"pairs": 4, "passed": 4, "set_aside": 0})
-        self.assertLess(result.account.after.bytes, result.account.before.bytes * 0.6)
+        self.assertLess(result.account.after.bytes, result.account.before.bytes * 0.7)
         self.assertLess(result.account.after.requests, result.account.before.requests)
         remedies = {change.remedy for change in result.plan.counting()}
         self.assertEqual(remedies, {"webp", "reserve", "lazy"})

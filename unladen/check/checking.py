@@ -85,14 +85,15 @@ class Check:
         for turn in range(_MOST_ROUNDS):
             lighter, journal = build(self.capture, plan, self.memo)
             blamed: list[SetAside] = []
-            for number, (page, device) in enumerate(waiting):
+            for page in dict.fromkeys(page for page, _ in waiting):
+                devices = [device for other, device in waiting if other == page]
                 path = site_path(self.capture.base_url, page.url)
-                progress.step("check", number, len(waiting), f"{path}, {device.name}")
-                pair = self._pair(lighter, page, device)
-                pairs[(page.url, device.name)] = pair
-                if not pair.passed:
-                    already = {entry.change for entry in blamed}
-                    blamed += self._blame(plan, path, page, device, pair, progress, turn, already)
+                progress.step("check", waiting.index((page, devices[0])), len(waiting), path)
+                for device, pair in zip(devices, self._pairs(lighter, page, devices), strict=True):
+                    pairs[(page.url, device.name)] = pair
+                    if not pair.passed:
+                        already = {entry.change for entry in blamed}
+                        blamed += self._blame(plan, path, page, device, pair, progress, turn, already)
             if not blamed:
                 break
             set_aside += blamed
@@ -112,21 +113,25 @@ class Check:
             self._found.clear()
         self._reference = reference
 
-    def _pair(self, lighter: Capture, page: Exchange, device: Device) -> Pair:
+    def _pairs(self, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Pair]:
         path = site_path(self.capture.base_url, page.url)
-        before, again = self._as_found(page, device)
-        after = self._look(lighter, page, device)
-        return Pair(path, device.name, compare(before, again, after), before.picture, after.picture)
+        found = self._as_found(page, devices)
+        after = self._look(lighter, [(page.url, device) for device in devices])
+        return [
+            Pair(path, device.name, compare(before, again, now), before.picture, now.picture)
+            for device, (before, again), now in zip(devices, found, after, strict=True)
+        ]
 
-    def _as_found(self, page: Exchange, device: Device) -> tuple[Look, Look]:
-        key = (page.url, device.name)
-        if key not in self._found:
-            self._found[key] = (self._look(self._reference, page, device), self._look(self._reference, page, device))
-        return self._found[key]
+    def _as_found(self, page: Exchange, devices: Sequence[Device]) -> list[tuple[Look, Look]]:
+        new = [device for device in devices if (page.url, device.name) not in self._found]
+        looks = self._look(self._reference, [(page.url, device) for device in new for _ in range(2)])
+        for number, device in enumerate(new):
+            self._found[(page.url, device.name)] = (looks[2 * number], looks[2 * number + 1])
+        return [self._found[(page.url, device.name)] for device in devices]
 
-    def _look(self, capture: Capture, page: Exchange, device: Device) -> Look:
+    def _look(self, capture: Capture, spots: Sequence[tuple[str, Device]]) -> list[Look]:
         self.browser.replay.capture = capture
-        return self.checker.look(page.url, device)
+        return self.checker.look_all(spots)
 
     def _blame(
         self,
@@ -149,7 +154,7 @@ class Check:
         def fails(changes: list[Change]) -> bool:
             progress.step("check", 0, 1, f"looking for the cause on {path}, {device.name}")
             candidate, _ = build(self.capture, plan.with_only([*wanted, *(c.id for c in changes)]), self.memo)
-            return not self._pair(candidate, page, device).passed
+            return not self._pairs(candidate, page, [device])[0].passed
 
         if turn >= _MOST_ROUNDS - 2:
             guilty = suspects

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from urllib.parse import urljoin
@@ -14,13 +16,14 @@ from unladen.weigh.browser import Browser, target_of
 from unladen.weigh.conditions import Device
 from unladen.weigh.picture import take_picture
 from unladen.weigh.recorder import Recorder
-from unladen.weigh.visit import QUIET, Watch, ask, join, load
+from unladen.weigh.visit import QUIET, Watch, ask, load
 
 Box = tuple[float, float, float, float]
 
 # A moment in the past for every look, so that clocks and countdowns show the same.
 _CLOCK = 1_700_000_000_000
 _SETTLE_LIMIT = 10.0
+_AT_ONCE = 4
 _HERE = Path(__file__).parent
 _SETTLE = (_HERE / "settle.js").read_text()
 _LOOK = (_HERE / "look.js").read_text()
@@ -47,13 +50,26 @@ class Checker:
 
     def look(self, url: str, device: Device) -> Look:
         """One look at a page; raises nothing for what the page does wrong."""
-        return self.browser.run(self._look(url, device))
+        return self.look_all([(url, device)])[0]
+
+    def look_all(self, spots: Sequence[tuple[str, Device]]) -> list[Look]:
+        """Looks at several pages of the same capture, a few at a time, since most of a look is waiting."""
+
+        async def all_of_them() -> list[Look]:
+            gate = asyncio.Semaphore(_AT_ONCE)
+
+            async def one(url: str, device: Device) -> Look:
+                async with gate:
+                    return await self._look(url, device)
+
+            return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
+
+        return self.browser.run(all_of_them())
 
     async def _look(self, url: str, device: Device) -> Look:
         context, page = await self.browser.open(device, still=True)
         recorder = Recorder(self.browser.protocol)
         watch = Watch(page)
-        mark = len(self.browser.replay.log)
         result = Look(alive=False)
         try:
             await page.clock.set_fixed_time(_CLOCK)
@@ -72,6 +88,7 @@ class Checker:
             with contextlib.suppress(PlaywrightError):
                 await context.close()
         result.errors = [error for error in watch.errors if not error.startswith("opened a dialog")]
-        requests = join(recorder.seen, self.browser.replay.log[mark:], {canonical(urljoin(url, "/favicon.ico"))})
-        result.missing = {request.url for request in requests if request.missing}
+        icon = urljoin(url, "/favicon.ico")
+        lost = (seen.url for seen in recorder.seen if seen.status == 404 or (seen.failed and not seen.status))
+        result.missing = {canonical(address) for address in lost if address != icon}
         return result

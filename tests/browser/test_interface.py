@@ -1,0 +1,169 @@
+"""The real interface in a real browser, with a worker beside it."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import zipfile
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.db import connection
+from django.test import override_settings
+from playwright.sync_api import Page, expect, sync_playwright
+
+from tests.sites import page, photo, zip_of
+from unladen.weigh.browser import find_chromium
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"
+LONG = "a-very-long-name-as-cameras-and-exports-like-to-give-them-" * 2 + "photo.jpg"
+FILES = {
+    "shop/index.html": page(f"<img src={LONG} width=700 height=460><img src=b.png>", STYLE, "The corner shop"),
+    f"shop/{LONG}": photo(1400, 920),
+    "shop/b.png": photo(300, 200, 2, "PNG"),
+}
+WAIT = 90_000  # ms
+
+
+class InterfaceCase(StaticLiveServerTestCase):
+    """Signed-in pages against a live server; jobs run in a worker process on the same database."""
+
+    worker: subprocess.Popen[bytes]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+        cls.addClassCleanup(os.environ.pop, "DJANGO_ALLOW_ASYNC_UNSAFE")
+        cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory(prefix="mule-web-")))
+        cls.enterClassContext(override_settings(SITES_DIR=cls.folder / "sites"))
+        super().setUpClass()
+        environment = os.environ | {
+            "MULE_DATABASE": str(connection.settings_dict["NAME"]),
+            "MULE_SITES": str(cls.folder / "sites"),
+            "DJANGO_SETTINGS_MODULE": "server.settings",
+        }
+        command = [sys.executable, "manage.py", "work"]
+        cls.worker = subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.DEVNULL)
+        cls.addClassCleanup(cls.worker.wait)
+        cls.addClassCleanup(cls.worker.terminate)
+        playwright = cls.enterClassContext(sync_playwright())
+        cls.browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        super().setUp()
+        User.objects.create_user("ada", password="a long enough one")
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.addCleanup(context.close)
+        self.page = context.new_page()
+        self.trouble: list[str] = []
+        self.elsewhere: list[str] = []
+        self.page.on("pageerror", lambda error: self.trouble.append(error.message))
+        self.page.on("request", self._watch)
+
+    def _watch(self, request: Any) -> None:
+        if not request.url.startswith((self.live_server_url, "data:", "blob:")):
+            self.elsewhere.append(request.url)
+
+    def sign_in(self) -> Page:
+        """The page with the sites."""
+        self.page.goto(self.live_server_url)
+        self.page.get_by_label("User name").fill("ada")
+        self.page.get_by_label("Password").fill("a long enough one")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("heading", name="Drop a website here")).to_be_visible()
+        return self.page
+
+    def drop(self, path: Path) -> None:
+        """Let go of a file over the page."""
+        data = list(path.read_bytes())
+        handle = self.page.evaluate_handle(
+            "([name, data]) => { const t = new DataTransfer(); t.items.add(new File([new Uint8Array(data)], name)); return t; }",
+            [path.name, data],
+        )
+        self.page.dispatch_event(".drop", "drop", {"dataTransfer": handle})
+
+
+class FromDropToHandover(InterfaceCase):
+    def test_the_whole_way(self) -> None:
+        page = self.sign_in()
+        self.drop(zip_of(FILES, self.folder / "shop.zip"))
+        expect(page).to_have_url(re.compile(r"/sites/[0-9a-f-]{36}/sort"))
+        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        expect(page.get_by_text("The corner shop")).to_be_visible()
+        rows = page.get_by_role("option")
+        expect(rows.first).to_contain_text("a-very-long-name")
+        # n and p move through the rows; the facts follow.
+        page.keyboard.press("n")
+        expect(rows.nth(1)).to_have_attribute("aria-selected", "true")
+        page.keyboard.press("p")
+        expect(rows.first).to_have_attribute("aria-selected", "true")
+        expect(page.locator(".picture .tag.sel")).to_be_visible()
+
+        page.get_by_role("button", name="Try steady").click()
+        expect(page.get_by_role("status")).to_be_visible()
+        expect(page.locator(".trail")).to_contain_text("all same", timeout=WAIT)
+        expect(page.get_by_test_id("beam-now")).not_to_contain_text("nothing")
+        page.keyboard.press("5")
+        expect(page.get_by_role("heading", name="The ledger")).to_be_visible()
+        row = page.locator("tr.unexplained td.n")
+        self.assertEqual(row.all_inner_texts(), ["0", "0"])
+        now = int(page.get_by_test_id("ledger-now").inner_text().replace(",", ""))
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name="Download the lighter ZIP").click()
+        out = self.folder / "out"
+        with zipfile.ZipFile(waiting.value.path()) as archive:
+            archive.extractall(out)
+        weighed = subprocess.run(
+            [sys.executable, "-m", "unladen.cli", "weigh", str(out), "--json"],
+            cwd=ROOT,
+            capture_output=True,
+            check=True,
+        )
+        self.assertEqual(sum(w["transferred"] for w in json.loads(weighed.stdout)["weigh_ins"]), now)
+
+        for key, words in (("1", "Every page, every device"), ("3", "The plan"), ("4", "Is it still the same page?")):
+            page.keyboard.press(key)
+            expect(page.get_by_role("heading", name=words)).to_be_visible()
+        # A change is taken back, and the figures follow.
+        page.keyboard.press("2")
+        page.get_by_role("option").first.get_by_role("button", name="Take back").click()
+        expect(page.get_by_role("status")).to_be_visible()
+        expect(page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
+        expect(page.get_by_role("option").first.get_by_role("button", name="Try")).to_be_visible()
+        self.assertEqual((self.trouble, self.elsewhere), ([], []))
+
+    def test_what_is_wrong_is_said_and_nothing_is_lost(self) -> None:
+        page = self.sign_in()
+        bad = self.folder / "not a zip.zip"
+        bad.write_bytes(b"hello")
+        self.drop(bad)
+        expect(page.get_by_role("alert")).to_contain_text("not a zip.zip: is not a ZIP file")
+        self.drop(zip_of({"readme.txt": b"x"}, self.folder / "text.zip"))
+        expect(page.get_by_role("alert")).to_contain_text("text.zip: holds no HTML page")
+        expect(page.locator("table.sites")).to_have_count(0)
+        page.goto(self.live_server_url + "/sites/00000000-0000-0000-0000-000000000000/sort")
+        expect(page.get_by_role("alert")).to_contain_text("Not Found")
+
+    def test_a_wrong_password(self) -> None:
+        self.page.goto(self.live_server_url)
+        self.page.get_by_label("User name").fill("ada")
+        self.page.get_by_label("Password").fill("wrong")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("do not go together")
+
+    def test_the_first_screen_is_light(self) -> None:
+        sizes: list[int] = []
+        session = self.page.context.new_cdp_session(self.page)
+        session.send("Network.enable")
+        session.on("Network.loadingFinished", lambda event: sizes.append(event["encodedDataLength"]))
+        self.page.goto(self.live_server_url)
+        expect(self.page.get_by_role("heading", name="Sign in")).to_be_visible()
+        self.assertLess(sum(sizes), 300_000)

@@ -1,0 +1,68 @@
+"""What tests of the server share: users, sites, a worker in this process, files of their own."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
+from django.test import Client, TransactionTestCase, override_settings
+from django_tasks_db.models import DBTaskResult
+
+from server.sites.models import Site
+from tests.sites import page, photo, zip_of
+
+STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"
+FILES = {"index.html": page("<img src=a.jpg width=600 height=400>", STYLE, "Little site"), "a.jpg": photo(600, 400)}
+
+
+class ServerCase(TransactionTestCase):
+    """Real transactions in a database file, since jobs write beside requests."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.folder = Path(tempfile.mkdtemp(prefix="mule-server-"))
+        self.addCleanup(shutil.rmtree, self.folder, True)
+        settings = override_settings(SITES_DIR=self.folder / "sites", PAGES_AT_ONCE=2)
+        settings.enable()
+        self.addCleanup(settings.disable)
+        self.user = User.objects.create_user("ada", password="a long enough one")
+        self.other = User.objects.create_user("bob", password="a long enough one")
+        self.client.force_login(self.user)
+
+    def archive(self, files: dict[str, bytes] | None = None) -> bytes:
+        """A ZIP file's bytes."""
+        return zip_of(files or FILES, self.folder / "in.zip").read_bytes()
+
+    def upload(
+        self, data: bytes | None = None, name: str = "little.zip", client: Client | None = None
+    ) -> HttpResponse:
+        """Hand an archive in."""
+        file = SimpleUploadedFile(name, self.archive() if data is None else data, "application/zip")
+        return (client or self.client).post("/api/sites", {"archive": file})  # type: ignore[return-value]
+
+    def new_site(self) -> Site:
+        """A site that was just handed in."""
+        return Site.objects.get(pk=json.loads(self.upload().content)["id"])
+
+    def work(self) -> None:
+        """Run all queued jobs in this process."""
+        from django.core.management import call_command
+
+        call_command("db_worker", "--batch", "--no-startup-delay", "--no-reload", verbosity=0)
+        self.assertFalse(DBTaskResult.objects.filter(status="FAILED").exists())
+
+    def get(self, path: str, client: Client | None = None) -> Any:
+        """The JSON of an answer that must be 200."""
+        response = (client or self.client).get(path)
+        self.assertEqual(response.status_code, 200, response.content)
+        return response.json()
+
+    def send(self, method: str, path: str, body: Any = None) -> HttpResponse:
+        """A request with a JSON body."""
+        return getattr(self.client, method)(path, json.dumps(body or {}), "application/json")  # type: ignore[no-any-return]

@@ -1,0 +1,134 @@
+"""Jobs: cancel, failure, a killed worker, an orphan that comes back too late, a site deleted meanwhile."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import timedelta
+from pathlib import Path
+from unittest import mock
+
+from django.db import connection
+from django.utils import timezone
+
+from server.sites import jobs, work
+from server.sites.models import MOST_ATTEMPTS, Job, Site
+from tests.server.cases import ServerCase
+from unladen.errors import BrowserMissing
+from unladen.progress import Progress
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+
+
+class Running(ServerCase):
+    def job(self) -> Job:
+        return Job.objects.latest("created")
+
+    def test_a_waiting_job_is_cancelled_at_once(self) -> None:
+        self.new_site()
+        jobs.cancel(self.job())
+        self.assertEqual(self.job().state, "cancelled")
+        self.work()
+        self.assertIsNone(Site.objects.get().baseline)
+
+    def test_a_running_job_stops_at_its_next_step(self) -> None:
+        self.new_site()
+
+        def slow(site: Site, params: object, progress: Progress) -> dict[str, object]:
+            jobs.cancel(self.job())
+            for step in range(200):
+                progress.step("weigh", step, 200)
+                time.sleep(0.05)
+            raise AssertionError("it was not stopped")
+
+        with mock.patch.dict(work.KINDS, {"weigh": slow}):
+            self.work()
+        self.assertEqual(self.job().state, "cancelled")
+        self.assertLess(self.job().done, 100)
+
+    def test_failures_say_why(self) -> None:
+        for error, words in (
+            (BrowserMissing("Chromium was not found"), "Chromium was not found"),
+            (RuntimeError("oh"), "wrong on our side (RuntimeError: oh)"),
+        ):
+            self.new_site()
+            with (
+                mock.patch.dict(work.KINDS, {"weigh": mock.Mock(side_effect=error)}),
+                self.assertLogs("server") if isinstance(error, RuntimeError) else mock.MagicMock(),
+            ):
+                self.work()
+            self.assertEqual(self.job().state, "failed")
+            self.assertIn(words, self.job().error)
+
+    def test_an_orphan_cannot_overwrite_what_a_newer_attempt_wrote(self) -> None:
+        self.new_site()
+
+        def overtaken(site: Site, params: object, progress: Progress) -> dict[str, object]:
+            Job.objects.update(attempt=2)  # the recovery took it for dead, and another worker has it now
+            return {"allowance": 5}
+
+        with mock.patch.dict(work.KINDS, {"weigh": overtaken}):
+            self.work()
+        self.assertEqual(Site.objects.get().allowance, 1_000_000)
+        self.assertEqual(self.job().state, "running")
+
+    def test_a_site_deleted_under_a_job_leaves_nothing(self) -> None:
+        site = self.new_site()
+
+        def deleting(found: Site, params: object, progress: Progress) -> dict[str, object]:
+            self.client.delete(f"/api/sites/{site.pk}")
+            (self.folder / "sites" / str(site.pk) / "memo").mkdir(parents=True)
+            return {"allowance": 5}
+
+        with mock.patch.dict(work.KINDS, {"weigh": deleting}):
+            self.work()
+        self.assertEqual(list((self.folder / "sites").rglob("*")), [])
+
+    def test_the_dead_are_queued_again_but_not_for_ever(self) -> None:
+        self.new_site()
+        long_ago = timezone.now() - timedelta(minutes=5)
+        Job.objects.update(state="running", attempt=1, heartbeat=timezone.now())
+        self.assertEqual(jobs.recover(), 0)
+        Job.objects.update(heartbeat=long_ago)
+        self.assertEqual(jobs.recover(), 1)
+        self.assertEqual(self.job().state, "waiting")
+        Job.objects.update(state="running", attempt=MOST_ATTEMPTS, heartbeat=long_ago)
+        jobs.recover()
+        self.assertEqual(self.job().state, "failed")
+        self.assertIn("without a word", self.job().error)
+
+
+class Killed(ServerCase):
+    def worker(self) -> subprocess.Popen[bytes]:
+        environment = os.environ | {
+            "MULE_DATABASE": str(connection.settings_dict["NAME"]),
+            "MULE_SITES": str(self.folder / "sites"),
+            "DJANGO_SETTINGS_MODULE": "server.settings",
+        }
+        return subprocess.Popen(
+            [sys.executable, "manage.py", "work"], cwd=ROOT, env=environment, stderr=subprocess.DEVNULL
+        )
+
+    def wait_for(self, state: str, limit: float = 90) -> None:
+        end = time.monotonic() + limit
+        while Job.objects.get().state != state:
+            self.assertLess(time.monotonic(), end, f"still {Job.objects.get()}: {Job.objects.get().error}")
+            time.sleep(0.1)
+
+    def test_a_worker_that_is_killed_loses_no_job(self) -> None:
+        self.new_site()
+        first = self.worker()
+        self.addCleanup(first.kill)
+        self.wait_for("running")
+        first.send_signal(signal.SIGKILL)
+        first.wait()
+        Job.objects.update(heartbeat=timezone.now() - timedelta(minutes=1))
+        second = self.worker()
+        self.addCleanup(second.wait)
+        self.addCleanup(second.terminate)
+        self.wait_for("done")
+        self.assertEqual(Job.objects.get().attempt, 2)
+        self.assertEqual(len(Site.objects.get().baseline["weigh_ins"]), 2)
