@@ -1,10 +1,11 @@
-"""Django's test runner with a count of what passed, and how long the slowest took."""
+"""Django's test runner with a count of what passed."""
 
 from __future__ import annotations
 
 from typing import Any
 from unittest import TextTestResult
 
+from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 
@@ -14,8 +15,10 @@ class CountingRunner(DiscoverRunner):
     passed = 0
     failed = 0
 
-    def __init__(self, **options: Any) -> None:
-        super().__init__(durations=10, **options)
+    def setup_test_environment(self, **options: Any) -> None:
+        """As Django does, with a password hash that costs nothing."""
+        super().setup_test_environment(**options)
+        settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
     def suite_result(self, suite: Any, result: TextTestResult, **options: Any) -> int:
         """Count, then answer as Django does."""

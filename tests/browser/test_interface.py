@@ -25,7 +25,7 @@ ROOT = Path(__file__).resolve().parent.parent.parent
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"
 LONG = "a-very-long-name-as-cameras-and-exports-like-to-give-them-" * 2 + "photo.jpg"
 FILES = {
-    "shop/index.html": page(f"<img src={LONG} width=700 height=460><img src=b.png>", STYLE, "The corner shop"),
+    "shop/index.html": page(f"<img src={LONG} width=300 height=197><img src=b.png>", STYLE, "The corner shop"),
     f"shop/{LONG}": photo(1400, 920),
     "shop/b.png": photo(300, 200, 2, "PNG"),
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Bench, client, type Effort, type Job, type Session, told } from "./client";
 
 const POLL = 1000;
@@ -11,13 +11,18 @@ export function useSession() {
   return useQuery({ queryKey: ["session"], queryFn: () => told(client.GET("/api/session")), staleTime: Infinity });
 }
 
+/** Another person sees nothing of what the last one read. */
+function forgetAllBut(cache: QueryClient, session: Session) {
+  cache.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+  cache.setQueryData(["session"], session);
+}
+
 export function useSignIn() {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (body: { username: string; password: string }) => told(client.POST("/api/session", { body })),
     onSuccess: (session: Session) => {
-      cache.clear();
-      cache.setQueryData(["session"], session);
+      forgetAllBut(cache, session);
     },
   });
 }
@@ -27,8 +32,7 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => told(client.DELETE("/api/session")),
     onSuccess: (session: Session) => {
-      cache.clear();
-      cache.setQueryData(["session"], session);
+      forgetAllBut(cache, session);
     },
   });
 }
