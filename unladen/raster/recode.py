@@ -12,9 +12,10 @@ from unladen.raster.codec import WEBP_MAX_SIDE, Format, decode, encode, encode_l
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.similarity import similarity
 
-VERSION = 1
+VERSION = 2
 LOWEST_QUALITY, HIGHEST_QUALITY = 50, 92
-_TILE = 160  # px
+_TILE = 128  # px
+_STEP = 3  # of quality; finer ones change the size by less than a percent
 _WORTH_SHARE, _WORTH_BYTES = 0.95, 300
 
 
@@ -113,13 +114,13 @@ def _search(pixels: Image.Image, format: Format, target: float) -> Recoded:
     """The lowest quality that holds the target: bisection on a sample, confirmed on the whole file handed out."""
     sample = _mosaic(pixels)
     low, high = LOWEST_QUALITY, HIGHEST_QUALITY
-    while low < high:
+    while high - low >= _STEP:
         middle = (low + high) // 2
         if similarity(sample, reopen(encode(sample, format, middle, final=False))) >= target:
             high = middle
         else:
             low = middle + 1
-    for quality in range(low, HIGHEST_QUALITY + 3, 3):
+    for quality in range(high, HIGHEST_QUALITY + _STEP, _STEP):
         data = encode(pixels, format, min(quality, HIGHEST_QUALITY))
         likeness = similarity(pixels, reopen(data))
         if likeness >= target or quality >= HIGHEST_QUALITY:

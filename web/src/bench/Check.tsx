@@ -53,9 +53,9 @@ function Pictures({ bench, pair, blink, busy, work }: { bench: Bench; pair: Pair
         {change?.set_aside && (
           <Button size="small" disabled={busy} onClick={() => work.edit.mutate({ changes: [{ id: change.id, on: true, insist: true }] })}>Do it all the same</Button>
         )}
-        <span className="end">
+        <span className="end links">
           <a href={bench.preview_found + pair.page.slice(1)} target="_blank" rel="noreferrer">Open as found</a>
-          {bench.preview_now && <>{" "}<a href={bench.preview_now + pair.page.slice(1)} target="_blank" rel="noreferrer">Open as it is now</a></>}
+          {bench.preview_now && <a href={bench.preview_now + pair.page.slice(1)} target="_blank" rel="noreferrer">Open as it is now</a>}
         </span>
       </div>
       {pair.differences.length > 0 && (

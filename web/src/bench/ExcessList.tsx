@@ -4,7 +4,7 @@ import { kB, percent, requests } from "../ui/format";
 import { COLOURS, isKind } from "../ui/kinds";
 import { type Item, standing } from "./state";
 
-const ROW = 54;
+const ROW = 58;
 const CRUMB = 40;
 const LINE = 28;
 const SHARE_WIDTH = 52;

@@ -1,0 +1,23 @@
+"""Runs benchmarks by name."""
+
+from __future__ import annotations
+
+import sys
+
+from bench import cores, memory, rebuild, weigh_in
+
+ALL = {"weigh_in": weigh_in, "rebuild": rebuild, "cores": cores, "memory": memory}
+
+
+def main(names: list[str]) -> int:
+    """Run the named benchmarks, or all; returns 1 when a wanted figure was missed."""
+    missed = 0
+    for name in names or ALL:
+        figure, wanted, holds = ALL[name].measure()
+        print(f"{name:<10} {figure}   (wanted: {wanted}){'' if holds else '   MISSED'}", flush=True)
+        missed += not holds
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

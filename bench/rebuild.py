@@ -1,0 +1,37 @@
+"""How long a build takes after one change of a plan was switched off, for a site of 100 files."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+
+from bench.sites import many_files
+from unladen.build import build
+from unladen.memo import Memo
+from unladen.plan import Change, Plan
+
+LIMIT = 0.5  # s
+
+
+def measure() -> tuple[str, str, bool]:
+    """The median over switching off each of several changes."""
+    with tempfile.TemporaryDirectory() as folder:
+        capture = many_files(Path(folder))
+        memo = Memo(Path(folder) / "memo", capture.store)
+        pages = tuple("/" + page.path for page in capture.pages())
+        images = ["/" + e.path for e in capture if e.media_type == "image/jpeg"]
+        changes = [Change(f"shrink:{p}", "shrink", (p,), pages, {"width": 400, "similarity": 0.9}) for p in images]
+        changes += [Change(f"webp:{p}", "webp", (p,), pages, {"similarity": 0.9}) for p in images]
+        changes += [Change(f"lazy:{p}", "lazy", tuple(images), (p,)) for p in pages]
+        plan = Plan("steady", tuple(changes))
+        build(capture, plan, memo)
+        times = []
+        for change in changes[:5] + changes[-5:]:
+            begin = time.perf_counter()
+            build(capture, plan.changed(lambda c, off=change: replace(c, on=c.id != off.id)), memo)  # type: ignore[misc]
+            times.append(time.perf_counter() - begin)
+        middle = statistics.median(times)
+    return f"{middle:.2f} s for {len(capture)} files and {len(changes)} changes", f"under {LIMIT} s", middle < LIMIT
