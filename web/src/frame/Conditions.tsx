@@ -34,7 +34,7 @@ export function Conditions({ bench, view, onAllow }: { bench: Bench; view: View;
   );
   return (
     <Popover trigger="click" placement="bottomRight" content={form}>
-      <button type="button" className="chip">{DEVICES[device]}, {weighIn?.link ?? "unlimited"} link, first visit</button>
+      <button type="button" className="chip">{DEVICES[device]}<span className="chip-tail">, {weighIn?.link ?? "unlimited"} link, first visit</span></button>
     </Popover>
   );
 }

@@ -15,6 +15,8 @@ export const theme: ThemeConfig = {
     colorBorder: "#CDBFA8",
     colorBorderSecondary: "#DDD3C2",
     colorError: "#8C2F1B",
+    colorErrorBg: "#F7E5DC",
+    colorErrorBorder: "#D9A48F",
     colorWarning: "#8A6412",
     colorSuccess: "#2F6F6B",
     colorInfo: "#2D4A73",
