@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest, HttpResponse
@@ -83,6 +85,13 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
 @api.exception_handler(UnladenError)
 def _bad_input(request: HttpRequest, error: UnladenError) -> HttpResponse:
     return _problem(request, 422, str(error))
+
+
+@api.exception_handler(OSError)
+def _disk(request: HttpRequest, error: OSError) -> HttpResponse:
+    if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+        raise error
+    return _problem(request, 507, "The server's disk is full; nothing was taken in.")
 
 
 @api.exception_handler(Busy)

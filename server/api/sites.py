@@ -103,9 +103,12 @@ def lighten(request: HttpRequest, site_id: UUID, body: LightenIn) -> Job:
     return jobs.start(site, Job.Kind.LIGHTEN, {"effort": body.effort})
 
 
-@router.patch("sites/{site_id}/plan", response={200: JobOut, **_ERRORS})
-def edit_plan(request: HttpRequest, site_id: UUID, body: PlanEdit) -> Job:
-    """Switch changes on or off or keep files as they are, and carry the plan out. All of it or nothing."""
+@router.patch("sites/{site_id}/plan", response={200: JobOut | None, **_ERRORS})
+def edit_plan(request: HttpRequest, site_id: UUID, body: PlanEdit) -> Job | None:
+    """Switch changes on or off or keep files as they are, and carry the plan out. All of it or nothing.
+
+    The answer is empty when the edit makes no difference to what is carried out.
+    """
     site = _site(request, site_id)
     if not site.plan:
         raise HttpError(409, "The site has not been weighed yet.")
@@ -119,6 +122,9 @@ def edit_plan(request: HttpRequest, site_id: UUID, body: PlanEdit) -> Job:
     )
     if body.keep_files is not None:
         plan = replace(plan, keep=replace(plan.keep, files=tuple(body.keep_files)))
+    if plan.counting() == Plan.from_json(site.plan).counting():
+        Site.objects.filter(pk=site.pk).update(plan=plan.as_json())
+        return None
     return _carry_out(site, plan)
 
 

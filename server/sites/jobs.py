@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import threading
 import time
@@ -92,9 +93,15 @@ def run_job(job_id: str) -> None:
             end(Job.State.FAILED, str(error))
         except Exception as error:
             log.exception("job %s failed", key)
-            end(Job.State.FAILED, f"something went wrong on our side ({type(error).__name__}: {error})")
+            end(Job.State.FAILED, _words(error))
     if not Site.objects.filter(pk=job.site_id).exists():
         storage.remove(job.site_id)
+
+
+def _words(error: Exception) -> str:
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return "the server's disk is full; nothing of the site was changed"
+    return f"something went wrong on our side ({type(error).__name__}: {error})"
 
 
 def _progress(job: Job) -> Progress:

@@ -5,19 +5,21 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import jsonschema
 
-from tests.browser.cases import BrowserCase
+from tests.browser.cases import DESKTOP, BrowserCase
 from tests.sites import page, photo, zip_of
 from unladen.capture import read_zip, write_zip
-from unladen.check.looking import Checker
+from unladen.check.looking import Checker, Look
 from unladen.errors import Cancelled
-from unladen.lighten import lighten
+from unladen.lighten import carry_out, lighten, weigh_and_survey
 from unladen.plan import Keep
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES
+from unladen.weigh.conditions import DEVICES, Device
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}.low{margin-top:2600px}</style>"
@@ -100,6 +102,31 @@ class Checks(BrowserCase):
         self.assertTrue(result.set_aside[0].pair.before and result.set_aside[0].pair.after)
         index = result.capture.body(result.capture.page("/index.html")).decode()
         self.assertIn("src=hero.jpg", index)
+
+    def test_what_the_user_insists_on_is_done_and_the_rest_is_compared_with_that(self) -> None:
+        capture = self.capture(FILES | {"index.html": TOUCHY})
+        browser = self.serve(capture)
+        first = weigh_and_survey(browser, capture, [capture.page("/index.html")], [DESKTOP], "steady", Progress())
+        plan = first.plan.changed(lambda c: replace(c, insist=c.targets == ("/hero.jpg",)))
+        result = carry_out(browser, capture, plan, first.weigh_ins, Progress())
+        self.assertEqual([change.set_aside for change in result.plan.changes if change.set_aside], [])
+        self.assertIn(b"hero.webp", result.capture.body(result.capture.page("/index.html")))
+        self.assertGreater(result.account.saved_by("webp:/low.jpg").bytes, 0)
+        self.assertTrue(result.account.adds_up())
+
+    def test_the_page_as_found_is_looked_at_once_for_many_checks(self) -> None:
+        capture = self.capture(FILES)
+        looks: list[int] = []
+        original = Checker.look_all
+
+        def counted(checker: Checker, spots: list[tuple[str, Device]]) -> list[Look]:
+            looks.append(len(spots))
+            return original(checker, spots)
+
+        with mock.patch.object(Checker, "look_all", counted):
+            for _ in range(2):
+                lighten(capture, "gentle", Progress(), pages=["/about.html"], devices=["phone"])
+        self.assertEqual(sum(looks), 2 + 1 + 1)
 
     def test_what_the_keep_list_names_is_not_touched(self) -> None:
         result = self.lighten(FILES, keep=Keep(files=("/hero.jpg",), pages=("/about.html",)))

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import io
 import json
 import uuid
+from pathlib import Path
 
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
 from django.test import Client, override_settings
 
 from server.sites.models import Job, Site
 from tests.server.cases import FILES, ServerCase
 from tests.sites import page
+
+ROOT = Path(__file__).resolve().parent.parent.parent
 
 
 class SigningIn(ServerCase):
@@ -107,6 +113,13 @@ class Sites(ServerCase):
         self.assertEqual(response.headers["X-Frame-Options"], "DENY")
 
 
+class Description(ServerCase):
+    def test_the_front_ends_types_are_made_from_the_api_as_it_is(self) -> None:
+        out = io.StringIO()
+        call_command("schema", stdout=out)
+        self.assertEqual(json.loads(out.getvalue()), json.loads((ROOT / "web" / "schema.json").read_text()))
+
+
 class Working(ServerCase):
     def test_from_upload_to_handover(self) -> None:
         site = self.new_site()
@@ -149,8 +162,6 @@ class Working(ServerCase):
             [w["transferred"] for w in bench["result"]["weigh_ins"]], [w["transferred"] for w in bench["weigh_ins"]]
         )
         plan = self.client.get(f"{base}/plan").content
-        from django.core.files.uploadedfile import SimpleUploadedFile
-
         bad = self.client.post(f"{base}/plan", {"document": SimpleUploadedFile("p.json", b"{}")})
         self.assertEqual((bad.status_code, "p.json" in bad.json()["detail"]), (422, True))
         good = self.client.post(f"{base}/plan", {"document": SimpleUploadedFile("p.json", plan)})
@@ -163,6 +174,9 @@ class Working(ServerCase):
         self.work()
         answer = self.send("patch", f"{base}/plan", {"changes": [{"id": "webp:/none.jpg", "on": True}]})
         self.assertEqual(answer.status_code, 422)
+        kept = self.send("patch", f"{base}/plan", {"keep_files": ["/a.jpg"]})
+        self.assertEqual((kept.status_code, kept.json()), (200, None))
+        self.assertEqual(self.get(base)["keep_files"], ["/a.jpg"])
         self.assertEqual(self.send("patch", base, {"allowance": 0}).status_code, 422)
         self.assertEqual(self.send("patch", base, {"allowance": 750_000}).status_code, 200)
         self.assertEqual(self.get(base)["allowance"], 750_000)

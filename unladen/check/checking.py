@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from itertools import count
 from typing import Any
 
 from unladen.build import Journal, build
@@ -12,13 +13,15 @@ from unladen.capture.addresses import site_path
 from unladen.check.compare import Difference, compare
 from unladen.check.culprit import culprits
 from unladen.check.looking import Checker, Look
+from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
 from unladen.plan import Change, Plan
 from unladen.progress import Progress
 from unladen.weigh.browser import Browser
 from unladen.weigh.conditions import Device
 
-_MOST_ROUNDS = 8
+# From this round on, all changes of a page that still differs are set aside, to come to an end.
+_LAST_ROUNDS = 6
 
 
 @dataclass(slots=True)
@@ -73,6 +76,7 @@ class Check:
         self.capture = capture
         self.memo = memo
         self.spots = [(page, device) for page in pages for device in devices]
+        self._shelf = LookShelf(memo.root / "looks", memo.store, browser.version)
         self._reference = capture
         self._found: dict[tuple[str, str], tuple[Look, Look]] = {}
 
@@ -82,7 +86,8 @@ class Check:
         self._refer_to(plan)
         pairs: dict[tuple[str, str], Pair] = {}
         waiting = list(self.spots)
-        for turn in range(_MOST_ROUNDS):
+        # Comes to an end, since every round takes at least one change out of those that count.
+        for turn in count():
             lighter, journal = build(self.capture, plan, self.memo)
             blamed: list[SetAside] = []
             for page in dict.fromkeys(page for page, _ in waiting):
@@ -123,11 +128,19 @@ class Check:
         ]
 
     def _as_found(self, page: Exchange, devices: Sequence[Device]) -> list[tuple[Look, Look]]:
-        new = [device for device in devices if (page.url, device.name) not in self._found]
+        new = [device for device in devices if not self._recall(page, device)]
         looks = self._look(self._reference, [(page.url, device) for device in new for _ in range(2)])
         for number, device in enumerate(new):
-            self._found[(page.url, device.name)] = (looks[2 * number], looks[2 * number + 1])
+            pair = (looks[2 * number], looks[2 * number + 1])
+            self._found[(page.url, device.name)] = pair
+            self._shelf.keep(self._reference, page.url, device, pair)
         return [self._found[(page.url, device.name)] for device in devices]
+
+    def _recall(self, page: Exchange, device: Device) -> bool:
+        key = (page.url, device.name)
+        if key not in self._found and (kept := self._shelf.find(self._reference, page.url, device)):
+            self._found[key] = kept
+        return key in self._found
 
     def _look(self, capture: Capture, spots: Sequence[tuple[str, Device]]) -> list[Look]:
         self.browser.replay.capture = capture
@@ -144,7 +157,7 @@ class Check:
         turn: int,
         already: set[str],
     ) -> list[SetAside]:
-        """The changes that make the difference; on the last turns all that touch the page, to come to an end."""
+        """The changes that make the difference; in the last rounds all that touch the page."""
         counting = plan.counting()
         wanted = [c.id for c in counting if c.insist]
         suspects = [c for c in counting if path in c.pages and c.id not in already and not c.insist]
@@ -156,11 +169,10 @@ class Check:
             candidate, _ = build(self.capture, plan.with_only([*wanted, *(c.id for c in changes)]), self.memo)
             return not self._pairs(candidate, page, [device])[0].passed
 
-        if turn >= _MOST_ROUNDS - 2:
-            guilty = suspects
-        elif already and not fails(suspects):
+        # A second look: a page that is itself again was restless, or its cause has just been found.
+        if not fails(suspects):
+            pair.differences.clear()
             return []
-        else:
-            guilty = culprits(suspects, fails)
+        guilty = suspects if turn >= _LAST_ROUNDS else culprits(suspects, fails)
         reason = f"{path} on {device.name}: {pair.differences[0].text}"
         return [SetAside(change.id, reason, pair) for change in guilty]

@@ -168,6 +168,8 @@ export interface paths {
         /**
          * Edit Plan
          * @description Switch changes on or off or keep files as they are, and carry the plan out. All of it or nothing.
+         *
+         *     The answer is empty when the edit makes no difference to what is carried out.
          */
         patch: operations["server_api_sites_edit_plan"];
         trace?: never;
@@ -1436,7 +1438,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["JobOut"] | null;
                 };
             };
             /** @description Unauthorized */

@@ -8,6 +8,7 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import connection
+from django_tasks_db.models import DBTaskResult
 
 from server.sites.jobs import recover
 
@@ -26,6 +27,8 @@ class Command(BaseCommand):
             try:
                 while not stop.wait(_RECOVER_EVERY):
                     recover()
+                    # Our own rows hold the state of jobs; a finished task has nothing left to tell.
+                    DBTaskResult.objects.finished().delete()
             finally:
                 connection.close()
 
