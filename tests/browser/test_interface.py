@@ -18,14 +18,15 @@ from django.db import connection
 from django.test import override_settings
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.sites import page, photo, zip_of
+from tests.sites import page as page_of
+from tests.sites import photo, zip_of
 from unladen.weigh.browser import find_chromium
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"
 LONG = "a-very-long-name-as-cameras-and-exports-like-to-give-them-" * 2 + "photo.jpg"
 FILES = {
-    "shop/index.html": page(f"<img src={LONG} width=300 height=197><img src=b.png>", STYLE, "The corner shop"),
+    "shop/index.html": page_of(f"<img src={LONG} width=300 height=197><img src=b.png>", STYLE, "The corner shop"),
     f"shop/{LONG}": photo(1400, 920),
     "shop/b.png": photo(300, 200, 2, "PNG"),
 }
@@ -151,6 +152,82 @@ class FromDropToHandover(InterfaceCase):
         expect(page.locator("table.sites")).to_have_count(0)
         page.goto(self.live_server_url + "/sites/00000000-0000-0000-0000-000000000000/sort")
         expect(page.get_by_role("alert")).to_contain_text("Not Found")
+
+    def weighed(self, files: dict[str, bytes]) -> Page:
+        """The bench of these files, weighed."""
+        page = self.sign_in()
+        self.drop(zip_of(files, self.folder / "site.zip"))
+        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        return page
+
+    def done(self) -> None:
+        """Wait until the work under way has ended."""
+        expect(self.page.get_by_role("status")).to_be_visible()
+        expect(self.page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
+
+    def test_a_change_that_breaks_the_page_is_set_aside_and_shown(self) -> None:
+        touchy = (
+            "<img id=i src=a.jpg width=300 height=200><p id=p>text</p>"
+            "<script>if(!i.src.endsWith('a.jpg'))p.style.marginTop='90px'</script>"
+        )
+        page = self.weighed({"index.html": page_of(touchy, STYLE, "Touchy"), "a.jpg": photo(1400, 920)})
+        page.get_by_role("button", name="Try bold").click()
+        self.done()
+        row = page.get_by_role("option").first
+        expect(row).to_contain_text("Set aside by the check")
+        expect(page.locator(".facts .standing")).to_contain_text("elements moved")
+        page.keyboard.press("4")
+        expect(page.get_by_text("set aside: differs on /index.html").first).to_be_visible()
+        expect(page.locator(".differences")).to_contain_text("elements moved")
+        expect(page.locator(".sides img")).to_have_count(2)
+        # The user may have it all the same.
+        page.get_by_role("button", name="Do it all the same").click()
+        self.done()
+        page.keyboard.press("2")
+        expect(page.get_by_role("option").first).to_contain_text("whatever the check says")
+        self.assertEqual(self.trouble, [])
+
+    def test_conditions_filters_and_the_keep_list(self) -> None:
+        page = self.weighed(FILES)
+        beam = page.get_by_label("Weight of the page, as found and now")
+        page.get_by_role("button", name=re.compile("^Phone 390")).click()
+        page.get_by_text("Desktop 1280 at 1x").click()
+        page.get_by_label("What a page may weigh").fill("50")
+        page.get_by_role("button", name="Set", exact=True).click()
+        expect(beam).to_contain_text("allowance 50 kB")
+        page.keyboard.press("Escape")
+        expect(page).to_have_url(re.compile("device=desktop"))
+        page.mouse.click(640, 700)
+        beam.get_by_role("button", name="Documents", exact=True).click()
+        expect(page.get_by_text("Nothing of this kind is worth doing.")).to_be_visible()
+        beam.get_by_role("button", name="Documents", exact=True).click()
+        page.get_by_role("button", name="Keep as is").click()
+        expect(page.locator(".facts .standing")).to_contain_text("On the keep list")
+        page.keyboard.press("1")
+        page.keyboard.press("/")
+        page.keyboard.type("b.png")
+        expect(page.locator(".ant-table-row")).to_have_count(1)
+        self.assertEqual((self.trouble, self.elsewhere), ([], []))
+
+    def test_work_can_be_stopped_and_a_site_deleted(self) -> None:
+        page = self.sign_in()
+        many = {f"p{n}.html": page_of(f"<p>{n}", "", "Many") for n in range(8)}
+        self.drop(zip_of(many, self.folder / "many.zip"))
+        page.get_by_role("button", name="Stop").click()
+        expect(page.get_by_role("heading", name="Not weighed yet")).to_be_visible(timeout=WAIT)
+        expect(page.get_by_role("button", name="Weigh it")).to_be_visible()
+        page.get_by_role("link", name="Unladen Mule").click()
+        page.get_by_role("button", name="Delete Many").click()
+        page.get_by_role("button", name="Delete", exact=True).last.click()
+        expect(page.locator("table.sites")).to_have_count(0)
+
+    def test_a_narrow_window_shows_everything_without_scrolling_sideways(self) -> None:
+        page = self.weighed(FILES)
+        page.set_viewport_size({"width": 390, "height": 844})
+        for key in "12345":
+            page.keyboard.press(key)
+            page.wait_for_timeout(300)
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390, key)
 
     def test_a_wrong_password(self) -> None:
         self.page.goto(self.live_server_url)

@@ -13,7 +13,7 @@ from unladen.raster.recode import Recipe
 from unladen.survey.evidence import Evidence, ImageUse
 from unladen.survey.finding import Excess
 
-# A picture as wide as its window grows with it on larger screens than those weighed (common practice, no source).
+# A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).
 _FULL_WIDTH_SHARE, _FULL_WIDTH = 0.95, 1920
 _WORTH_SHRINKING = 0.85
 _PIXEL_FORMATS = ("JPEG", "PNG", "WEBP")
@@ -22,6 +22,7 @@ _PIXEL_FORMATS = ("JPEG", "PNG", "WEBP")
 def needed_width(use: ImageUse, effort: Effort) -> tuple[int, str]:
     """The width in px that all showings need, or 0 and the reason why it cannot be told."""
     needed = 0.0
+    widest = max((s.device.width for s in use.showings), default=0)
     images = [s.image for s in use.showings if s.image.via == "img"]
     if any(not i.free for i in images) and any(i.free and not i.reservable and not i.reserved for i in images):
         return 0, "gives its box its size in one place and not in another"
@@ -39,7 +40,7 @@ def needed_width(use: ImageUse, effort: Effort) -> tuple[int, str]:
             if image.via == "img" and not image.free and not image.reservable:
                 return 0, "gives its box its size"
             width = image.paint_width * (effort.density or showing.device.density)
-            if image.paint_width >= _FULL_WIDTH_SHARE * showing.device.width:
+            if showing.device.width == widest and image.paint_width >= _FULL_WIDTH_SHARE * widest:
                 width = max(width, _FULL_WIDTH)
             needed = max(needed, width)
     return math.ceil(needed), "" if needed else "was loaded but not shown"
@@ -129,43 +130,50 @@ def _facts(use: ImageUse, info: ImageInfo, outcome: Encoded) -> dict[str, object
 def _oversized(
     use: ImageUse, info: ImageInfo, width: int, outcome: Encoded, effort: Effort, scope: tuple[str, ...]
 ) -> Excess:
-    size = use.exchange.size
-    shown = _shown_width(use)
     bound = any(not s.image.free for s in use.showings)
     params = {"width": width, "similarity": effort.similarity, "reserve": bound}
-    change = Change(f"shrink:{use.path}", "shrink", (use.path,), scope, params)
-    return Excess(
-        id=change.id,
-        excess="larger-than-shown",
-        kind="images",
-        title=f"{_name(use)} is {info.width:,} px wide, shown at {shown:,}",
-        why=f"{outcome.width:,} px are enough for sharp screens. The same format at that width was tried out.",
-        pages=tuple(use.pages),
-        bytes=size - outcome.size,
-        of_bytes=size,
-        requests=0,
-        tried=True,
-        change=change,
-        facts=_facts(use, info, outcome),
+    return _excess(
+        use,
+        "larger-than-shown",
+        f"{_name(use)} is {info.width:,} px wide, shown at {_shown_width(use):,}",
+        f"{outcome.width:,} px are enough for sharp screens. The same format at that width was tried out.",
+        use.exchange.size,
+        outcome,
+        Change(f"shrink:{use.path}", "shrink", (use.path,), scope, params),
+        info,
     )
 
 
 def _badly_compressed(
     use: ImageUse, info: ImageInfo, outcome: Encoded, size: int, effort: Effort, scope: tuple[str, ...]
 ) -> Excess:
-    change = Change(f"webp:{use.path}", "webp", (use.path,), scope, {"similarity": effort.similarity})
     exactly = outcome.quality == 0
     how = "with every pixel as it was" if exactly else f"at quality {outcome.quality}, the lowest that looks the same"
     photo = "photograph" if info.format == "JPEG" else "picture"
     title = f"{_name(use)}: a {photo} kept in an older format"
     if info.format == "PNG" and not exactly:
         title = f"{_name(use)}: a photograph kept as PNG"
+    return _excess(
+        use,
+        "badly-compressed",
+        title,
+        f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out.",
+        size,
+        outcome,
+        Change(f"webp:{use.path}", "webp", (use.path,), scope, {"similarity": effort.similarity}),
+        info,
+    )
+
+
+def _excess(
+    use: ImageUse, kind: str, title: str, why: str, size: int, outcome: Encoded, change: Change, info: ImageInfo
+) -> Excess:
     return Excess(
         id=change.id,
-        excess="badly-compressed",
+        excess=kind,
         kind="images",
         title=title,
-        why=f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out.",
+        why=why,
         pages=tuple(use.pages),
         bytes=size - outcome.size,
         of_bytes=size,
