@@ -197,6 +197,15 @@ class Trouble(BrowserCase):
 
 
 class Replaying(BrowserCase):
+    def test_a_request_that_is_taken_back_does_not_close_the_connection(self) -> None:
+        body = (
+            "<script>for (let i = 0; i < 60; i++) { const c = new AbortController();"
+            "fetch('b.jpg?' + i, {signal: c.signal}).catch(() => 0); c.abort(); }</script><img src=a.jpg>"
+        )
+        with self.assertNoLogs("asyncio", "ERROR"):
+            found = self.weigh(FILES | {"index.html": page(body)})
+        self.assertEqual(found.as_json()["missing"], [])
+
     def test_parts_validators_and_folders(self) -> None:
         capture = self.capture(FILES | {"shop/index.html": page("shop")})
         with ReplayServer(capture, http2=False) as replay:

@@ -89,6 +89,6 @@ class Checker:
                 await context.close()
         result.errors = [error for error in watch.errors if not error.startswith("opened a dialog")]
         icon = urljoin(url, "/favicon.ico")
-        lost = (seen.url for seen in recorder.seen if seen.status == 404 or (seen.failed and not seen.status))
+        lost = (seen.url for seen in recorder.seen if seen.missing)
         result.missing = {canonical(address) for address in lost if address != icon}
         return result

@@ -82,9 +82,12 @@ class Connection(asyncio.Protocol):
             self._flush()
             self._transport.close()
             return
+        # A request that the browser takes back in the same breath is closed already and was never answered.
+        given_up = {event.stream_id for event in events if isinstance(event, h2.events.StreamReset)}
         for event in events:
             if isinstance(event, h2.events.RequestReceived):
-                self._answer_h2(event)
+                if event.stream_id not in given_up:
+                    self._answer_h2(event)
             elif isinstance(event, h2.events.DataReceived):
                 self._h2.acknowledge_received_data(event.flow_controlled_length, event.stream_id)
             elif isinstance(event, h2.events.StreamReset):

@@ -25,7 +25,13 @@ class Seen:
     media_type: str = ""
     cached: bool = False
     failed: str = ""
+    taken_back: bool = False
     finished: bool = False
+
+    @property
+    def missing(self) -> bool:
+        """Whether nothing came, and not because the page itself took the request back."""
+        return self.status == 404 or (bool(self.failed) and not self.status and not self.taken_back)
 
 
 @dataclass(slots=True)
@@ -139,6 +145,7 @@ class Recorder:
             self._finish(params["requestId"], params["timestamp"])
         elif event == "loadingFailed":
             found.failed = params.get("errorText") or params.get("blockedReason") or "failed"
+            found.taken_back = bool(params.get("canceled")) and not params.get("blockedReason")
             self._finish(params["requestId"], params["timestamp"])
 
     def _finish(self, key: str, timestamp: float) -> None:

@@ -136,6 +136,8 @@ def join(seen: list[Seen], served: list[Served], icons: set[str]) -> list[Reques
         key = canonical(entry.url)
         if key in icons and entry.resource_type == "Other":
             continue
+        if entry.taken_back and not waiting[key]:
+            continue  # it never reached the server
         request = Request(
             url=key,
             kind=kind_of(entry.resource_type, entry.media_type),
@@ -148,10 +150,11 @@ def join(seen: list[Seen], served: list[Served], icons: set[str]) -> list[Reques
             cached=entry.cached,
             failed=entry.failed,
         )
+        request.missing = entry.missing
         if not entry.cached and waiting[key]:
             answer = waiting[key].popleft()
             request.body, request.status = answer.body, answer.status
-        request.missing = request.status == 404 or (bool(request.failed) and not request.status)
+            request.missing = answer.status == 404
         found.append(request)
     for key, left in waiting.items():
         if key in icons or urlsplit(key).hostname not in hosts:
