@@ -95,9 +95,11 @@ def weigh_and_survey(
     conditions: Sequence[Conditions],
     effort: str,
     progress: Progress,
+    *,
+    pictures: bool = False,
 ) -> Baseline:
-    """What the site weighs and what could go; raises `Cancelled`."""
-    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=True)
+    """What the site weighs and what could go, with pictures of its pages if asked; raises `Cancelled`."""
+    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=pictures)
     return survey_again(capture, weigh_ins, effort, progress)
 
 

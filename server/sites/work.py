@@ -30,7 +30,7 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> dict[str, A
     pages = capture.pages()[: settings.PAGES_AT_ONCE]
     conditions = [Conditions(device, runs=_RUNS) for device in DEVICES.values()]
     with browser_for(capture) as browser:
-        baseline = weigh_and_survey(browser, capture, pages, conditions, "steady", progress)
+        baseline = weigh_and_survey(browser, capture, pages, conditions, "steady", progress, pictures=True)
     document = _baseline(site, baseline)
     document["left_out"] = max(0, len(capture.pages()) - len(pages))
     plan = baseline.plan.changed(lambda change: replace(change, on=False))
@@ -94,25 +94,16 @@ def _carry_out(
     part = archive.with_suffix(".part")
     write_zip(found.capture, part)
     part.replace(archive)
-    return {"result": _result(site, found, archive), "plan": found.plan.as_json()}
+    return {"result": _result(found, archive), "plan": found.plan.as_json()}
 
 
-def _result(site: Site, found: Lightened, archive: Path) -> dict[str, Any]:
-    evidence = {id(entry.pair): entry.pair for entry in found.set_aside}
+def _result(found: Lightened, archive: Path) -> dict[str, Any]:
     return {
         "ledger": found.ledger(),
         "weigh_ins": [weigh_in.to_record() for weigh_in in found.after],
-        "pairs": [_pair(site, pair) for pair in found.pairs],
-        "evidence": [{"change": entry.change, **_pair(site, evidence[id(entry.pair)])} for entry in found.set_aside],
+        "pairs": [pair.as_json() for pair in found.pairs],
+        "evidence": [{"change": entry.change, **entry.pair.as_json()} for entry in found.set_aside],
         "index": found.capture.to_index(),
         "archive_bytes": archive.stat().st_size,
         "taken": timezone.now().isoformat(),
-    }
-
-
-def _pair(site: Site, pair: Any) -> dict[str, Any]:
-    return {
-        **pair.as_json(),
-        "before": storage.keep_picture(site.pk, pair.before),
-        "after": storage.keep_picture(site.pk, pair.after),
     }

@@ -26,13 +26,16 @@ _LAST_ROUNDS = 6
 
 @dataclass(slots=True)
 class Pair:
-    """A page on a device as found and now; pictures are PNG. `differences` is empty when the check passes."""
+    """A page on a device as found and now; `differences` is empty when the check passes.
+
+    `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken.
+    """
 
     page: str
     device: str
     differences: list[Difference]
-    before: bytes = b""
-    after: bytes = b""
+    before: str = ""
+    after: str = ""
 
     @property
     def passed(self) -> bool:
@@ -40,9 +43,15 @@ class Pair:
         return not self.differences
 
     def as_json(self) -> dict[str, Any]:
-        """Plain values, without the pictures."""
-        found = [difference.as_json() for difference in self.differences]
-        return {"page": self.page, "device": self.device, "passed": self.passed, "differences": found}
+        """Plain values."""
+        return {
+            "page": self.page,
+            "device": self.device,
+            "passed": self.passed,
+            "differences": [difference.as_json() for difference in self.differences],
+            "before": self.before,
+            "after": self.after,
+        }
 
 
 @dataclass(slots=True)
@@ -78,7 +87,7 @@ class Check:
         self.spots = [(page, device) for page in pages for device in devices]
         self._shelf = LookShelf(memo.root / "looks", memo.store, browser.version)
         self._reference = capture
-        self._found: dict[tuple[str, str], tuple[Look, Look]] = {}
+        self._dead: dict[tuple[str, str], tuple[Look, Look]] = {}
 
     def run(self, plan: Plan, progress: Progress) -> Verdict:
         """Set changes aside until every page looks as before; raises `Cancelled`."""
@@ -115,7 +124,7 @@ class Check:
         wanted = [change.id for change in plan.counting() if change.insist]
         reference = build(self.capture, plan.with_only(wanted), self.memo)[0] if wanted else self.capture
         if reference.exchanges != self._reference.exchanges:
-            self._found.clear()
+            self._dead.clear()
         self._reference = reference
 
     def _pairs(self, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Pair]:
@@ -123,24 +132,28 @@ class Check:
         found = self._as_found(page, devices)
         after = self._look(lighter, [(page.url, device) for device in devices])
         return [
-            Pair(path, device.name, compare(before, again, now), before.picture, now.picture)
+            Pair(path, device.name, compare(before, again, now), self._keep(before.picture), self._keep(now.picture))
             for device, (before, again), now in zip(devices, found, after, strict=True)
         ]
 
+    def _keep(self, picture: bytes) -> str:
+        return self.memo.store.put(picture) if picture else ""
+
     def _as_found(self, page: Exchange, devices: Sequence[Device]) -> list[tuple[Look, Look]]:
-        new = [device for device in devices if not self._recall(page, device)]
+        """Two looks at the unchanged page for each device, from the shelf where they stand there."""
+        found: dict[str, tuple[Look, Look]] = {}
+        for device in devices:
+            kept = self._shelf.find(self._reference, page.url, device) or self._dead.get((page.url, device.name))
+            if kept:
+                found[device.name] = kept
+        new = [device for device in devices if device.name not in found]
         looks = self._look(self._reference, [(page.url, device) for device in new for _ in range(2)])
         for number, device in enumerate(new):
             pair = (looks[2 * number], looks[2 * number + 1])
-            self._found[(page.url, device.name)] = pair
-            self._shelf.keep(self._reference, page.url, device, pair)
-        return [self._found[(page.url, device.name)] for device in devices]
-
-    def _recall(self, page: Exchange, device: Device) -> bool:
-        key = (page.url, device.name)
-        if key not in self._found and (kept := self._shelf.find(self._reference, page.url, device)):
-            self._found[key] = kept
-        return key in self._found
+            found[device.name] = pair
+            if not self._shelf.keep(self._reference, page.url, device, pair):
+                self._dead[(page.url, device.name)] = pair
+        return [found[device.name] for device in devices]
 
     def _look(self, capture: Capture, spots: Sequence[tuple[str, Device]]) -> list[Look]:
         self.browser.replay.capture = capture
@@ -169,8 +182,8 @@ class Check:
             candidate, _ = build(self.capture, plan.with_only([*wanted, *(c.id for c in changes)]), self.memo)
             return not self._pairs(candidate, page, [device])[0].passed
 
-        # A second look: a page that is itself again was restless, or its cause has just been found.
-        if not fails(suspects):
+        # More looks: a page that is itself again twice was restless, or its cause has just been found.
+        if not fails(suspects) and not fails(suspects):
             pair.differences.clear()
             return []
         guilty = suspects if turn >= _LAST_ROUNDS else culprits(suspects, fails)

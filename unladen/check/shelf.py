@@ -38,14 +38,15 @@ class LookShelf:
         except (OSError, ValueError, KeyError, TypeError):
             return None
 
-    def keep(self, capture: Capture, url: str, device: Device, pair: _Pair) -> None:
-        """Keep a pair of looks; one that found no living page is not worth keeping."""
+    def keep(self, capture: Capture, url: str, device: Device, pair: _Pair) -> bool:
+        """Keep a pair of looks, and say whether: those that found no living page are not worth keeping."""
         if not all(look.alive for look in pair):
-            return
+            return False
         path = self._path(capture, url, device)
         temporary = path.with_suffix(".part")
         temporary.write_text(json.dumps([self._record(look) for look in pair]))
         temporary.replace(path)
+        return True
 
     def _record(self, look: Look) -> dict[str, Any]:
         return {
