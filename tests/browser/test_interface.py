@@ -207,6 +207,7 @@ class FromDropToHandover(InterfaceCase):
         page.get_by_role("button", name="Keep as is").click()
         expect(page.locator(".facts .standing")).to_contain_text("On the keep list")
         page.keyboard.press("1")
+        expect(page.get_by_label("Filter by address")).to_be_visible()
         page.keyboard.press("/")
         page.keyboard.type("b.png")
         expect(page.locator(".ant-table-row")).to_have_count(1)
