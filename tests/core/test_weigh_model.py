@@ -1,0 +1,188 @@
+"""Requests joined with the log, backgrounds as painted, weigh-ins as records: without a browser."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.sites import FolderCase, page, photo
+from unladen.capture.addresses import canonical, path_of_url, site_path, url_of_path
+from unladen.cli import _kilobytes, _table
+from unladen.markup.titles import title_of
+from unladen.replay import Served
+from unladen.replay.answer import answer
+from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions
+from unladen.weigh.kinds import KINDS, kind_of
+from unladen.weigh.model import Request, ShownImage, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.recorder import Seen
+from unladen.weigh.visit import _paint_background, join
+
+HOST = "https://site.example/"
+BASE = "https://site.example/"
+
+
+def seen(path: str, **facts: object) -> Seen:
+    known: dict[str, object] = {
+        "resource_type": "Image",
+        "frame": "",
+        "initiator": "",
+        "initiator_type": "parser",
+        "started": 1.0,
+    }
+    return Seen(HOST + path, **known | {"status": 200, "ended": 1.5} | facts)  # type: ignore[arg-type]
+
+
+def served(path: str, body: int = 100, status: int = 200, method: str = "GET") -> Served:
+    return Served(HOST + path, method, status, body, "h2", 0.0)
+
+
+class Joining(unittest.TestCase):
+    def test_the_same_address_twice_gets_its_answers_in_order(self) -> None:
+        found = join([seen("a.jpg"), seen("a.jpg")], [served("a.jpg", 10), served("a.jpg", 20)], set())
+        self.assertEqual([request.body for request in found], [10, 20])
+
+    def test_what_the_browser_does_not_tell_is_counted_all_the_same(self) -> None:
+        found = join(
+            [seen("index.html", resource_type="Document")], [served("index.html"), served("worker.js", 70)], set()
+        )
+        self.assertEqual([(r.kind, r.body) for r in found], [("documents", 100), ("scripts", 70)])
+
+    def test_icons_preflights_and_the_browsers_own_calls_are_left_out(self) -> None:
+        log = [
+            served("favicon.ico"),
+            served("a.jpg", method="OPTIONS"),
+            served("a.jpg"),
+            Served("https://own.example/x", "GET", 404, 0, "h2", 0),
+        ]
+        found = join([seen("a.jpg"), seen("favicon.ico", resource_type="Other")], log, {HOST + "favicon.ico"})
+        self.assertEqual([request.url for request in found], [HOST + "a.jpg"])
+
+    def test_cached_ones_cost_nothing_and_missing_ones_their_headers(self) -> None:
+        found = join([seen("a.jpg", cached=True), seen("b.jpg", status=404)], [served("b.jpg", 0, 404)], set())
+        self.assertEqual([(r.transferred, r.missing) for r in found], [(0, False), (HEADER_BYTES, True)])
+
+    def test_a_request_that_got_no_answer_is_missing_unless_the_page_took_it_back(self) -> None:
+        refused = seen("a.jpg", status=0, failed="net::ERR_CONNECTION_REFUSED")
+        taken_back = seen("b.jpg", status=0, failed="net::ERR_ABORTED", taken_back=True)
+        self.assertEqual(
+            [(r.url, r.missing) for r in join([refused, taken_back], [], set())], [(HOST + "a.jpg", True)]
+        )
+
+    @given(st.lists(st.tuples(st.sampled_from("abc"), st.integers(0, 5000)), max_size=20))
+    def test_no_byte_of_the_log_is_lost_or_made_up(self, answers: list[tuple[str, int]]) -> None:
+        log = [served(name, size) for name, size in answers]
+        told = [seen(name) for name, _ in answers[::2]] or [seen("a", cached=True)]
+        self.assertEqual(sum(request.body for request in join(told, log, set())), sum(size for _, size in answers))
+
+
+class Backgrounds(unittest.TestCase):
+    IMAGE = ShownImage(HOST + "a.jpg", "background", "#a", 0, 0, 300, 100, 300, 100, 600, 400, True, True)
+
+    def painted(self, size: str) -> tuple[float, float]:
+        image = replace(self.IMAGE, fit=size)
+        _paint_background(image)
+        return round(image.paint_width, 2), round(image.paint_height, 2)
+
+    def test_sizes_as_the_standard_paints_them(self) -> None:
+        # CSS Backgrounds and Borders Level 3, 3.9; the box is 300x100, the bitmap 600x400.
+        for size, expected in (
+            ("cover", (300, 200)),
+            ("contain", (150, 100)),
+            ("50%", (150, 100)),
+            ("auto 50px", (75, 50)),
+            ("120px auto", (120, 80)),
+            ("100% 100%", (300, 100)),
+            ("auto", (600, 400)),
+        ):
+            self.assertEqual(self.painted(size), expected, size)
+
+
+class Records(unittest.TestCase):
+    def weigh_in(self) -> WeighIn:
+        requests = [
+            Request(HOST, "documents", 200, 1000, 4000),
+            Request(HOST + "a.jpg", "images", 200, 5000, 5000),
+            Request(HOST + "b.jpg", "images", 404, 0, 0, missing=True),
+            Request(HOST + "c.jpg", "images", 200, 700, 700, cached=True),
+        ]
+        visit = Visit(requests, ["script error: x"], [Backgrounds.IMAGE], 120.04, 340.06, 900, b"picture")
+        return WeighIn("/", Conditions(DEVICES["phone"], runs=3), visit, [340.06, 300, 400], "Chromium 1")
+
+    def test_sums_and_kinds(self) -> None:
+        document = self.weigh_in().as_json()
+        self.assertEqual(document["transferred"], 1000 + 5000 + 3 * HEADER_BYTES)
+        self.assertEqual((document["requests"], set(document["kinds"])), (3, set(KINDS)))
+        self.assertEqual(
+            document["kinds"]["images"], {"requests": 2, "transferred": 5000 + 2 * HEADER_BYTES, "decoded": 5700}
+        )
+        self.assertEqual((document["missing"], document["load_ms"]), ([HOST + "b.jpg"], 340.1))
+
+    def test_a_record_comes_back_but_for_its_picture(self) -> None:
+        weigh_in = self.weigh_in()
+        again = WeighIn.from_record(json.loads(json.dumps(weigh_in.to_record())))
+        self.assertEqual(again, replace(weigh_in, visit=replace(weigh_in.visit, picture=b"")))
+        self.assertEqual(weigh_ins_document([again])["weigh_ins"], [weigh_in.as_json()])
+
+    def test_the_table_for_the_terminal_names_what_is_wrong(self) -> None:
+        text = _table([self.weigh_in()])
+        self.assertIn("6.8 kB", text)
+        self.assertIn("missing: https://site.example/b.jpg", text)
+        self.assertIn("error: script error: x", text)
+        self.assertEqual(_kilobytes(1_234_567), "1,234.6 kB")
+
+    def test_kinds_by_reason_then_by_what_came(self) -> None:
+        for resource, media, kind in (
+            ("Image", "text/html", "images"),
+            ("Fetch", "image/png", "data"),
+            ("Other", "font/woff2", "fonts"),
+            ("", "video/mp4", "media"),
+            ("Preflight", "text/css", "styles"),
+            ("Ping", "application/x-strange", "other"),
+        ):
+            self.assertEqual(kind_of(resource, media), kind)
+
+
+class Addresses(FolderCase):
+    def test_one_spelling_for_what_a_server_answers_alike(self) -> None:
+        for spelling in (
+            "HTTPS://Site.Example:443/a b.jpg#top",
+            "https://site.example/a%20b.jpg",
+            "https://site.example/a b.jpg",
+        ):
+            self.assertEqual(canonical(spelling), "https://site.example/a%20b.jpg")
+        self.assertEqual(canonical("https://site.example/cafe\u0301"), canonical("https://site.example/caf%C3%A9"))
+        self.assertEqual(canonical("https://site.example"), BASE)
+        self.assertEqual(canonical("https://site.example/x?b=1&a=2"), "https://site.example/x?b=1&a=2")
+
+    @given(
+        st.text(st.characters(exclude_categories=["Cs", "Cc"]), min_size=1, max_size=30).map(
+            lambda t: t.replace("/", "-")
+        )
+    )
+    def test_a_file_name_becomes_an_address_and_comes_back(self, name: str) -> None:
+        if name in (".", ".."):
+            return
+        url = url_of_path(BASE, "pics/" + name)
+        self.assertEqual(canonical(url), url)
+        self.assertEqual(url_of_path(BASE, path_of_url(BASE, url)), url)
+        self.assertTrue(site_path(BASE, url).startswith("/pics/"))
+
+    def test_a_site_is_called_by_its_first_pages_title(self) -> None:
+        for head, title in (
+            ("<title> Tide  &amp;\n Mill </title>", "Tide & Mill"),
+            ("<svg><title>no</title></svg>", ""),
+            ("<title></title>", ""),
+        ):
+            self.assertEqual(title_of(self.capture({"index.html": f"<!doctype html>{head}".encode()})), title)
+
+    def test_a_name_with_percent_signs_and_hashes_is_served(self) -> None:
+        capture = self.capture({"index.html": page(""), "100% #1?.jpg": photo(20, 20)})
+        (image,) = [exchange for exchange in capture if exchange.media_type == "image/jpeg"]
+        self.assertEqual(image.url, "https://site.example/100%25%20%231%3F.jpg")
+        self.assertEqual(answer(capture, "GET", image.url, {}).status, 200)
+        self.assertEqual(answer(capture, "GET", image.url + "?v=2", {}).status, 200)
+        self.assertEqual(answer(capture, "OPTIONS", image.url, {}).status, 204)
