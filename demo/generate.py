@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import os
-import zipfile
+import subprocess
+import tempfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from demo import pages
+from demo import pages, services
 from demo.pictures import icon, jpeg, landscape, png, screenshot, still_life
+from unladen.capture.mediatypes import is_compressible, media_type_of
+from unladen.capture.recorded import Response
+from unladen.capture.warc import write_warc
 
-VERSION = 1
-FOLDER = "merrow-tide-mill"
-_EPOCH = (1980, 1, 1, 0, 0, 0)
+VERSION = 2
+NAME = "merrow-tide-mill"
+HOST = "merrow-tide-mill.example"
+# The mill's own server knows when a file changed, but gives it no lifetime.
+_OWN_FIELDS = {"etag": '"1"', "cache-control": "no-cache"}
 _TIDES = [
     f"Day {day:2}    high water {(6 + day * 50 // 60) % 12:02}:{day * 50 % 60:02}    milling" for day in range(1, 13)
 ]
@@ -29,10 +35,20 @@ def files() -> Iterator[tuple[str, Callable[[], bytes]]]:
     yield "index.html", lambda: pages.home().encode()
     yield "visit.html", lambda: pages.visit().encode()
     yield "journal.html", lambda: pages.journal().encode()
+    yield "shop.html", lambda: pages.shop().encode()
+    yield "events.html", lambda: pages.events().encode()
+    yield "theme/library.js", lambda: pages.library().encode()
+    yield "media/stones-turning.mp4", moving_picture
     yield "theme/theme.css", lambda: pages.style_sheet().encode()
     yield "theme/theme.js", lambda: pages.script().encode()
     yield "images/estuary-hero.jpg", lambda: jpeg(landscape(3600, 2400, 11, mill=True), 90, camera=True)
     yield "images/quay.jpg", lambda: jpeg(landscape(2800, 1860, 31), 88, camera=True)
+    yield "images/slide-2.jpg", lambda: jpeg(landscape(2400, 1600, 21), 88, camera=True)
+    yield "images/slide-3.jpg", lambda: jpeg(landscape(2400, 1600, 41), 88, camera=True)
+    yield "images/stamp.png", lambda: png(icon(600, "wheel", (69, 84, 92)))
+    for n in range(1, 7):
+        colours = (_FLOUR, _RYE, _STONE)[n % 3]
+        yield f"images/shop/{n:02}.jpg", lambda n=n, c=colours: jpeg(still_life(1500, 1000, 700 + 11 * n, *c), 90)  # type: ignore[misc]
     yield "images/band.jpg", lambda: jpeg(landscape(2000, 900, 51), 92)
     yield "images/flour-shop.jpg", lambda: jpeg(still_life(1800, 1200, 71, *_FLOUR), 92, camera=True)
     yield "images/tea-room.jpg", lambda: jpeg(still_life(1600, 1066, 81, *_RYE), 92)
@@ -47,17 +63,55 @@ def files() -> Iterator[tuple[str, Callable[[], bytes]]]:
         yield f"images/journal/{n:02}.jpg", lambda n=n: jpeg(landscape(1400, 930, 500 + 17 * n, mill=n == 1), 86)  # type: ignore[misc]
 
 
+def moving_picture() -> bytes:
+    """Four seconds of video, as an editor exports it: far too good for a background."""
+    with tempfile.TemporaryDirectory() as folder:
+        still, film = Path(folder) / "still.png", Path(folder) / "film.mp4"
+        still.write_bytes(png(still_life(1600, 1000, 121, *_STONE)))
+        command = ["ffmpeg", "-v", "error", "-loop", "1", "-i", str(still), "-t", "4", "-r", "25", "-vf"]
+        command += [
+            "crop=1280:720:'(iw-ow)/2*(1+sin(t))':'(ih-oh)/2*(1+cos(t))'",
+            "-c:v",
+            "libx264",
+            "-preset",
+            "veryfast",
+        ]
+        command += [
+            "-crf",
+            "24",
+            "-pix_fmt",
+            "yuv420p",
+            "-threads",
+            "1",
+            "-fflags",
+            "+bitexact",
+            "-flags:v",
+            "+bitexact",
+        ]
+        subprocess.run([*command, "-map_metadata", "-1", str(film)], check=True, capture_output=True)
+        return film.read_bytes()
+
+
+def responses() -> Iterator[Response]:
+    """Everything that the demo's hosts answer, the mill's own files first."""
+    own = list(files())
+    others = list(services.answers())
+    makers = [make for _, make in own] + [make for _, (_, _, make) in others]
+    kinds = [(f"{HOST}/{path}", media_type_of(path), _OWN_FIELDS) for path, _ in own]
+    kinds += [(url, media_type, fields) for url, (media_type, fields, _) in others]
+    with ThreadPoolExecutor(2) as pool:
+        for (url, media_type, fields), body in zip(kinds, pool.map(lambda make: make(), makers), strict=True):
+            headers = {"content-type": media_type, "access-control-allow-origin": "*", **fields}
+            packed = "gzip" if is_compressible(media_type) else ""
+            if packed:
+                headers["content-encoding"] = packed
+            yield Response(f"https://{url}", 200, tuple(headers.items()), body, packed)
+
+
 def write_archive(target: Path) -> None:
-    """Write the site as a ZIP file."""
-    wanted = list(files())
+    """Write the site and the services that it embeds as a WARC file."""
     part = target.with_suffix(".part")
-    with ThreadPoolExecutor(2) as pool, zipfile.ZipFile(part, "w") as archive:
-        for (path, _), body in zip(wanted, pool.map(lambda entry: entry[1](), wanted), strict=True):
-            info = zipfile.ZipInfo(f"{FOLDER}/{path}", _EPOCH)
-            info.external_attr = 0o644 << 16
-            archive.writestr(
-                info, body, zipfile.ZIP_STORED if path.endswith(("jpg", "png")) else zipfile.ZIP_DEFLATED
-            )
+    write_warc(responses(), part)
     part.replace(target)
 
 
@@ -65,7 +119,7 @@ def demo_archive() -> Path:
     """The archive in the data folder, made when it is not there yet."""
     folder = Path(os.environ.get("MULE_DATA") or Path(__file__).resolve().parent.parent / "var")
     folder.mkdir(parents=True, exist_ok=True)
-    target = folder / f"{FOLDER}-{VERSION}.zip"
+    target = folder / f"{NAME}-{VERSION}.warc"
     if not target.exists():
         write_archive(target)
     return target

@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
+from demo.services import FACES, FEED, MAPS, PLAYER, TAGS, TICKETS, filler
+
 _NAV = "".join(
     f'<li><a href="{href}">{text}</a></li>'
-    for href, text in (("index.html", "Home"), ("visit.html", "Visit us"), ("journal.html", "Journal"))
+    for href, text in (
+        ("index.html", "Home"),
+        ("visit.html", "Visit us"),
+        ("shop.html", "Flour shop"),
+        ("events.html", "Events"),
+        ("journal.html", "Journal"),
+    )
 )
 
 
@@ -15,6 +23,7 @@ def _page(title: str, body: str) -> str:
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>{title}</title>
+<link rel="stylesheet" href="//{FACES}/css?family=saltings,sluice,damsel,quern">
 <link rel="stylesheet" href="theme/theme.css">
 <link rel="icon" href="images/icon-wheel.png">
 </head>
@@ -24,7 +33,9 @@ Merrow Tide Mill</a><button class="menu-button" aria-expanded="false">Menu</butt
 {body}
 <footer class="foot"><p>Merrow Tide Mill, Quay Lane, Merrow. Open from March to October, two hours either side of
 high water.</p></footer>
+<script src="theme/library.js"></script>
 <script src="theme/theme.js"></script>
+<script async src="//{TAGS}/t.js?id=TM-1684"></script>
 </body>
 </html>
 """
@@ -39,7 +50,9 @@ def home() -> str:
     return _page(
         "Merrow Tide Mill",
         f"""<main>
-<section class="hero"><img src="images/estuary-hero.jpg" alt="The mill at high water"></section>
+<section class="hero slides"><img src="images/estuary-hero.jpg" alt="The mill at high water">
+<img class="later" src="images/slide-2.jpg" alt="The pond at dawn"><img class="later" src="images/slide-3.jpg" alt="The quay in winter">
+<button class="next" type="button" aria-controls="slides">Next</button></section>
 <section class="text"><h1>The wheel turns twice a day</h1>
 <p>When the pond is full and the tide has gone, the sluice opens and the great wheel goes round. It has done so since
 1684, with one long rest. Come and hear the stones run, and take home a bag of what they grind.</p></section>
@@ -60,6 +73,8 @@ sound like a far-off train. Then, if you are quiet, the water.</p></section>
 Carpenters, bakers, bell-ringers and a retired pilot. New hands are welcome on the first Saturday of the month.</p>
 <p>The mill was a ruin in living memory. The last miller left in the winter when the pond froze; ivy took the roof, and
 a gale took the ivy. What stands today was put back board by board.</p></section>
+<section class="text"><h2>The sluice opens</h2><iframe class="film" src="//{PLAYER}/embed/sluice" title="Film: the sluice opens"></iframe></section>
+<section class="text"><h2>Lately</h2><div data-gullperch="merrow"></div><script src="//{FEED}/feed.js"></script></section>
 <section class="gallery"><h2>From the quay</h2><div class="grid">{gallery}</div></section>
 </main>""",
     )
@@ -69,7 +84,7 @@ def visit() -> str:
     """The visit page: icons as large PNG files, the tide table as a photograph of a screen."""
     return _page(
         "Visit us, Merrow Tide Mill",
-        """<main>
+        f"""<main>
 <section class="hero low"><img src="images/quay.jpg" alt="The quay at low water"></section>
 <section class="text"><h1>Visit us</h1><p>The mill lies at the end of Quay Lane. Park at the church and walk: it is ten
 minutes along the sea wall, and the wall is level.</p></section>
@@ -80,6 +95,7 @@ minutes along the sea wall, and the wall is level.</p></section>
 </section>
 <section class="text"><h2>Tides this month</h2><p>Grinding starts about three hours after high water.</p>
 <p><img class="wide" src="images/tide-table.jpg" alt="Times of high water and milling days"></p></section>
+<section class="text"><h2>Where we are</h2><iframe class="film" src="//{MAPS}/embed?at=merrow" title="Map of Merrow"></iframe></section>
 <section class="text"><h2>Bringing a group</h2><p>Up to twenty people fit on the stone floor. Schools come free. Write to
 us a fortnight before, and say which tide.</p><p>The stairs are steep, as millers were thin. The ground floor, the shop
 and the tea room can all be reached without a step.</p></section>
@@ -91,6 +107,58 @@ and the tea room can all be reached without a step.</p></section>
 </main>""",
     )
 
+
+def shop() -> str:
+    """The shop: many pictures of goods, a background video behind the title."""
+    goods = "\n".join(
+        f'<article><img src="images/shop/{n:02}.jpg" alt="{name}"><h2>{name}</h2><p>{text}</p></article>'
+        for n, (name, text) in enumerate(_GOODS, 1)
+    )
+    return _page(
+        "Flour shop, Merrow Tide Mill",
+        f"""<main>
+<section class="moving"><video src="media/stones-turning.mp4" autoplay muted loop playsinline></video><h1>Flour shop</h1></section>
+<section class="text"><p>What the stones grind on Saturday is on the shelf on Sunday. Bring your own bag.</p></section>
+<section class="cards">{goods}</section>
+<section class="text"><h2>How we pack</h2><details><summary>Paper, string and a stamp</summary><p>Every bag carries the
+tide it was ground on. <img src="images/stamp.png" alt="The stamp" width="90" height="90"></p></details></section>
+</main>""",
+    )
+
+
+_GOODS = [
+    ("Wholemeal wheat", "Coarse, for a loaf that keeps a week."),
+    ("Fine wheat", "Bolted twice, for cakes."),
+    ("Rye", "From the next parish, dark and sweet."),
+    ("Spelt", "For those who like a nutty crust."),
+    ("Bran", "By the bag, for hens and for bread."),
+    ("Semolina", "What stays on the sieve."),
+]
+
+
+def events() -> str:
+    """The events: a list built of many small elements, and a ticket widget of another host."""
+    rows = "\n".join(
+        f'<li class="event"><div><div><div class="day"><span>{1 + n * 3 % 28}</span></div><div class="what"><h3>{name}</h3><p>{text}</p></div></div></div></li>'
+        for n, (name, text) in enumerate(_EVENTS * 4)
+    )
+    return _page(
+        "Events, Merrow Tide Mill",
+        f"""<main>
+<section class="hero low"><img src="images/quay.jpg" alt="The quay at low water"></section>
+<section class="text"><h1>Events</h1><span class="pulse"><i></i></span><ul class="events">{rows}</ul></section>
+<section class="text"><h2>Tickets</h2><div data-stilegate="spring-tide"></div><script src="//{TICKETS}/widget.js"></script></section>
+</main>""",
+    )
+
+
+_EVENTS = [
+    ("Spring tide milling", "Both stones run, and the sluice stays open for three hours."),
+    ("Dressing day", "See how a stone is lifted and its furrows are cut."),
+    ("Bread in the yard", "The oven is lit at six; loaves come out at noon."),
+    ("Bird walk", "With somebody who knows a dunlin from a knot."),
+    ("Songs by lamplight", "Upstairs, for twenty people and one fiddle."),
+]
 
 _ENTRIES = [
     (
@@ -122,7 +190,7 @@ def style_sheet() -> str:
     """The theme's styles: a little that is used, and much that is not."""
     used = """/* Saltings theme 4.2 */
 * { box-sizing: border-box; }
-body { margin: 0; font: 17px/1.6 Georgia, serif; color: #23211d; background: #fbf8f1; }
+body { margin: 0; font: 17px/1.6 Sluice, Georgia, serif; color: #23211d; background: #fbf8f1; }
 h1, h2 { line-height: 1.2; font-weight: 600; }
 img { max-width: 100%; height: auto; }
 .top { display: flex; align-items: center; gap: 24px; padding: 14px 28px; background: #3b3a33; color: #f5f1e8; }
@@ -133,6 +201,24 @@ img { max-width: 100%; height: auto; }
 .menu-button { display: none; }
 .hero img { display: block; width: 100%; height: 440px; object-fit: cover; }
 .hero.low img { height: 300px; }
+.slides { position: relative; }
+.hero.slides img.later { display: none; }
+.slides.second img { display: none; }
+.slides.second img.later { display: block; }
+.next { position: absolute; right: 24px; bottom: 24px; padding: 8px 16px; }
+.film { width: 100%; aspect-ratio: 16 / 9; border: 0; background: #222; }
+.moving { position: relative; height: 340px; overflow: hidden; background: #3b3a33; }
+.moving video { width: 100%; height: 100%; object-fit: cover; display: block; }
+.moving h1 { position: absolute; left: 28px; bottom: 14px; color: #fff; font-size: 40px; }
+.events { list-style: none; padding: 0; }
+.event > div > div { display: flex; gap: 18px; border-bottom: 1px solid #d8d0c0; padding: 6px 0; }
+.day span { display: inline-block; width: 44px; font: 26px/1.4 Sluice, sans-serif; }
+.pulse { display: inline-block; width: 14px; height: 14px; border-radius: 7px; background: #8a4f22; animation: swell 2s infinite; }
+.pulse i { display: block; width: 6px; height: 6px; animation: swell 1s infinite; }
+@keyframes swell { 50% { opacity: 0.4; } }
+h1, h2, h3 { font-family: Saltings, Georgia, serif; }
+.brand { font-family: Damsel, sans-serif; }
+figcaption { font-family: Quern, monospace; }
 .text { max-width: 720px; margin: 40px auto; padding: 0 24px; }
 .cards { display: grid; grid-template-columns: repeat(3, 1fr); gap: 28px; max-width: 1080px; margin: 0 auto; padding: 0 24px; }
 .cards img { display: block; width: 100%; }
@@ -157,6 +243,21 @@ img { max-width: 100%; height: auto; }
 """
     parts = [
         "accordion",
+        "aside",
+        "billboard",
+        "breadcrumb",
+        "carousel",
+        "countdown",
+        "feature",
+        "flipbox",
+        "hotspot",
+        "masonry",
+        "megamenu",
+        "parallax",
+        "pricing",
+        "progress",
+        "testimonial",
+        "timeline",
         "alert",
         "badge",
         "banner",
@@ -169,7 +270,7 @@ img { max-width: 100%; height: auto; }
         "tab",
         "toast",
     ]
-    tones = ["calm", "bright", "plain", "deep", "warm", "cool"]
+    tones = ["calm", "bright", "plain", "deep", "warm", "cool", "faint", "stark", "muted", "vivid", "dusk", "dawn"]
     unused = "".join(
         f".st-{part}-{tone} {{ display: flex; padding: {4 + i}px {8 + j}px; border: 1px solid #{60 + i:02x}{70 + j:02x}40; border-radius: {2 + j}px; }}\n"
         f".st-{part}-{tone} > .st-{part}-title:hover {{ color: #{40 + i:02x}{90 + j:02x}60; transition: color {100 + 10 * i}ms ease-in; }}\n"
@@ -199,6 +300,8 @@ def script() -> str:
         )
     )
     return f"""(function (api) {{
+  var slides = document.querySelector(".slides"), next = document.querySelector(".next");
+  if (slides && next) next.addEventListener("click", function () {{ slides.classList.toggle("second"); }});
   var button = document.querySelector(".menu-button"), menu = document.querySelector(".menu");
   if (button && menu) button.addEventListener("click", function () {{
     button.setAttribute("aria-expanded", String(menu.classList.toggle("open")));
@@ -206,3 +309,8 @@ def script() -> str:
 {helpers}
 }})(window.Saltings = window.Saltings || {{}});
 """
+
+
+def library() -> str:
+    """The theme's general-purpose library, of which the theme uses next to nothing."""
+    return filler("saltingsLibrary", 190_000, 42)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+_PREVIEWS = f"http://*.{settings.PREVIEW_HOST}:{settings.PREVIEW_PORT}"  # pictures of uploads, never scripts
 _POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    f"default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: {_PREVIEWS}; "
     "font-src 'self'; connect-src 'self'; frame-src 'none'; object-src 'none'; base-uri 'none'; "
     "form-action 'self'; frame-ancestors 'none'"
 )

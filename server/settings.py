@@ -4,6 +4,8 @@ import os
 import secrets
 from pathlib import Path
 
+from unladen.replay.upstream import allowed_from
+
 BASE_DIR = Path(__file__).resolve().parent.parent
 DATA_DIR = Path(os.environ.get("MULE_DATA") or BASE_DIR / "var").resolve()
 DATA_DIR.mkdir(parents=True, exist_ok=True)
@@ -95,6 +97,10 @@ FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHand
 FILE_UPLOAD_TEMP_DIR = DATA_DIR
 # Pages that a dropped site is weighed on without asking, the nearest to the root first.
 PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
+# Runs of each weigh-in of a baseline; the median is kept.
+RUNS = int(os.environ.get("MULE_RUNS", "3"))
+# What a visit by address may reach beside the open internet: NAME=ADDRESS:PORT entries, or the word private.
+VISIT_ALLOWED = allowed_from(os.environ.get("MULE_VISIT", ""))
 
 LOGGING = {
     "version": 1,

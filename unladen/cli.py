@@ -1,4 +1,4 @@
-"""The command line: weigh and lighten. Results go to standard output, all else to standard error."""
+"""The command line: weigh, lighten and compare. Results go to standard output, all else to standard error."""
 
 from __future__ import annotations
 
@@ -12,10 +12,12 @@ from typing import Any
 
 from unladen.capture import BodyStore, Capture, read_site, write_zip
 from unladen.errors import BadInput, UnladenError
+from unladen.ledger import compare_documents
 from unladen.lighten import Lightened, lighten
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES, Conditions
+from unladen.weigh.conditions import UNLIMITED, USUAL_DEVICES, VISITS, Conditions, device_named, link_named
+from unladen.weigh.export import csv_of, har_of
 from unladen.weigh.model import WeighIn, weigh_ins_document
 from unladen.weigh.weighing import browser_for, weigh_pages
 
@@ -26,13 +28,26 @@ def _parser() -> _Parser:
     parser = _Parser(prog=PROGRAM, description="Weigh web pages and make them lighter.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     shared = _Parser(add_help=False)
-    shared.add_argument("site", metavar="SITE", help="a folder or a ZIP file of static files")
+    shared.add_argument("site", metavar="SITE", help="a folder or a ZIP file of static files, a HAR or a WARC file")
     shared.add_argument(
         "--page", action="append", default=[], metavar="P", help="a path like /index.html; repeatable"
     )
-    shared.add_argument("--device", action="append", default=[], choices=list(DEVICES), help="repeatable")
+    shared.add_argument(
+        "--device", action="append", default=[], metavar="D", help="phone, tablet, desktop or 1440x900@1; repeatable"
+    )
     shared.add_argument("--json", action="store_true", help="print the published JSON document and nothing else")
-    commands.add_parser("weigh", parents=[shared], help="weigh pages at a first visit")
+    weigh = commands.add_parser("weigh", parents=[shared], help="weigh pages")
+    weigh.add_argument("--visit", choices=VISITS, default="first", help="a first visit, or one with a filled cache")
+    weigh.add_argument(
+        "--link", default=UNLIMITED.label, metavar="LINK", help="unlimited, or figures such as “1.6 Mbit/s, 150 ms”"
+    )
+    weigh.add_argument("--runs", type=int, default=3, metavar="N", help="the median of so many is kept (default: 3)")
+    weigh.add_argument("--har", type=Path, metavar="OUT.har", help="write the kept runs as HAR 1.2 with bodies")
+    weigh.add_argument("--csv", type=Path, metavar="OUT.csv", help="write all requests as CSV")
+    compare = commands.add_parser("compare", help="two documents of weigh, side by side")
+    compare.add_argument("before", type=Path, metavar="A.json")
+    compare.add_argument("after", type=Path, metavar="B.json")
+    compare.add_argument("--json", action="store_true", help="print the published JSON document and nothing else")
     light = commands.add_parser("lighten", parents=[shared], help="hand over a lighter, checked site")
     light.add_argument("--effort", choices=list(EFFORTS), required=True)
     light.add_argument("--out", required=True, type=Path, metavar="OUT.zip")
@@ -50,6 +65,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit code: 0, or 2 with one line on standard error."""
     options = _parser().parse_args(arguments)
     try:
+        if options.command == "compare":
+            return _compare(options)
         with tempfile.TemporaryDirectory(prefix="mule-") as folder:
             capture = read_site(Path(options.site), BodyStore(Path(folder) / "bodies"))
             for notice in capture.notices:
@@ -58,7 +75,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except UnladenError as error:
         return _fail(str(error))
     except OSError as error:
-        return _fail(f"{error.filename or options.site}: {error.strerror or error}")
+        return _fail(f"{error.filename or getattr(options, 'site', '')}: {error.strerror or error}")
     except KeyboardInterrupt:
         return _fail("stopped")
 
@@ -83,9 +100,17 @@ def _progress() -> Progress:
 
 def _weigh(capture: Capture, options: argparse.Namespace) -> int:
     pages = [capture.page(path) for path in options.page] or capture.pages()
-    conditions = [Conditions(DEVICES[name], runs=3) for name in dict.fromkeys(options.device or DEVICES)]
+    link = link_named(options.link)
+    names = dict.fromkeys(options.device or USUAL_DEVICES)
+    conditions = [Conditions(device_named(name), options.visit, link, options.runs) for name in names]
+    for target in filter(None, (options.har, options.csv)):
+        _expect_folder(target)
     with browser_for(capture) as browser:
         weigh_ins = weigh_pages(browser, capture, pages, conditions, _progress())
+    if options.har:
+        options.har.write_text(json.dumps(har_of(capture, weigh_ins), indent=1))
+    if options.csv:
+        options.csv.write_text(csv_of(capture, weigh_ins))
     if options.json:
         print(json.dumps(weigh_ins_document(weigh_ins), indent=1))
     else:
@@ -93,9 +118,27 @@ def _weigh(capture: Capture, options: argparse.Namespace) -> int:
     return 0
 
 
+def _expect_folder(target: Path) -> None:
+    if not target.absolute().parent.is_dir():
+        raise BadInput(str(target), "its folder does not exist")
+
+
+def _compare(options: argparse.Namespace) -> int:
+    names = str(options.before), str(options.after)
+    found = compare_documents(_document(options.before), _document(options.after), names)
+    print(json.dumps(found, indent=1) if options.json else _comparison(found))
+    return 0
+
+
+def _document(path: Path) -> Any:
+    try:
+        return json.loads(path.read_bytes())
+    except ValueError as error:
+        raise BadInput(str(path), "is not a JSON document") from error
+
+
 def _lighten(capture: Capture, options: argparse.Namespace) -> int:
-    if not options.out.absolute().parent.is_dir():
-        raise BadInput(str(options.out), "its folder does not exist")
+    _expect_folder(options.out)
     result = lighten(
         capture,
         options.effort,
@@ -125,8 +168,29 @@ def _table(weigh_ins: Sequence[WeighIn]) -> str:
             f"{row['page']:<32} {row['device']:<8} {row['requests']:>8} {_kilobytes(row['transferred']):>14} "
             f"{_kilobytes(row['decoded']):>14} {row['load_ms']:>6,.0f} ms"
         )
+        if row["scrolled"]["requests"]:
+            more = row["scrolled"]
+            lines.append(f"  scrolled to the end: {more['requests']} more, {_kilobytes(more['transferred'])}")
         lines += [f"  missing: {url}" for url in row["missing"]]
         lines += [f"  error: {text}" for text in row["errors"]]
+    return "\n".join(lines)
+
+
+def _comparison(found: dict[str, Any]) -> str:
+    lines = []
+    for pair in found["pairs"]:
+        before, after, more = pair["before"], pair["after"], pair["difference"]
+        load = pair["load_ms"]
+        lines.append(
+            f"{pair['page']} on {pair['device']}: {_kilobytes(before['transferred'])} in {before['requests']} requests, "
+            f"then {_kilobytes(after['transferred'])} in {after['requests']}: {_kilobytes(more['transferred'])}, "
+            f"{more['requests']} requests; load {load['before']['median']:,.0f} ms, then {load['after']['median']:,.0f} ms"
+        )
+        lines += [f"  newly missing: {url}" for url in pair["new_missing"]]
+        lines += [f"  new error: {text}" for text in pair["new_errors"]]
+    lines += [f"only in the first: {name}" for name in found["only_before"]]
+    lines += [f"only in the second: {name}" for name in found["only_after"]]
+    lines += [f"note: {note}" for note in found["notes"]]
     return "\n".join(lines)
 
 

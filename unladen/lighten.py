@@ -16,9 +16,11 @@ from unladen.memo import Memo
 from unladen.plan import EFFORTS, Change, Keep, Plan
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
+from unladen.weigh.bringers import Rule
 from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import DEVICES, Conditions
+from unladen.weigh.conditions import USUAL_DEVICES, Conditions, device_named
 from unladen.weigh.model import WeighIn
+from unladen.weigh.walk import Walk
 from unladen.weigh.weighing import browser_for, weigh_pages
 
 LEDGER_FORMAT = "unladen/ledger/1"
@@ -103,9 +105,18 @@ def weigh_and_survey(
     return survey_again(capture, weigh_ins, effort, progress)
 
 
-def survey_again(capture: Capture, weigh_ins: list[WeighIn], effort: str, progress: Progress) -> Baseline:
-    """The excess and the plan of another effort from weigh-ins at hand; raises `Cancelled`."""
-    evidence = Evidence(capture, weigh_ins)
+def survey_again(
+    capture: Capture,
+    weigh_ins: list[WeighIn],
+    effort: str,
+    progress: Progress,
+    *,
+    repeats: Sequence[WeighIn] = (),
+    walks: Sequence[Walk] = (),
+    rules: Sequence[Rule] = (),
+) -> Baseline:
+    """The excess and the plan of an effort from weigh-ins, repeat visits and walks at hand; raises `Cancelled`."""
+    evidence = Evidence(capture, weigh_ins, repeats=repeats, walks=walks, rules=rules)
     excess, notices, plan = survey(evidence, EFFORTS[effort], memo_of(capture.store), progress)
     return Baseline(weigh_ins, excess, [*capture.notices, *notices], plan)
 
@@ -173,7 +184,7 @@ def lighten(
     Raises `BadInput` for a page that is not there, `BrowserMissing` and `Cancelled`.
     """
     chosen = [capture.page(path) for path in pages] or capture.pages()
-    conditions = [Conditions(DEVICES[name], runs=runs) for name in devices or DEVICES]
+    conditions = [Conditions(device_named(name), runs=runs) for name in devices or USUAL_DEVICES]
     with browser_for(capture) as browser:
         baseline = weigh_and_survey(browser, capture, chosen, conditions, effort, progress)
         plan = replace(baseline.plan, keep=keep or Keep())

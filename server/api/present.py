@@ -12,18 +12,16 @@ from server.api.schemas import (
     NoticeOut,
     PairOut,
     Picture,
-    RequestOut,
-    Requests,
     ResultOut,
+    RuleOut,
     SiteOut,
     Spot,
     WeighInOut,
 )
 from server.previews.labels import preview_address
 from server.sites import storage
-from server.sites.models import Job, Site
-from unladen.capture.addresses import site_path
-from unladen.weigh.model import WeighIn
+from server.sites.models import Job, Site, StoredWeighIn
+from unladen.weigh.conditions import device_named
 
 
 def _latest_job(site: Site) -> JobOut | None:
@@ -34,32 +32,69 @@ def _latest_job(site: Site) -> JobOut | None:
     return JobOut.from_orm(latest)
 
 
-def _weigh_ins(document: dict[str, Any] | None) -> list[WeighIn]:
-    return [WeighIn.from_record(record) for record in document["weigh_ins"]] if document else []
+def weigh_in(row: StoredWeighIn) -> WeighInOut:
+    """A weigh-in as published, with its key."""
+    return WeighInOut(id=row.pk, **row.summary["weigh_in"])
 
 
-def _weight(document: dict[str, Any] | None) -> int | None:
-    return sum(weigh_in.visit.transferred for weigh_in in _weigh_ins(document)) if document else None
+def _weights(found: Site) -> tuple[int | None, int | None]:
+    """Bytes of all weigh-ins of the baseline, and of those of the result."""
+
+    def weight(document: dict[str, Any] | None) -> int | None:
+        if not document:
+            return None
+        rows = found.weigh_ins.filter(pk__in=document["weigh_ins"]).values_list(
+            "summary__weigh_in__transferred", flat=True
+        )
+        return sum(rows)
+
+    return weight(found.baseline), weight(found.result)
+
+
+def current(found: Site, side: str) -> list[StoredWeighIn]:
+    """For every page and conditions the weigh-in that is shown: the one held, else a pinned one, else the latest."""
+    held = held_keys(found)
+    rows: dict[tuple[str, str], StoredWeighIn] = {}
+    for row in found.weigh_ins.filter(side=side).defer("record"):
+        known = rows.get((row.page, row.conditions))
+        if known is None or _rank(row, held) >= _rank(known, held):
+            rows[(row.page, row.conditions)] = row
+    order = (found.baseline or {}).get("weigh_ins", [])
+    pages = {str(row.pk): i for i, row in enumerate(rows.values())}
+    return sorted(
+        rows.values(), key=lambda r: order.index(str(r.pk)) if str(r.pk) in order else len(order) + pages[str(r.pk)]
+    )
+
+
+def _rank(row: StoredWeighIn, held: set[str]) -> tuple[bool, bool]:
+    return str(row.pk) in held, row.pinned
+
+
+def held_keys(found: Site) -> set[str]:
+    """The weigh-ins that the baseline or the result stands on."""
+    return {key for document in (found.baseline, found.result) if document for key in document["weigh_ins"]}
 
 
 def site(found: Site) -> SiteOut:
     """A row of the list."""
+    before, after = _weights(found)
     return SiteOut(
         id=found.pk,
         name=found.name,
         created=found.created,
         files=len(found.index["exchanges"]),
         pages=len(storage.capture_of(found).pages()),
-        before=_weight(found.baseline),
-        after=_weight(found.result),
+        before=before,
+        after=after,
         job=_latest_job(found),
     )
 
 
 def bench(found: Site) -> Bench:
     """The bench of a site."""
-    before = _weigh_ins(found.baseline)
-    baseline = found.baseline or {"excess": [], "notices": [], "pictures": {}, "taken": None, "left_out": 0}
+    rows = current(found, StoredWeighIn.Side.FOUND)
+    held = held_keys(found)
+    baseline = found.baseline or {"excess": [], "notices": [], "taken": None, "left_out": 0}
     plan = found.plan or {"effort": "steady", "changes": [], "keep": {"files": []}}
     notices = baseline["notices"] or [{"name": name, "reason": reason} for name, reason in found.index["notices"]]
     return Bench(
@@ -68,18 +103,20 @@ def bench(found: Site) -> Bench:
         created=found.created,
         files=len(found.index["exchanges"]),
         notices=[NoticeOut(**notice) for notice in notices],
-        pages=list(dict.fromkeys(weigh_in.page for weigh_in in before)),
+        pages=list(dict.fromkeys(row.page for row in rows if str(row.pk) in held)),
         pages_left_out=baseline.get("left_out", 0),
         taken=baseline["taken"],
         effort=plan["effort"],
         allowance=found.allowance,
-        weigh_ins=[WeighInOut(**weigh_in.as_json()) for weigh_in in before],
-        pictures=[_picture(found, weigh_in) for weigh_in in before],
+        weigh_ins=[weigh_in(row) for row in rows],
+        pictures=[_picture(row) for row in rows if row.summary["weigh_in"]["visit"] == "first"],
         excess=[ExcessOut(**excess) for excess in baseline["excess"]],
         changes=_changes(plan, found.result),
         keep_files=plan["keep"]["files"],
+        rules=[RuleOut(**rule) for rule in found.rules],
+        walked=found.walks.count(),
         plan_differs=_differs(plan, found.result),
-        result=_result(found.result),
+        result=_result(found),
         job=_latest_job(found),
         preview_found=preview_address(found, "found"),
         preview_now=preview_address(found, "now") if found.result else "",
@@ -99,13 +136,14 @@ def _differs(plan: dict[str, Any], result: dict[str, Any] | None) -> bool:
     return counting(plan["changes"]) != done
 
 
-def _result(result: dict[str, Any] | None) -> ResultOut | None:
+def _result(found: Site) -> ResultOut | None:
+    result = found.result
     if not result:
         return None
     ledger = result["ledger"]
     return ResultOut(
         effort=ledger["effort"],
-        weigh_ins=ledger["after"],
+        weigh_ins=[weigh_in(row) for row in _now(found)],
         lines=ledger["lines"],
         unexplained=ledger["unexplained"],
         checks=ledger["checks"],
@@ -117,50 +155,27 @@ def _result(result: dict[str, Any] | None) -> ResultOut | None:
     )
 
 
-def _picture(found: Site, weigh_in: WeighIn) -> Picture:
-    base = found.index["base_url"]
-    device = weigh_in.conditions.device
-    spots = [
-        Spot(
-            url=image.url,
-            path=site_path(base, image.url.partition("?")[0]),
-            x=image.x,
-            y=image.y,
-            width=image.width,
-            height=image.height,
-            visible=image.visible,
-        )
-        for image in weigh_in.visit.images
-        if image.width and image.height
-    ]
-    name = found.baseline["pictures"].get(f"{weigh_in.page} {device.name}", "")
+def _now(found: Site) -> list[StoredWeighIn]:
+    """Weigh-ins of the latest result only: what an earlier plan weighed is history."""
+    rows = found.weigh_ins.in_bulk(found.result["weigh_ins"])
+    since = min((row.taken for row in rows.values()), default=None)
+    return [row for row in current(found, StoredWeighIn.Side.NOW) if since and row.taken >= since]
+
+
+def _picture(row: StoredWeighIn) -> Picture:
     return Picture(
-        page=weigh_in.page,
-        device=device.name,
-        name=name,
-        width=device.width,
-        height=weigh_in.visit.page_height,
-        spots=spots,
+        page=row.page,
+        device=row.device,
+        name=row.summary["picture"],
+        width=device_named(row.device).width,
+        height=row.summary["height"],
+        spots=[Spot(**spot) for spot in row.summary["spots"]],
     )
-
-
-def requests(found: Site, page: str, device: str) -> Requests:
-    """The requests of the weigh-ins of a page on a device."""
-
-    def rows(document: dict[str, Any] | None) -> list[RequestOut]:
-        return [
-            RequestOut(**{name: row[name] for name in RequestOut.model_fields})
-            for weigh_in in _weigh_ins(document)
-            if weigh_in.page == page and weigh_in.conditions.device.name == device
-            for row in weigh_in.requests_as_json()
-        ]
-
-    return Requests(found=rows(found.baseline), now=rows(found.result))
 
 
 def picture_names(found: Site) -> set[str]:
     """The names of all pictures that may be asked for."""
-    names = set(found.baseline["pictures"].values()) if found.baseline else set()
+    names = set(found.weigh_ins.values_list("summary__picture", flat=True))
     if found.result:
         pairs = [*found.result["pairs"], *found.result["evidence"]]
         names |= {pair[side] for pair in pairs for side in ("before", "after")}

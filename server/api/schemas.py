@@ -30,7 +30,7 @@ class Credentials(Schema):
 
 class JobOut(Schema):
     id: UUID
-    kind: Literal["weigh", "lighten", "carry_out"]
+    kind: Literal["record", "weigh", "weigh_more", "walk", "survey", "lighten", "carry_out"]
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     stage: str
     done: int
@@ -45,11 +45,30 @@ class KindSum(Schema):
     decoded: int
 
 
-class WeighInOut(Schema):
-    """As in docs/formats.md; sizes in bytes, times in ms."""
+class Window(Schema):
+    width: int
+    height: int
+    density: float
 
+
+class Spread(Schema):
+    median: float
+    low: float
+    high: float
+
+
+class Scrolled(Schema):
+    requests: int
+    transferred: int
+
+
+class WeighInOut(Schema):
+    """As in docs/formats.md; sizes in bytes, times in ms. `id` names it among the site's weigh-ins."""
+
+    id: UUID
     page: str
     device: str
+    window: Window
     visit: str
     link: str
     runs: int
@@ -61,7 +80,11 @@ class WeighInOut(Schema):
     errors: list[str]
     content_ready_ms: float
     load_ms: float
+    timings: dict[str, Spread]
+    modelled_load_ms: dict[str, float]
+    scrolled: Scrolled
     browser: str
+    taken: str
 
 
 class SiteOut(Schema):
@@ -114,6 +137,8 @@ class ExcessOut(Schema):
     of_bytes: int
     requests: int
     tried: bool
+    curable: bool
+    advice: str
     facts: dict[str, Any]
 
 
@@ -185,6 +210,14 @@ class ResultOut(Schema):
     taken: datetime
 
 
+class RuleOut(Schema):
+    """Whose a host or path is: `kind` is site, platform, third party or embed."""
+
+    pattern: str
+    kind: Literal["site", "platform", "third party", "embed"]
+    name: str = ""
+
+
 class Bench(Schema):
     """All that the screens of one site show."""
 
@@ -203,6 +236,8 @@ class Bench(Schema):
     excess: list[ExcessOut]
     changes: list[ChangeOut]
     keep_files: list[str]
+    rules: list[RuleOut]
+    walked: int
     plan_differs: bool
     result: ResultOut | None
     job: JobOut | None
@@ -210,24 +245,251 @@ class Bench(Schema):
     preview_now: str
 
 
+class Owner(Schema):
+    kind: str
+    name: str
+
+
 class RequestOut(Schema):
-    """One request of a weigh-in; sizes in bytes, times in ms after the first request."""
+    """One request of a weigh-in; sizes in bytes, times in ms after the first request.
+
+    `chain` leads from the page to it, by the positions of requests in the list. `scrolled` ones came when the page was
+    scrolled. `again` says why a repeat visit asked for it.
+    """
 
     url: str
     kind: str
     status: int
+    method: str
+    protocol: str
+    priority: str
+    media_type: str
     transferred: int
+    body: int
     decoded: int
-    initiator: str
     initiator_type: str
     started: float
+    responded: float
     ended: float
+    cached: bool
     missing: bool
+    failed: str
+    blocking: bool
+    after_load: bool
+    scrolled: bool
+    brought_by: Owner
+    chain: list[int]
+    again: str
+    lifetime: float
+    lifetime_words: str
 
 
-class Requests(Schema):
-    found: list[RequestOut]
-    now: list[RequestOut]
+class HeadersOut(Schema):
+    request: list[tuple[str, str]]
+    response: list[tuple[str, str]]
+    preview: str
+
+
+class FontOut(Schema):
+    url: str
+    family: str
+    weight: str
+    style: str
+    transferred: int
+    format: str
+    glyphs: int
+    used: int
+    asked_by: str
+
+
+class LargestOut(Schema):
+    selector: str
+    text: str
+    url: str
+    width: float
+    height: float
+    request: int
+
+
+class Section(Schema):
+    selector: str
+    nodes: int
+
+
+class StructureOut(Schema):
+    nodes: int
+    depth: int
+    deepest: str
+    sections: list[Section]
+    endless: list[str]
+    nested: list[str]
+
+
+class BroughtOut(Schema):
+    """What one bringer brought; `hosts` are those that it came from."""
+
+    kind: str
+    name: str
+    requests: int
+    transferred: int
+    hosts: list[str]
+
+
+class WeighInDetail(Schema):
+    """All of one weigh-in: its requests with who brought them, marks on the time axis in ms, fonts and structure."""
+
+    weigh_in: WeighInOut
+    requests: list[RequestOut]
+    brought: list[BroughtOut]
+    own_hosts: list[str]
+    marks: dict[str, float]
+    largest: LargestOut | None
+    fonts: list[FontOut]
+    structure: StructureOut
+
+
+class HistoryRow(Schema):
+    """A weigh-in of a page, for the history; `held` ones stand under a baseline or a result."""
+
+    id: UUID
+    side: Literal["found", "now"]
+    page: str
+    device: str
+    conditions: str
+    visit: str
+    link: str
+    runs: int
+    taken: datetime
+    name: str
+    pinned: bool
+    held: bool
+    transferred: int
+    requests: int
+    load: Spread
+
+
+class WeighInEdit(Schema):
+    name: str | None = Field(default=None, max_length=100)
+    pinned: bool | None = None
+
+
+class Sums(Schema):
+    requests: int
+    transferred: int
+    decoded: int
+
+
+class Loads(Schema):
+    before: Spread
+    after: Spread
+
+
+class Comparison(Schema):
+    """Two weigh-ins side by side; `marks` say which conditions differ, and then the difference proves nothing."""
+
+    marks: list[str]
+    before: Sums
+    after: Sums
+    difference: Sums
+    kinds: dict[str, Sums]
+    load_ms: Loads
+    new_missing: list[str]
+    new_errors: list[str]
+
+
+class WeighMoreIn(Schema):
+    """Conditions to weigh under; pages are paths, all of the baseline when left out."""
+
+    devices: list[str] = Field(min_length=1, max_length=6)
+    visit: Literal["first", "repeat"] = "first"
+    link: str = "unlimited"
+    runs: int = Field(default=3, ge=1, le=15)
+    pages: list[str] = Field(default_factory=list, max_length=100)
+
+
+class UseFile(Schema):
+    """A row of the use map: bytes of a file and those used, over all and by page."""
+
+    url: str
+    path: str
+    kind: str
+    size: int
+    used: int
+    transferred: int
+    transferred_unused: int
+    own: bool
+    pages: dict[str, int]
+
+
+class StepOut(Schema):
+    """A step of a walk and what came of it."""
+
+    key: str
+    action: str
+    selector: str
+    text: str
+    ms: int
+    label: str
+    own: bool
+    outcome: str
+    requests: int
+    transferred: int
+
+
+class WalkOut(Schema):
+    page: str
+    device: str
+    taken: datetime
+    steps: list[StepOut]
+    errors: list[str]
+
+
+class UseMap(Schema):
+    pages: list[str]
+    files: list[UseFile]
+    walks: list[WalkOut]
+
+
+class UsedText(Schema):
+    """A file's text and its used spans, in UTF-16 code units as JavaScript counts."""
+
+    text: str
+    spans: list[tuple[int, int]]
+    cut: bool
+
+
+class StepIn(Schema):
+    action: Literal["hover", "open", "click", "type", "wait", "scroll"]
+    selector: str = Field(default="", max_length=1000)
+    text: str = Field(default="", max_length=1000)
+    ms: int = Field(default=0, ge=0, le=10_000)
+    label: str = Field(default="", max_length=100)
+
+
+class WalkOrdersIn(Schema):
+    """For one page: steps of the user's own, and the keys of steps that are switched off."""
+
+    page: str
+    own: list[StepIn] = Field(default_factory=list, max_length=100)
+    off: list[str] = Field(default_factory=list, max_length=200)
+
+
+class WalkIn(Schema):
+    """Pages to walk over, all of the baseline when left out."""
+
+    pages: list[str] = Field(default_factory=list, max_length=100)
+
+
+class RulesIn(Schema):
+    rules: list[RuleOut] = Field(max_length=200)
+
+
+class VisitIn(Schema):
+    """An address to visit, how deep links are followed, and over how many pages."""
+
+    address: str = Field(max_length=2000)
+    depth: int = Field(default=1, ge=0, le=5)
+    pages: int = Field(default=5, ge=1, le=50)
 
 
 class LightenIn(Schema):

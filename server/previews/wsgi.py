@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from functools import lru_cache
 from http import HTTPStatus
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import parse_qs, quote
 
 import django
 
@@ -16,7 +16,7 @@ django.setup()
 
 from django.db import close_old_connections  # noqa: E402
 
-from server.previews.labels import Side, read_host  # noqa: E402
+from server.previews.labels import FILE_PATH, Side, read_host  # noqa: E402
 from server.sites import storage  # noqa: E402
 from server.sites.models import Site  # noqa: E402
 from unladen.capture import Capture  # noqa: E402
@@ -28,6 +28,7 @@ _POLICY = (
     "connect-src 'self'; form-action 'none'; frame-src 'none'"
 )
 _TOKEN_LENGTH = 32
+_NOTHING = Answer(404, (("content-type", "text/plain"),), b"There is no such preview.\n")
 StartResponse = Callable[[str, list[tuple[str, str]]], Any]
 
 
@@ -50,7 +51,10 @@ def respond(host: str, path: str, headers: dict[str, str], method: str = "GET") 
     named = read_host(host)
     capture = _capture(*named) if named else None
     if capture is None or method not in ("GET", "HEAD"):
-        return Answer(404, (("content-type", "text/plain"),), b"There is no such preview.\n")
+        return _NOTHING
+    if path.partition("?")[0] == FILE_PATH:
+        wanted = parse_qs(path.partition("?")[2]).get("url", [""])[0]
+        return answer(capture, method, wanted, headers) if capture.lookup(wanted) else _NOTHING
     if path == "/" and capture.lookup(capture.base_url) is None:
         first = site_path(capture.base_url, capture.pages()[0].url)
         return Answer(302, (("location", first),))

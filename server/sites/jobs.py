@@ -80,10 +80,10 @@ def run_job(job_id: str) -> None:
 
     with _heart(key, job.attempt):
         try:
-            update = work.KINDS[job.kind](job.site, job.params, _progress(job))
+            outcome = work.KINDS[job.kind](job.site, job.params, _progress(job))
             with transaction.atomic():
                 if mine.filter(cancel=False).exists():
-                    Site.objects.filter(pk=job.site_id).update(**update)
+                    outcome.store(job.site)
                     end(Job.State.DONE)
                 else:
                     end(Job.State.CANCELLED)

@@ -1,4 +1,4 @@
-"""What is stored: sites with their latest baseline and result, and jobs. Bodies lie in files beside the database."""
+"""What is stored: sites, their weigh-ins, walks and jobs. Bodies lie in files beside the database."""
 
 from __future__ import annotations
 
@@ -29,17 +29,69 @@ class Site(models.Model):
     preview_token = models.CharField(max_length=32, default=_token, unique=True)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
-    # {"weigh_ins": records, "excess": [...], "notices": [...], "plan": plan, "pictures": {...}, "taken": ISO time}
+    # {"weigh_ins": keys of weigh-ins, "excess": [...], "notices": [...], "taken": ISO time, "left_out": pages}
     baseline: models.JSONField[Any, Any] = models.JSONField(null=True)
     plan: models.JSONField[Any, Any] = models.JSONField(null=True)
-    # {"ledger": ..., "records": [...], "pairs": [...], "index": ..., "taken": ISO time}
+    # {"ledger": ..., "weigh_ins": keys of weigh-ins, "pairs": [...], "index": ..., "taken": ISO time}
     result: models.JSONField[Any, Any] = models.JSONField(null=True)
+    # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
+    rules: models.JSONField[Any, Any] = models.JSONField(default=list)
+    # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}
+    walking: models.JSONField[Any, Any] = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["-created"]
 
     def __str__(self) -> str:
         return self.name
+
+
+class StoredWeighIn(models.Model):
+    """A weigh-in of a page of a site as found or as lightened. `record` and `summary` are documents of the core.
+
+    The pinned ones, and those that a baseline or a result stands on, are not deleted.
+    """
+
+    class Side(models.TextChoices):
+        FOUND = "found"
+        NOW = "now"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="weigh_ins")
+    side = models.CharField(max_length=5, choices=Side.choices)
+    page = models.CharField(max_length=2000)
+    device = models.CharField(max_length=40)
+    conditions = models.CharField(max_length=200)
+    taken = models.DateTimeField(default=timezone.now)
+    name = models.CharField(max_length=100, blank=True)
+    pinned = models.BooleanField(default=False)
+    # The published element of the format, and beside it {"picture": name, "spots": [...]}.
+    summary: models.JSONField[Any, Any] = models.JSONField()
+    record: models.JSONField[Any, Any] = models.JSONField()
+
+    class Meta:
+        ordering = ["taken", "id"]
+        indexes = [models.Index(fields=["site", "page"])]
+
+    def __str__(self) -> str:
+        return f"{self.page} {self.side}, {self.conditions}"
+
+
+class StoredWalk(models.Model):
+    """The latest walk over a page of a site on a device; `record` is a document of the core."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="walks")
+    page = models.CharField(max_length=2000)
+    device = models.CharField(max_length=40)
+    taken = models.DateTimeField(default=timezone.now)
+    record: models.JSONField[Any, Any] = models.JSONField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["site", "page", "device"], name="one_walk")]
+
+    def __str__(self) -> str:
+        return f"{self.page} on {self.device}"
 
 
 class Job(models.Model):
@@ -53,7 +105,11 @@ class Job(models.Model):
         CANCELLED = "cancelled"
 
     class Kind(models.TextChoices):
+        RECORD = "record"
         WEIGH = "weigh"
+        WEIGH_MORE = "weigh_more"
+        WALK = "walk"
+        SURVEY = "survey"
         LIGHTEN = "lighten"
         CARRY_OUT = "carry_out"
 

@@ -8,8 +8,11 @@ from uuid import UUID
 
 from django.conf import settings
 
-from server.sites.models import Site
+from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
+from unladen.capture.addresses import site_path
+from unladen.weigh.model import WeighIn
+from unladen.weigh.walk import Walk
 
 
 def folder(site_id: UUID) -> Path:
@@ -35,6 +38,38 @@ def lightened_of(site: Site) -> Capture | None:
 def keep_picture(site_id: UUID, data: bytes) -> str:
     """Keep a picture that our own browser took; returns its name, or "" for none."""
     return store(site_id).put(data) if data else ""
+
+
+def weigh_ins_of(site: Site, keys: list[str]) -> list[WeighIn]:
+    """The weigh-ins with these keys, in this order."""
+    rows = site.weigh_ins.in_bulk(keys)
+    return [WeighIn.from_record(rows[UUID(key)].record) for key in keys]
+
+
+def walks_of(site: Site) -> list[Walk]:
+    """The latest walks over the site's pages."""
+    return [Walk.from_record(row.record) for row in site.walks.all()]
+
+
+def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWeighIn:
+    """A weigh-in as it is stored, not saved yet; its picture is kept."""
+    picture = keep_picture(site.pk, weigh_in.visit.picture)
+    spots = [
+        {"url": i.url, "path": site_path(base_url, i.url.partition("?")[0]), "visible": i.visible}
+        | {"x": i.x, "y": i.y, "width": i.width, "height": i.height}
+        for i in weigh_in.visit.images
+        if i.width and i.height
+    ]
+    extra = {"picture": picture, "spots": spots, "height": weigh_in.visit.page_height}
+    return StoredWeighIn(
+        site=site,
+        side=side,
+        page=weigh_in.page,
+        device=weigh_in.conditions.device.name,
+        conditions=weigh_in.conditions.key,
+        summary={"weigh_in": weigh_in.as_json(), **extra},
+        record=weigh_in.to_record(),
+    )
 
 
 def remove(site_id: UUID) -> None:

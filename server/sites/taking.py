@@ -1,17 +1,19 @@
-"""Taking an archive in as a new site."""
+"""Taking an archive or an address in as a new site."""
 
 from __future__ import annotations
 
 import uuid
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from django.contrib.auth.models import User
 from django.db import transaction
 
 from server.sites import jobs, storage
 from server.sites.models import Job, Site
-from unladen.capture import read_zip
+from unladen.capture import Capture, read_site
 from unladen.markup.titles import title_of
+from unladen.weigh.recording import address_from
 
 
 def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
@@ -21,7 +23,7 @@ def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
     """
     key = uuid.uuid4()
     try:
-        capture = read_zip(archive, storage.store(key), name=file_name)
+        capture = read_site(archive, storage.store(key), name=file_name)
         name = name or title_of(capture) or Path(file_name).stem
         with transaction.atomic():
             site = Site.objects.create(pk=key, owner=owner, name=name[:200], index=capture.to_index())
@@ -29,4 +31,16 @@ def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
     except BaseException:
         storage.remove(key)
         raise
+    return site
+
+
+def take_address(owner: User, address: str, depth: int, pages: int) -> Site:
+    """A new site that is recorded from this address, with that queued; raises `BadInput`."""
+    start = address_from(address)
+    key = uuid.uuid4()
+    empty = Capture(start, {}, storage.store(key)).to_index()
+    name = urlsplit(start).hostname or start
+    with transaction.atomic():
+        site = Site.objects.create(pk=key, owner=owner, name=name[:200], index=empty)
+        jobs.start(site, Job.Kind.RECORD, {"address": start, "depth": depth, "pages": pages})
     return site

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -11,33 +11,141 @@ from django.conf import settings
 from django.utils import timezone
 
 from server.sites import storage
-from server.sites.models import Site
+from server.sites.models import Site, StoredWalk, StoredWeighIn
 from unladen.capture import Capture, write_zip
 from unladen.errors import BadInput, Notice
 from unladen.lighten import Baseline, Lightened, carry_out, survey_again, weigh_and_survey
+from unladen.markup.titles import title_of
 from unladen.plan import Plan
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES, Conditions
+from unladen.weigh.bringers import rules_from
+from unladen.weigh.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
 from unladen.weigh.model import WeighIn
-from unladen.weigh.weighing import browser_for
+from unladen.weigh.recording import Visiting, record_site
+from unladen.weigh.walk import orders_from, walk_pages
+from unladen.weigh.weighing import browser_for, weigh_pages
 
-_RUNS = 1
+_FIRST_NAME = "As found"
+Side = StoredWeighIn.Side
 
 
-def weigh(site: Site, params: dict[str, Any], progress: Progress) -> dict[str, Any]:
+@dataclass(slots=True)
+class Outcome:
+    """What a job changes: fields of its site, and rows that come with them. All of it is stored or nothing."""
+
+    fields: dict[str, Any] = field(default_factory=dict)
+    weigh_ins: list[StoredWeighIn] = field(default_factory=list)
+    walks: list[StoredWalk] = field(default_factory=list)
+
+    def store(self, site: Site) -> None:
+        """Write it; must run in a transaction."""
+        StoredWeighIn.objects.bulk_create(self.weigh_ins)
+        for walk in self.walks:
+            site.walks.filter(page=walk.page, device=walk.device).delete()
+        StoredWalk.objects.bulk_create(self.walks)
+        if self.fields:
+            Site.objects.filter(pk=site.pk).update(**self.fields)
+
+
+def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """The site as its own servers answer now, weighed at once."""
+    visiting = Visiting(depth=params["depth"], pages=params["pages"])
+    capture = record_site(params["address"], storage.store(site.pk), progress, visiting, settings.VISIT_ALLOWED)
+    outcome = _weigh_first(site, capture, progress)
+    outcome.fields |= {"index": capture.to_index(), "name": (title_of(capture) or site.name)[:200]}
+    return outcome
+
+
+def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The baseline of a site, and the plan that follows from it."""
-    capture = storage.capture_of(site)
+    return _weigh_first(site, storage.capture_of(site), progress)
+
+
+def _weigh_first(site: Site, capture: Capture, progress: Progress) -> Outcome:
     pages = capture.pages()[: settings.PAGES_AT_ONCE]
-    conditions = [Conditions(device, runs=_RUNS) for device in DEVICES.values()]
+    conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
+    rules = rules_from(site.rules)
     with browser_for(capture) as browser:
-        baseline = weigh_and_survey(browser, capture, pages, conditions, "steady", progress, pictures=True)
-    document = _baseline(site, baseline)
-    document["left_out"] = max(0, len(capture.pages()) - len(pages))
-    plan = baseline.plan.changed(lambda change: replace(change, on=False))
-    return {"baseline": document, "plan": plan.as_json()}
+        found = weigh_and_survey(browser, capture, pages, conditions, "steady", progress, pictures=True)
+    rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
+    for row in rows:
+        row.pinned, row.name = True, _FIRST_NAME
+    if rules:
+        found = survey_again(capture, found.weigh_ins, "steady", progress, rules=rules)
+    baseline = _baseline(found, rows, max(0, len(capture.pages()) - len(pages)))
+    plan = found.plan.changed(lambda change: replace(change, on=False))
+    return Outcome({"baseline": baseline, "plan": plan.as_json()}, rows)
 
 
-def lighten(site: Site, params: dict[str, Any], progress: Progress) -> dict[str, Any]:
+def _baseline(found: Baseline, rows: Sequence[StoredWeighIn], left_out: int) -> dict[str, Any]:
+    return {
+        "weigh_ins": [str(row.pk) for row in rows],
+        "left_out": left_out,
+        "taken": timezone.now().isoformat(),
+        **_surveyed(found),
+    }
+
+
+def _surveyed(found: Baseline) -> dict[str, Any]:
+    return {"excess": [excess.as_json() for excess in found.excess], "notices": _notices(found.notices)}
+
+
+def weigh_more(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """Further weigh-ins under conditions of the user's choice: as found, and as it is now if there is a result."""
+    capture = storage.capture_of(site)
+    link = link_named(params["link"])
+    conditions = [Conditions(device_named(n), params["visit"], link, params["runs"]) for n in params["devices"]]
+    sides = [(Side.FOUND, capture)]
+    if lightened := storage.lightened_of(site):
+        sides.append((Side.NOW, lightened))
+    rows = []
+    with browser_for(capture) as browser:
+        for side, version in sides:
+            pages = [version.page(path) for path in params["pages"]]
+            stage = "weigh" if side == Side.FOUND else "weigh again"
+            weighed = weigh_pages(browser, version, pages, conditions, progress, stage=stage, pictures=True)
+            rows += [storage.row_of(site, side, weigh_in, capture.base_url) for weigh_in in weighed]
+    outcome = Outcome(weigh_ins=rows)
+    if params["visit"] == "repeat":
+        repeats = [WeighIn.from_record(row.record) for row in rows if row.side == Side.FOUND]
+        outcome.fields = _survey_fields(site, progress, repeats=repeats)
+    return outcome
+
+
+def walk(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """Walks over pages on phone and desktop, and the survey with what they found."""
+    capture = storage.capture_of(site)
+    pages = [capture.page(path) for path in params["pages"]]
+    orders = {page: orders_from(wanted) for page, wanted in site.walking.items()}
+    devices = [DEVICES[name] for name in USUAL_DEVICES]
+    with browser_for(capture) as browser:
+        walks = walk_pages(browser, capture, pages, devices, orders, progress)
+    fresh = {(w.page, w.device.name) for w in walks}
+    known = [w for w in storage.walks_of(site) if (w.page, w.device.name) not in fresh]
+    rows = [StoredWalk(site=site, page=w.page, device=w.device.name, record=w.to_record()) for w in walks]
+    return Outcome(_survey_fields(site, progress, walks=[*known, *walks]), walks=rows)
+
+
+def survey(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """The excess anew, since somebody said whose a host is."""
+    return Outcome(_survey_fields(site, progress))
+
+
+def _survey_fields(site: Site, progress: Progress, **evidence: Any) -> dict[str, Any]:
+    """The baseline with the excess of all that is known by now. The plan stays as the user left it."""
+    capture = storage.capture_of(site)
+    rows = site.weigh_ins.filter(side=Side.FOUND, summary__weigh_in__visit="repeat")
+    known: dict[str, Any] = {
+        "repeats": [WeighIn.from_record(row.record) for row in rows],
+        "walks": storage.walks_of(site),
+        "rules": rules_from(site.rules),
+    }
+    plan = Plan.from_json(site.plan)
+    found = survey_again(capture, _weigh_ins(site), plan.effort, progress, **known | evidence)
+    return {"baseline": site.baseline | _surveyed(found)}
+
+
+def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The ready-made plan of an effort, carried out; the keep list stays as it is."""
     capture = storage.capture_of(site)
     weigh_ins = _weigh_ins(site)
@@ -46,7 +154,7 @@ def lighten(site: Site, params: dict[str, Any], progress: Progress) -> dict[str,
     return _carry_out(site, capture, replace(baseline.plan, keep=keep), weigh_ins, baseline.notices, progress)
 
 
-def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> dict[str, Any]:
+def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The plan as it stands, carried out."""
     capture = storage.capture_of(site)
     plan = Plan.from_json(params["plan"])
@@ -54,8 +162,12 @@ def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> di
     return _carry_out(site, capture, plan, _weigh_ins(site), notices, progress)
 
 
-KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], dict[str, Any]]] = {
+KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
+    "record": record,
     "weigh": weigh,
+    "weigh_more": weigh_more,
+    "walk": walk,
+    "survey": survey,
     "lighten": lighten,
     "carry_out": carry_out_plan,
 }
@@ -64,21 +176,7 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], dict[str, Any]]] = {
 def _weigh_ins(site: Site) -> list[WeighIn]:
     if not site.baseline:
         raise BadInput(site.name, "has not been weighed yet")
-    return [WeighIn.from_record(record) for record in site.baseline["weigh_ins"]]
-
-
-def _baseline(site: Site, baseline: Baseline) -> dict[str, Any]:
-    pictures = {
-        f"{w.page} {w.conditions.device.name}": storage.keep_picture(site.pk, w.visit.picture)
-        for w in baseline.weigh_ins
-    }
-    return {
-        "weigh_ins": [weigh_in.to_record() for weigh_in in baseline.weigh_ins],
-        "excess": [excess.as_json() for excess in baseline.excess],
-        "notices": _notices(baseline.notices),
-        "pictures": pictures,
-        "taken": timezone.now().isoformat(),
-    }
+    return storage.weigh_ins_of(site, site.baseline["weigh_ins"])
 
 
 def _notices(notices: list[Notice]) -> list[dict[str, str]]:
@@ -87,20 +185,21 @@ def _notices(notices: list[Notice]) -> list[dict[str, str]]:
 
 def _carry_out(
     site: Site, capture: Capture, plan: Plan, before: list[WeighIn], notices: list[Notice], progress: Progress
-) -> dict[str, Any]:
+) -> Outcome:
     with browser_for(capture) as browser:
         found = carry_out(browser, capture, plan, before, progress, notices)
     archive = storage.folder(site.pk) / "lighter.zip"
     part = archive.with_suffix(".part")
     write_zip(found.capture, part)
     part.replace(archive)
-    return {"result": _result(found, archive), "plan": found.plan.as_json()}
+    rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
+    return Outcome({"result": _result(found, rows, archive), "plan": found.plan.as_json()}, rows)
 
 
-def _result(found: Lightened, archive: Path) -> dict[str, Any]:
+def _result(found: Lightened, rows: Sequence[StoredWeighIn], archive: Path) -> dict[str, Any]:
     return {
         "ledger": found.ledger(),
-        "weigh_ins": [weigh_in.to_record() for weigh_in in found.after],
+        "weigh_ins": [str(row.pk) for row in rows],
         "pairs": [pair.as_json() for pair in found.pairs],
         "evidence": [{"change": entry.change, **entry.pair.as_json()} for entry in found.set_aside],
         "index": found.capture.to_index(),

@@ -19,15 +19,34 @@ BASE_URL = "https://site.example/"
 
 
 def read_site(
-    path: Path, store: BodyStore, *, base_url: str = BASE_URL, gzip_text: bool = True, limits: Limits | None = None
+    path: Path,
+    store: BodyStore,
+    *,
+    base_url: str = BASE_URL,
+    gzip_text: bool = True,
+    limits: Limits | None = None,
+    name: str = "",
 ) -> Capture:
-    """A capture from a folder or a ZIP file; raises `BadInput` naming the file and the reason."""
+    """A capture from a folder, a ZIP, HAR or WARC file; raises `BadInput` naming the file and the reason.
+
+    A recording has addresses and encodings of its own, so `base_url` and `gzip_text` are for folders and ZIP files.
+    """
+    from unladen.capture.har import read_har
+    from unladen.capture.warc import read_warc
     from unladen.capture.zipped import read_zip
 
+    called = name or path.name
     if not path.exists():
         raise BadInput(str(path), "there is no such file or folder")
-    read = read_folder if path.is_dir() else read_zip
-    return read(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits)
+    if path.is_dir():
+        return read_folder(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits)
+    with path.open("rb") as file:
+        head = file.read(512)
+    if head.startswith((b"WARC/", b"\x1f\x8b")) or called.endswith((".warc", ".warc.gz")):
+        return read_warc(path, store, limits=limits, name=called)
+    if head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{") or called.endswith(".har"):
+        return read_har(path, store, limits=limits, name=called)
+    return read_zip(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits, name=called)
 
 
 def read_folder(
@@ -100,8 +119,10 @@ def capture_of_files(
         if url in exchanges:
             notices.append(Notice(path, "has the same address as another file; left out"))
             continue
-        gzipped = gzip_text and is_compressible(media_type)
-        exchanges[url] = Exchange(url, 200, (("content-type", media_type),), media_type, digest, size, gzipped, inner)
+        encoding = "gzip" if gzip_text and is_compressible(media_type) else ""
+        exchanges[url] = Exchange(
+            url, 200, (("content-type", media_type),), media_type, digest, size, encoding, inner
+        )
     if not any(is_page(exchange.media_type) for exchange in exchanges.values()):
         raise BadInput(name, f"holds no HTML page among its {len(exchanges):,} files")
     return Capture(base_url, exchanges, store, prefix, tuple(notices))
@@ -109,7 +130,7 @@ def capture_of_files(
 
 def write_folder(capture: Capture, target: Path) -> None:
     """Write every exchange as a file below `target`."""
-    for exchange in capture:
+    for exchange in capture.files():
         file = target / (capture.prefix + exchange.path)
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_bytes(capture.body(exchange))

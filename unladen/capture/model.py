@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import gzip
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 from urllib.parse import urlsplit
+
+import brotli
 
 from unladen.capture.addresses import canonical, without_query
 from unladen.capture.mediatypes import is_page
@@ -15,12 +17,17 @@ from unladen.capture.store import BodyStore
 from unladen.errors import BadInput, Notice
 
 _GZIP_LEVEL = 6
-_GZIP_FROM = 256
+_BROTLI_QUALITY = 5
+_PACKED_FROM = 256
+ENCODINGS = ("", "gzip", "br")
 
 
 @dataclass(frozen=True, slots=True)
 class Exchange:
-    """One recorded response. `size` is the decoded body in bytes; `gzipped` says how the body is sent."""
+    """One recorded response. `size` is the decoded body in bytes; `encoding` says how the body is sent.
+
+    `recorded`: the headers are those of a real server. Otherwise it is a file, and `headers` holds only its type.
+    """
 
     url: str
     status: int
@@ -28,34 +35,45 @@ class Exchange:
     media_type: str
     digest: str
     size: int
-    gzipped: bool = False
+    encoding: str = ""
     path: str = ""
+    recorded: bool = False
+
+    def header(self, name: str) -> str:
+        """The value of a header field by its lower-case name, or ""."""
+        return next((value for key, value in self.headers if key == name), "")
 
 
-def gzip_body(body: bytes) -> bytes:
-    """The body as an ordinary server compresses it: level 6, no time stamp, so the same bytes every time."""
-    return gzip.compress(body, _GZIP_LEVEL, mtime=0)
+def sent_body(body: bytes, encoding: str) -> tuple[bytes, str]:
+    """The body as it goes over the wire and its content encoding; small or incompressible ones go as they are.
 
-
-def sent_body(body: bytes, gzipped: bool) -> tuple[bytes, bool]:
-    """The body as it goes over the wire and whether it is gzipped; small or incompressible ones go as they are."""
-    if gzipped and len(body) >= _GZIP_FROM:
-        packed = gzip_body(body)
+    gzip level 6 without a time stamp, or brotli quality 5, as servers pack on the fly: the same bytes every time.
+    """
+    if encoding and len(body) >= _PACKED_FROM:
+        packed = (
+            brotli.compress(body, quality=_BROTLI_QUALITY)
+            if encoding == "br"
+            else gzip.compress(body, _GZIP_LEVEL, mtime=0)
+        )
         if len(packed) < len(body):
-            return packed, True
-    return body, False
+            return packed, encoding
+    return body, ""
 
 
 @dataclass(frozen=True, eq=False)
 class Capture:
-    """An immutable site. `prefix` is the folder of the archive that was stripped and comes back on the way out."""
+    """An immutable site. `prefix` is the folder of the archive that was stripped and comes back on the way out.
+
+    `page_urls` names the pages of a recording; without them every own HTML document is one.
+    """
 
     base_url: str
     exchanges: Mapping[str, Exchange]
     store: BodyStore
     prefix: str = ""
     notices: tuple[Notice, ...] = ()
-    _sizes: dict[tuple[str, bool], int] = field(default_factory=dict, repr=False)
+    page_urls: tuple[str, ...] = ()
+    _sizes: dict[tuple[str, str], int] = field(default_factory=dict, repr=False)
 
     def __iter__(self) -> Iterator[Exchange]:
         return iter(self.exchanges.values())
@@ -83,15 +101,15 @@ class Capture:
         """The decoded body."""
         return self.store.get(exchange.digest)
 
-    def sent(self, exchange: Exchange) -> tuple[bytes, bool]:
-        """The encoded body and whether it is gzipped."""
-        return _sent(self.store, exchange.digest, exchange.gzipped)
+    def sent(self, exchange: Exchange) -> tuple[bytes, str]:
+        """The encoded body and its content encoding."""
+        return _sent(self.store, exchange.digest, exchange.encoding)
 
     def sent_size(self, exchange: Exchange) -> int:
         """Bytes of the encoded body."""
-        if not exchange.gzipped:
+        if not exchange.encoding:
             return exchange.size
-        key = (exchange.digest, exchange.gzipped)
+        key = (exchange.digest, exchange.encoding)
         if key not in self._sizes:
             self._sizes[key] = len(self.sent(exchange)[0])
         return self._sizes[key]
@@ -103,7 +121,21 @@ class Capture:
             path = urlsplit(exchange.url).path
             return path.count("/"), not path.rsplit("/", 1)[-1].startswith("index."), path
 
-        return sorted((e for e in self if is_page(e.media_type)), key=order)
+        if self.page_urls:
+            return [self.exchanges[url] for url in self.page_urls if url in self.exchanges]
+        return sorted((e for e in self if is_page(e.media_type) and self.owns(e.url) and e.status == 200), key=order)
+
+    def files(self) -> list[Exchange]:
+        """What can be handed over: the site's own files, of several answers under one path the first."""
+        found: dict[str, Exchange] = {}
+        for exchange in self:
+            if self.owns(exchange.url) and exchange.status == 200:
+                found.setdefault(exchange.path, exchange)
+        return list(found.values())
+
+    def owns(self, url: str) -> bool:
+        """Whether an address lies under the site's own base, so that it can be handed over."""
+        return url.startswith(self.base_url)
 
     def page(self, path: str) -> Exchange:
         """The page at a path like `/index.html`; raises `BadInput` when there is none."""
@@ -119,6 +151,7 @@ class Capture:
             "base_url": self.base_url,
             "prefix": self.prefix,
             "notices": [[notice.name, notice.reason] for notice in self.notices],
+            "page_urls": list(self.page_urls),
             "exchanges": [asdict(exchange) for exchange in self],
         }
 
@@ -130,16 +163,16 @@ class Capture:
             for row in index["exchanges"]
         }
         notices = tuple(Notice(name, reason) for name, reason in index["notices"])
-        return cls(index["base_url"], exchanges, store, index["prefix"], notices)
+        return cls(index["base_url"], exchanges, store, index["prefix"], notices, tuple(index["page_urls"]))
 
     def with_changes(self, changed: Iterable[Exchange]) -> Capture:
         """A new capture in which these exchanges replace or join the others."""
         exchanges = dict(self.exchanges)
         for exchange in changed:
             exchanges[exchange.url] = exchange
-        return Capture(self.base_url, exchanges, self.store, self.prefix, self.notices, self._sizes)
+        return replace(self, exchanges=exchanges)
 
 
 @lru_cache(maxsize=64)
-def _sent(store: BodyStore, digest: str, gzipped: bool) -> tuple[bytes, bool]:
-    return sent_body(store.get(digest), gzipped)
+def _sent(store: BodyStore, digest: str, encoding: str) -> tuple[bytes, str]:
+    return sent_body(store.get(digest), encoding)

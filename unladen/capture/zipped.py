@@ -11,6 +11,7 @@ from pathlib import Path
 
 from unladen.capture.files import BASE_URL, capture_of_files
 from unladen.capture.limits import Limits
+from unladen.capture.mediatypes import is_compressible
 from unladen.capture.model import Capture
 from unladen.capture.names import NameRefused, is_litter, member_name, safe_path
 from unladen.capture.store import BodyStore
@@ -116,10 +117,10 @@ def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo, meter: _Meter) -> I
 def write_zip(capture: Capture, target: Path) -> None:
     """Write the capture as a ZIP file: the same capture gives the same bytes."""
     with zipfile.ZipFile(target, "w") as archive:
-        for exchange in sorted(capture, key=lambda e: e.path):
+        for exchange in sorted(capture.files(), key=lambda e: e.path):
             info = zipfile.ZipInfo(capture.prefix + exchange.path, _EPOCH)
             info.external_attr = 0o644 << 16
-            info.compress_type = zipfile.ZIP_DEFLATED if exchange.gzipped else zipfile.ZIP_STORED
+            info.compress_type = zipfile.ZIP_DEFLATED if is_compressible(exchange.media_type) else zipfile.ZIP_STORED
             with archive.open(info, "w") as sink, capture.store.path(exchange.digest).open("rb") as source:
                 while chunk := source.read(_CHUNK):
                     sink.write(chunk)

@@ -12,7 +12,7 @@ from unladen.capture import BodyStore, Capture
 from unladen.check.looking import Look
 from unladen.weigh.conditions import Device
 
-_VERSION = 1
+_VERSION = 2
 _Pair = tuple[Look, Look]
 
 
@@ -26,7 +26,7 @@ class LookShelf:
         root.mkdir(parents=True, exist_ok=True)
 
     def _path(self, capture: Capture, url: str, device: Device) -> Path:
-        content = [(e.url, e.status, e.media_type, e.digest, e.gzipped) for e in capture]
+        content = [(e.url, e.status, e.media_type, e.digest, e.encoding) for e in capture]
         key = json.dumps([_VERSION, self.browser, url, asdict(device), content])
         return self.root / (hashlib.sha256(key.encode()).hexdigest() + ".json")
 

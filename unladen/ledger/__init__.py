@@ -1,5 +1,6 @@
 """Bytes and requests accounted for."""
 
-from unladen.ledger.account import Account, Saving, account
+from unladen.ledger.account import Account, NotComparable, Saving, account
+from unladen.ledger.comparison import compare_documents, compare_weigh_ins
 
-__all__ = ["Account", "Saving", "account"]
+__all__ = ["Account", "NotComparable", "Saving", "account", "compare_documents", "compare_weigh_ins"]

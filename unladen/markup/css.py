@@ -61,3 +61,42 @@ def css_urls(chars: str) -> Iterator[CssUrl]:
             elif mark in "{};":
                 importing = False
                 sets.clear()
+
+
+@dataclass(frozen=True, slots=True)
+class CssBlock:
+    """A rule or at-rule: `start` is where its prelude begins, `open` its brace, `end` after the closing one.
+
+    A statement without a block, such as `@import`, has `open` at its semicolon. `at` is the lower-case at-keyword or "".
+    """
+
+    start: int
+    open: int
+    end: int
+    at: str
+    depth: int
+
+
+def css_blocks(chars: str) -> Iterator[CssBlock]:
+    """All rules and at-rules, each after those within it."""
+    above: list[tuple[int, int, str]] = []
+    start, at = -1, ""
+    for token in _TOKEN.finditer(chars):
+        mark = token.group()
+        if token.lastgroup == "comment" or (start < 0 and mark.isspace()):
+            continue
+        if token.lastgroup == "punct" and mark == "{":
+            above.append((start if start >= 0 else token.start(), token.start(), at))
+            start, at = -1, ""
+        elif token.lastgroup == "punct" and mark == "}":
+            if above:
+                begin, brace, name = above.pop()
+                yield CssBlock(begin, brace, token.end(), name, len(above))
+            start, at = -1, ""
+        elif token.lastgroup == "punct" and mark == ";":
+            if at:
+                yield CssBlock(start, token.start(), token.end(), at, len(above))
+            start, at = -1, ""
+        elif start < 0:
+            start = token.start() + len(mark) - len(mark.lstrip())
+            at = mark.lower() if token.lastgroup == "at" else ""

@@ -176,7 +176,7 @@ class Draft:
             if known is None or known.digest == new.digest:
                 break
         media_type = media_type_of(path)
-        return Exchange(url, 200, (("content-type", media_type),), media_type, new.digest, new.size, False, path)
+        return Exchange(url, 200, (("content-type", media_type),), media_type, new.digest, new.size, "", path)
 
     def finish(self) -> Capture:
         """The lightened capture. A page that would not parse as before is left as found, with a notice."""
@@ -209,7 +209,7 @@ class Draft:
         for position, change in enumerate(order := list(dict.fromkeys(entry.change for entry in pending))):
             done = set(order[: position + 1])
             chars = apply_edits(text.chars, [entry.edit for entry in pending if entry.change in done])
-            after = len(sent_body(text.encode(chars), exchange.gzipped)[0])
+            after = len(sent_body(text.encode(chars), exchange.encoding)[0])
             self.journal.stages.append(Stage(change, exchange.url, exchange.url, exchange.url, before, after))
             before = after
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from dataclasses import dataclass
 from http import HTTPStatus
 
 import h2.config
@@ -13,20 +14,37 @@ import h2.exceptions
 
 from unladen.replay.answer import Answer
 
-Respond = Callable[[str, str, str, dict[str, str], str], Answer]
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """A request as it came in: header names are lower-case, `protocol` is `h2` or `http/1.1`."""
+
+    method: str
+    host: str
+    path: str
+    headers: dict[str, str]
+    protocol: str
+    body: bytes = b""
+
+
+# An answer at once, or one to come.
+Respond = Callable[[Question], "Answer | asyncio.Future[Answer]"]
 
 _MAX_HEAD = 65_536
+_MAX_BODY = 10_000_000
 _BODILESS = (204, 304)
 
 
 class Connection(asyncio.Protocol):
-    """One connection of the browser; `respond(method, host, path, headers, protocol)` gives the answers."""
+    """One connection of the browser; `respond` gives the answers."""
 
     def __init__(self, respond: Respond) -> None:
         self._respond = respond
         self._buffer = b""
         self._h2: h2.connection.H2Connection | None = None
         self._sending: dict[int, memoryview] = {}
+        self._asked: dict[int, tuple[dict[str, str], bytearray]] = {}
+        self._awaiting = False
         self._transport: asyncio.Transport
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
@@ -50,6 +68,8 @@ class Connection(asyncio.Protocol):
                 pass
 
     def _answer_http1(self) -> bool:
+        if self._awaiting:  # answers of HTTP/1.1 go out in the order of the requests
+            return False
         head, mark, rest = self._buffer.partition(b"\r\n\r\n")
         if not mark:
             if len(self._buffer) > _MAX_HEAD:
@@ -66,13 +86,26 @@ class Connection(asyncio.Protocol):
         if len(rest) < length:
             return False
         self._buffer = rest[length:]
-        found = self._respond(method, headers.get("host", ""), path, headers, "http/1.1")
+        question = Question(method, headers.get("host", ""), path, headers, "http/1.1", rest[:length])
+        found = self._respond(question)
+        if isinstance(found, Answer):
+            self._send_http1(found)
+            return True
+        self._awaiting = True
+        found.add_done_callback(self._come_http1)
+        return False
+
+    def _come_http1(self, come: asyncio.Future[Answer]) -> None:
+        self._awaiting = False
+        self._send_http1(come.result())
+        self.data_received(b"")
+
+    def _send_http1(self, found: Answer) -> None:
         phrase = HTTPStatus(found.status).phrase if found.status in set(HTTPStatus) else "Unknown"
         sent = [f"HTTP/1.1 {found.status} {phrase}", *(f"{name}: {value}" for name, value in found.headers)]
         if found.status not in _BODILESS:
             sent.append(f"content-length: {len(found.body)}")
-        self._transport.write("\r\n".join([*sent, "", ""]).encode("latin-1") + found.body)
-        return True
+        self._transport.write("\r\n".join([*sent, "", ""]).encode("latin-1", "replace") + found.body)
 
     def _receive_h2(self, data: bytes) -> None:
         assert self._h2 is not None
@@ -87,28 +120,46 @@ class Connection(asyncio.Protocol):
         for event in events:
             if isinstance(event, h2.events.RequestReceived):
                 if event.stream_id not in given_up:
-                    self._answer_h2(event)
+                    headers = {_text(name): _text(value) for name, value in event.headers or ()}
+                    self._asked[event.stream_id] = headers, bytearray()
             elif isinstance(event, h2.events.DataReceived):
                 self._h2.acknowledge_received_data(event.flow_controlled_length, event.stream_id)
+                if event.stream_id in self._asked and len(self._asked[event.stream_id][1]) < _MAX_BODY:
+                    self._asked[event.stream_id][1].extend(event.data)
+            elif isinstance(event, h2.events.StreamEnded):
+                if event.stream_id in self._asked:
+                    self._answer_h2(event.stream_id, *self._asked.pop(event.stream_id))
             elif isinstance(event, h2.events.StreamReset):
                 self._sending.pop(event.stream_id, None)
+                self._asked.pop(event.stream_id, None)
             elif isinstance(event, h2.events.ConnectionTerminated):
                 self._transport.close()
                 return
         self._pump()
 
-    def _answer_h2(self, event: h2.events.RequestReceived) -> None:
+    def _answer_h2(self, stream: int, headers: dict[str, str], body: bytearray) -> None:
+        method, host = headers.get(":method", "GET"), headers.get(":authority", "")
+        found = self._respond(Question(method, host, headers.get(":path", "/"), headers, "h2", bytes(body)))
+        if isinstance(found, Answer):
+            self._send_h2(stream, found)
+        else:
+            found.add_done_callback(lambda come: self._come_h2(stream, come.result()))
+
+    def _come_h2(self, stream: int, found: Answer) -> None:
+        try:
+            self._send_h2(stream, found)
+        except h2.exceptions.H2Error:
+            return  # the browser took the request back in the meantime
+        self._pump()
+
+    def _send_h2(self, stream: int, found: Answer) -> None:
         assert self._h2 is not None
-        headers = {_text(name): _text(value) for name, value in event.headers or ()}
-        found = self._respond(
-            headers.get(":method", "GET"), headers.get(":authority", ""), headers.get(":path", "/"), headers, "h2"
-        )
         sent = [(":status", str(found.status)), *found.headers]
         if found.status not in _BODILESS:
             sent.append(("content-length", str(len(found.body))))
-        self._h2.send_headers(event.stream_id, sent, end_stream=not found.body)
+        self._h2.send_headers(stream, sent, end_stream=not found.body)
         if found.body:
-            self._sending[event.stream_id] = memoryview(found.body)
+            self._sending[stream] = memoryview(found.body)
 
     def _pump(self) -> None:
         """Send what flow control allows, a frame of each stream in turn, as ordinary servers interleave them."""

@@ -13,7 +13,7 @@ from urllib.parse import urlsplit
 from unladen.capture import Capture
 from unladen.replay.answer import Answer, answer
 from unladen.replay.certificate import server_context
-from unladen.replay.protocols import Connection
+from unladen.replay.protocols import Connection, Question
 
 
 @dataclass(slots=True)
@@ -34,10 +34,10 @@ class ReplayServer:
     `capture` may be exchanged between visits; `log` holds everything answered so far.
     """
 
-    def __init__(self, capture: Capture, *, http2: bool = True) -> None:
+    def __init__(self, capture: Capture, *, http2: bool = True, plain_port: int = 0) -> None:
         self.capture = capture
         self.log: list[Served] = []
-        self.plain_port = 0
+        self.plain_port = plain_port
         self.tls_port = 0
         hosts = sorted({urlsplit(url).hostname or "" for url in capture.exchanges} | {"site.example"})
         self._context, self.key_hash = server_context(hosts, http2=http2)
@@ -62,13 +62,25 @@ class ReplayServer:
 
     def browser_arguments(self) -> list[str]:
         """Chromium switches that send every host here and nothing anywhere else."""
-        rules = f"MAP *:80 127.0.0.1:{self.plain_port},MAP *:443 127.0.0.1:{self.tls_port},MAP * 127.0.0.1:9"
+        ports = {80: self.plain_port, 443: self.tls_port, **self.further_ports()}
+        rules = ",".join([*(f"MAP *:{port} 127.0.0.1:{here}" for port, here in ports.items()), "MAP * 127.0.0.1:9"])
         return [f"--host-resolver-rules={rules}", f"--ignore-certificate-errors-spki-list={self.key_hash}"]
+
+    def further_ports(self) -> dict[int, int]:
+        """Ports beside 80 and 443 under which the capture's hosts are reached, and where they lead to here."""
+        found = {}
+        for url in self.capture.exchanges:
+            parts = urlsplit(url)
+            if parts.port:
+                found[parts.port] = self.tls_port if parts.scheme == "https" else self.plain_port
+        return found
 
     def _serve(self) -> None:
         loop = asyncio.new_event_loop()
         try:
-            plain = loop.run_until_complete(loop.create_server(self._connect("http"), "127.0.0.1", 0, backlog=512))
+            plain = loop.run_until_complete(
+                loop.create_server(self._connect("http"), "127.0.0.1", self.plain_port, backlog=512)
+            )
             tls = loop.run_until_complete(
                 loop.create_server(self._connect("https"), "127.0.0.1", 0, ssl=self._context, backlog=512)
             )
@@ -90,12 +102,14 @@ class ReplayServer:
             loop.run_until_complete(loop.shutdown_asyncgens())
 
     def _connect(self, scheme: str) -> Callable[[], asyncio.Protocol]:
-        def respond(method: str, host: str, path: str, headers: dict[str, str], protocol: str) -> Answer:
-            url = f"{scheme}://{host}{path}"
-            found = answer(self.capture, method, url, headers)
-            if method == "HEAD":
-                found = Answer(found.status, found.headers)
-            self.log.append(Served(url, method, found.status, len(found.body), protocol, time.monotonic()))
-            return found
+        return lambda: Connection(lambda question: self.respond(scheme, question))
 
-        return lambda: Connection(respond)
+    def respond(self, scheme: str, question: Question) -> Answer | asyncio.Future[Answer]:
+        """The answer to a question; it is logged."""
+        url = f"{scheme}://{question.host}{question.path}"
+        found = answer(self.capture, question.method, url, question.headers, time.time())
+        if question.method == "HEAD":
+            found = Answer(found.status, found.headers)
+        size = len(found.body)
+        self.log.append(Served(url, question.method, found.status, size, question.protocol, time.monotonic()))
+        return found

@@ -7,8 +7,10 @@ from dataclasses import dataclass, field
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.weigh.bringers import Causes, Rule
 from unladen.weigh.conditions import Device
 from unladen.weigh.model import ShownImage, WeighIn
+from unladen.weigh.walk import Walk
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,15 +45,34 @@ class ImageUse:
 
 
 class Evidence:
-    """Images by use, from weigh-ins of a capture."""
+    """Images by use, from weigh-ins of a capture; beside them repeat visits and walks, if there were any."""
 
-    def __init__(self, capture: Capture, weigh_ins: Sequence[WeighIn]) -> None:
+    def __init__(
+        self,
+        capture: Capture,
+        weigh_ins: Sequence[WeighIn],
+        *,
+        repeats: Sequence[WeighIn] = (),
+        walks: Sequence[Walk] = (),
+        rules: Sequence[Rule] = (),
+    ) -> None:
         self.capture = capture
         self.weigh_ins = weigh_ins
+        self.repeats = repeats
+        self.walks = walks
+        self.rules = rules
         self.pages = list(dict.fromkeys(weigh_in.page for weigh_in in weigh_ins))
         self.images: dict[str, ImageUse] = {}
         for weigh_in in weigh_ins:
             self._take(weigh_in)
+
+    def causes(self, weigh_in: WeighIn) -> Causes:
+        """Chains and bringers of a weigh-in's requests."""
+        return Causes(weigh_in.visit.requests, self.capture.base_url, self.rules)
+
+    def path(self, url: str) -> str:
+        """How an address is shown."""
+        return site_path(self.capture.base_url, url)
 
     def _take(self, weigh_in: WeighIn) -> None:
         for request in weigh_in.visit.requests:
@@ -64,8 +85,8 @@ class Evidence:
 
     def _use(self, url: str) -> ImageUse | None:
         exchange = self.capture.lookup(url)
-        if exchange is None or exchange.status != 200:
-            return None
+        if exchange is None or exchange.status != 200 or not self.capture.owns(exchange.url):
+            return None  # what is another's cannot be handed over
         if exchange.url not in self.images:
             self.images[exchange.url] = ImageUse(exchange, site_path(self.capture.base_url, exchange.url))
         return self.images[exchange.url]

@@ -16,7 +16,8 @@ from unladen.survey.evidence import Evidence
 class Excess:
     """Bytes and requests that could go at a cold visit, each file counted once.
 
-    `tried` tells figures that were tried out from estimates. `change` is the cure; `facts` hold the evidence.
+    `tried` tells figures that were tried out from estimates. `change` is the cure if there is one here; otherwise
+    `advice` says what its owner can do about `files`. `facts` hold the evidence.
     """
 
     id: str
@@ -29,8 +30,15 @@ class Excess:
     of_bytes: int
     requests: int
     tried: bool
-    change: Change
+    change: Change | None
     facts: dict[str, Any]
+    advice: str = ""
+    files: tuple[str, ...] = ()
+
+    @property
+    def targets(self) -> tuple[str, ...]:
+        """The files that it is about, as paths."""
+        return self.change.targets if self.change else self.files
 
     def as_json(self) -> dict[str, Any]:
         """Plain values for the API."""
@@ -41,11 +49,13 @@ class Excess:
             "title": self.title,
             "why": self.why,
             "pages": list(self.pages),
-            "targets": list(self.change.targets),
+            "targets": list(self.targets),
             "bytes": self.bytes,
             "of_bytes": self.of_bytes,
             "requests": self.requests,
             "tried": self.tried,
+            "curable": self.change is not None,
+            "advice": self.advice,
             "facts": self.facts,
         }
 
@@ -54,10 +64,12 @@ def survey(
     evidence: Evidence, effort: Effort, memo: Memo, progress: Progress
 ) -> tuple[list[Excess], list[Notice], Plan]:
     """The excess, largest first, what was left alone and why, and the plan that cures it; raises `Cancelled`."""
-    from unladen.survey import early, heavy_images, unreserved
+    from unladen.survey import bringing, early, fonts, heavy_images, hidden, repeats, structure, unreserved, unused
 
     found, notices, left = heavy_images.find(evidence, effort, memo, progress)
     found += early.find(evidence, left)
     found += unreserved.find(evidence)
+    for kind in (hidden, bringing, fonts, unused, repeats, structure):
+        found += kind.find(evidence)
     found.sort(key=lambda excess: (-excess.bytes, -excess.requests, excess.id))
-    return found, notices, Plan(effort.name, tuple(excess.change for excess in found))
+    return found, notices, Plan(effort.name, tuple(excess.change for excess in found if excess.change))

@@ -10,6 +10,7 @@ import socket
 import threading
 from collections.abc import Coroutine
 from concurrent.futures import Future
+from pathlib import Path
 from types import TracebackType
 from typing import Any, TypeVar
 
@@ -44,10 +45,12 @@ _SWITCHES = [
     "CertificateTransparencyComponentUpdater,AutofillServerCommunication,HttpsUpgrades,LocalNetworkAccessChecks,"
     "BlockInsecurePrivateNetworkRequests",
 ]
+_HERE = Path(__file__).parent
 # The same random numbers every time, so that cache-busters repeat; no way around the resolver rules by WebRTC.
 _INIT = """(() => { let s = 42; Math.random = () => { s = (s * 16807) % 2147483647; return s / 2147483647; };
 for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel", "WebTransport"]) delete window[n];
-})()"""
+})();
+""" + "\n".join((_HERE / name).read_text() for name in ("selector.js", "vitals.js"))
 
 
 def find_chromium() -> str:
@@ -152,6 +155,15 @@ class Browser:
         page = await context.new_page()
         context.on("page", _close_popup)
         return context, page
+
+
+async def another_page(context: BrowserContext) -> Page:
+    """A further page of ours in a context whose own pop-ups are closed."""
+    context.remove_listener("page", _close_popup)
+    try:
+        return await context.new_page()
+    finally:
+        context.on("page", _close_popup)
 
 
 def _close_popup(page: Page) -> None:

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field
+import statistics
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
-from unladen.weigh.conditions import HEADER_BYTES, Conditions, Device
+from unladen.weigh.conditions import HEADER_BYTES, LINKS, Conditions, Device, Link
 from unladen.weigh.kinds import KINDS
+from unladen.weigh.linkmodel import modelled
 
 FORMAT = "unladen/weigh-ins/1"
+Headers = list[tuple[str, str]]
 
 
 @dataclass(slots=True)
 class Request:
     """One request of a visit. Sizes are bodies in bytes; `transferred` adds the fixed header estimate.
 
-    `started` and `ended` are ms after the first request; `cached` ones cost nothing.
+    `started`, `responded` (the first byte came) and `ended` are ms after the first request; `cached` ones cost
+    nothing. `initiator` is the address that asked for it and `stack` those of the scripts that ran then, the
+    innermost first; `frame` is the document it belongs to. `blocking`: the first paint waits for it. `named_at` is the
+    share of the initiator's text after which it is named.
     """
 
     url: str
@@ -31,11 +37,28 @@ class Request:
     cached: bool = False
     missing: bool = False
     failed: str = ""
+    responded: float = 0.0
+    method: str = "GET"
+    protocol: str = ""
+    priority: str = ""
+    media_type: str = ""
+    blocking: bool = False
+    redirect: str = ""
+    named_at: float = 0.0
+    stack: list[str] = field(default_factory=list)
+    request_headers: Headers = field(default_factory=list)
+    response_headers: Headers = field(default_factory=list)
 
     @property
     def transferred(self) -> int:
         """Encoded body and header estimate in bytes."""
         return 0 if self.cached else self.body + HEADER_BYTES
+
+    @classmethod
+    def from_record(cls, record: dict[str, Any]) -> Request:
+        """The request that `asdict` gave, also after a way through JSON."""
+        headers = {name: [tuple(pair) for pair in record[name]] for name in ("request_headers", "response_headers")}
+        return cls(**record | headers)
 
 
 @dataclass(slots=True)
@@ -71,14 +94,65 @@ class ShownImage:
 
 
 @dataclass(slots=True)
+class Timings:
+    """What one run took, in ms after the start of navigation; `shift` has no unit (Layout Instability, W3C WICG).
+
+    `blocking` is the part of long tasks beyond 50 ms each, between first paint and load (Long Tasks, W3C).
+    """
+
+    first_paint: float = 0.0
+    largest_paint: float = 0.0
+    content_ready: float = 0.0
+    load: float = 0.0
+    blocking: float = 0.0
+    shift: float = 0.0
+
+
+TIMINGS = tuple(entry.name for entry in fields(Timings))
+
+
+@dataclass(slots=True)
+class LargestPaint:
+    """The element that was the largest paint: where it stands, its text or the address of its image, its size."""
+
+    selector: str = ""
+    text: str = ""
+    url: str = ""
+    width: float = 0.0
+    height: float = 0.0
+
+
+@dataclass(slots=True)
+class Structure:
+    """How a page is built. `sections` are selectors with their node counts, `deepest` the selector of the deepest node.
+
+    `endless` lists selectors of endless animations; `nested` those that lie within another one. `fonts` gives for
+    every family in use the weights and styles asked for and the characters shown.
+    """
+
+    nodes: int = 0
+    depth: int = 0
+    deepest: str = ""
+    sections: list[dict[str, Any]] = field(default_factory=list)
+    endless: list[str] = field(default_factory=list)
+    nested: list[str] = field(default_factory=list)
+    fonts: list[dict[str, Any]] = field(default_factory=list)
+
+
+@dataclass(slots=True)
 class Visit:
-    """One run: what was asked for, what went wrong, when the page was ready, and where its images are."""
+    """One run: what was asked for, what went wrong, how long it took, where its images are, how it is built.
+
+    `scrolled` are the requests that came only when the page was scrolled to its end; they are in no sum of the visit.
+    """
 
     requests: list[Request] = field(default_factory=list)
     errors: list[str] = field(default_factory=list)
     images: list[ShownImage] = field(default_factory=list)
-    content_ready_ms: float = 0.0
-    load_ms: float = 0.0
+    timings: Timings = field(default_factory=Timings)
+    largest: LargestPaint = field(default_factory=LargestPaint)
+    structure: Structure = field(default_factory=Structure)
+    scrolled: list[Request] = field(default_factory=list)
     page_height: float = 0.0
     picture: bytes = b""
 
@@ -87,16 +161,25 @@ class Visit:
         """Bytes of all requests."""
         return sum(request.transferred for request in self.requests)
 
+    @property
+    def at_load(self) -> list[Request]:
+        """The requests that began before the load event."""
+        return [request for request in self.requests if request.started <= self.timings.load]
+
 
 @dataclass(slots=True)
 class WeighIn:
-    """The median run of a page under stated conditions, and the load times of all runs in ms."""
+    """The median run of a page under stated conditions, and the timings of all runs.
+
+    `taken` is the time in ISO 8601.
+    """
 
     page: str
     conditions: Conditions
     visit: Visit
-    load_times: list[float] = field(default_factory=list)
+    runs: list[Timings] = field(default_factory=list)
     browser: str = ""
+    taken: str = ""
 
     def kinds(self) -> dict[str, dict[str, int]]:
         """Requests, transferred and decoded bytes of every kind."""
@@ -108,14 +191,32 @@ class WeighIn:
             row["decoded"] += request.decoded
         return table
 
+    def spread(self) -> dict[str, dict[str, float]]:
+        """For every timing its median, lowest and highest value over the runs."""
+        table = {}
+        for name in TIMINGS:
+            values = [getattr(run, name) for run in self.runs or [self.visit.timings]]
+            low, high = min(values), max(values)
+            table[name] = {"median": _short(statistics.median_low(values)), "low": _short(low), "high": _short(high)}
+        return table
+
+    def modelled_ms(self) -> dict[str, float]:
+        """The modelled time until the load event for every usual link and that of the conditions."""
+        links = dict.fromkeys([*LINKS[1:], self.conditions.link])
+        requests = self.visit.at_load
+        return {link.label: round(modelled(requests, link).load, 1) for link in links if link.rate}
+
     def as_json(self) -> dict[str, Any]:
         """One element of `weigh_ins` in the published format."""
         kinds = self.kinds()
+        device = self.conditions.device
+        scrolled = self.visit.scrolled
         return {
             "page": self.page,
-            "device": self.conditions.device.name,
+            "device": device.name,
+            "window": {"width": device.width, "height": device.height, "density": device.density},
             "visit": self.conditions.visit,
-            "link": self.conditions.link,
+            "link": self.conditions.link.label,
             "runs": self.conditions.runs,
             "requests": sum(row["requests"] for row in kinds.values()),
             "transferred": sum(row["transferred"] for row in kinds.values()),
@@ -123,15 +224,18 @@ class WeighIn:
             "kinds": kinds,
             "missing": sorted({request.url for request in self.visit.requests if request.missing}),
             "errors": list(self.visit.errors),
-            "content_ready_ms": round(self.visit.content_ready_ms, 1),
-            "load_ms": round(self.visit.load_ms, 1),
-            "load_ms_runs": [round(value, 1) for value in self.load_times],
+            "content_ready_ms": round(self.visit.timings.content_ready, 1),
+            "load_ms": round(self.visit.timings.load, 1),
+            "load_ms_runs": [round(run.load, 1) for run in self.runs],
+            "timings": self.spread(),
+            "modelled_load_ms": self.modelled_ms(),
+            "scrolled": {
+                "requests": sum(not request.cached for request in scrolled),
+                "transferred": sum(request.transferred for request in scrolled),
+            },
             "browser": self.browser,
+            "taken": self.taken,
         }
-
-    def requests_as_json(self) -> list[dict[str, Any]]:
-        """Every request with its sizes and times."""
-        return [asdict(request) | {"transferred": request.transferred} for request in self.visit.requests]
 
     def to_record(self) -> dict[str, Any]:
         """Everything but the picture as plain values, for `from_record`."""
@@ -144,19 +248,29 @@ class WeighIn:
         """The weigh-in that `to_record` gave."""
         visit = record["visit"]
         conditions = record["conditions"]
+        device, link = Device(**conditions["device"]), Link(**conditions["link"])
         return cls(
             page=record["page"],
-            conditions=Conditions(**conditions | {"device": Device(**conditions["device"])}),
+            conditions=Conditions(**conditions | {"device": device, "link": link}),
             visit=Visit(
                 **visit
                 | {
-                    "requests": [Request(**request) for request in visit["requests"]],
+                    "requests": [Request.from_record(request) for request in visit["requests"]],
+                    "scrolled": [Request.from_record(request) for request in visit["scrolled"]],
                     "images": [ShownImage(**image) for image in visit["images"]],
+                    "timings": Timings(**visit["timings"]),
+                    "largest": LargestPaint(**visit["largest"]),
+                    "structure": Structure(**visit["structure"]),
                 }
             ),
-            load_times=record["load_times"],
+            runs=[Timings(**run) for run in record["runs"]],
             browser=record["browser"],
+            taken=record["taken"],
         )
+
+
+def _short(value: float) -> float:
+    return round(value, 4 if value < 1 else 1)
 
 
 def weigh_ins_document(weigh_ins: list[WeighIn]) -> dict[str, Any]:

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
+from unladen.weigh.conditions import UNLIMITED, Link
 from unladen.weigh.protocol import Params, Protocol
 
+Command = tuple[str, Params]
+_BLOCKING = ("Blocking", "InBodyParserBlocking")
 _AUTO_ATTACH = {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True}
 
 
@@ -27,6 +31,17 @@ class Seen:
     failed: str = ""
     taken_back: bool = False
     finished: bool = False
+    responded: float = 0.0
+    method: str = "GET"
+    protocol: str = ""
+    priority: str = ""
+    blocking: bool = False
+    redirect: str = ""
+    line: int = -1
+    column: int = 0
+    stack: list[str] = field(default_factory=list)
+    request_headers: list[tuple[str, str]] = field(default_factory=list)
+    response_headers: list[tuple[str, str]] = field(default_factory=list)
 
     @property
     def missing(self) -> bool:
@@ -36,9 +51,16 @@ class Seen:
 
 @dataclass(slots=True)
 class Recorder:
-    """Records the network of one page target and its descendants; create, `attach`, later `detach`."""
+    """Records the network of one page target and its descendants; create, `attach`, later `detach`.
+
+    `link` slows all of them down; `prepare` gives further commands that each target gets before it runs, and
+    `listener` hears (session, method, parameters) of all events beside those of the network.
+    """
 
     protocol: Protocol
+    link: Link = UNLIMITED
+    prepare: Callable[[], list[Command]] = list
+    listener: Callable[[str, str, Params], None] | None = None
     seen: list[Seen] = field(default_factory=list)
     navigations: int = 0
     _open: dict[str, Seen] = field(default_factory=dict)
@@ -58,7 +80,12 @@ class Recorder:
 
     def detach(self) -> None:
         """Stop recording."""
-        self.protocol.handlers.remove(self._on)
+        if self._on in self.protocol.handlers:
+            self.protocol.handlers.remove(self._on)
+
+    def sessions(self) -> list[str]:
+        """The sessions of the page and of everything below it."""
+        return sorted(self._sessions)
 
     def busy(self) -> int:
         """How many requests are under way."""
@@ -82,10 +109,12 @@ class Recorder:
 
     async def _prepare(self, session: str, *, waiting: bool) -> None:
         self._sessions.add(session)
-        commands: list[tuple[str, Params]] = [
-            ("Network.enable", {"maxTotalBufferSize": 0, "maxResourceBufferSize": 0}),
-            ("Target.setAutoAttach", _AUTO_ATTACH),
-        ]
+        commands: list[Command] = [("Network.enable", {"maxTotalBufferSize": 0, "maxResourceBufferSize": 0})]
+        if self.link.rate:
+            rate = self.link.rate / 8
+            limits = {"latency": self.link.latency, "downloadThroughput": rate, "uploadThroughput": rate}
+            commands.append(("Network.emulateNetworkConditions", {"offline": False, **limits}))
+        commands += [*self.prepare(), ("Target.setAutoAttach", _AUTO_ATTACH)]
         if waiting:
             commands.append(("Runtime.runIfWaitingForDebugger", {}))
         # A kind of target that lacks one of these commands, or is gone already, has nothing to tell.
@@ -102,6 +131,8 @@ class Recorder:
             self._will_be_sent(session, params)
         elif method.startswith("Network."):
             self._advance(method.removeprefix("Network."), params)
+        elif self.listener is not None:
+            self.listener(session, method, params)
 
     def _will_be_sent(self, session: str, params: Params) -> None:
         key = params["requestId"]
@@ -109,7 +140,9 @@ class Recorder:
         if earlier is not None:
             if "redirectResponse" not in params:
                 return  # the same request told by a second session
-            earlier.status = params["redirectResponse"]["status"]
+            _answered(earlier, params["redirectResponse"])
+            earlier.responded = params["timestamp"]
+            earlier.redirect = params["request"]["url"]
             self._finish(key, params["timestamp"])
         url = params["request"]["url"]
         if not url.startswith(("http://", "https://")):
@@ -117,14 +150,21 @@ class Recorder:
         if params.get("type") == "Document" and session == self._root and params.get("frameId") == self._target:
             self.navigations += 1
         initiator = params["initiator"]
-        frames = (initiator.get("stack") or {}).get("callFrames") or [{}]
+        stack = list(dict.fromkeys(_scripts_of(initiator.get("stack"))))
         found = Seen(
             url=url,
             resource_type=params.get("type", ""),
             frame=params.get("documentURL", ""),
-            initiator=initiator.get("url") or frames[0].get("url", ""),
+            initiator=initiator.get("url") or (stack[0] if stack else ""),
             initiator_type=initiator["type"],
             started=params["timestamp"],
+            method=params["request"]["method"],
+            priority=params["request"].get("initialPriority", ""),
+            blocking=params.get("renderBlockingBehavior", "") in _BLOCKING,
+            line=round(initiator.get("lineNumber", -1)),
+            column=round(initiator.get("columnNumber", 0)),
+            stack=stack,
+            request_headers=_fields(params["request"].get("headers", {})),
         )
         self.seen.append(found)
         self._open[key] = found
@@ -135,12 +175,19 @@ class Recorder:
             return
         if event == "responseReceived":
             response = params["response"]
-            found.status = response["status"]
-            found.media_type = response["mimeType"]
+            _answered(found, response)
+            timing = response.get("timing")
+            # The event's own time is when the page's process got to it; the network's clock is the better one.
+            headers = timing and timing["requestTime"] + timing["receiveHeadersEnd"] / 1000
+            found.responded = headers if headers and headers > found.started else params["timestamp"]
             found.resource_type = params["type"]
             found.cached = bool(response.get("fromDiskCache") or response.get("fromPrefetchCache"))
         elif event == "requestServedFromCache":
             found.cached = True
+        elif event == "responseReceivedExtraInfo":
+            found.response_headers = _fields(params["headers"])
+        elif event == "requestWillBeSentExtraInfo":
+            found.request_headers = _fields(params["headers"])
         elif event == "loadingFinished":
             self._finish(params["requestId"], params["timestamp"])
         elif event == "loadingFailed":
@@ -152,3 +199,22 @@ class Recorder:
         found = self._open.pop(key)
         found.ended = timestamp
         found.finished = True
+
+
+def _answered(found: Seen, response: Params) -> None:
+    found.status = response["status"]
+    found.media_type = response["mimeType"]
+    found.protocol = response.get("protocol", "")
+    found.response_headers = found.response_headers or _fields(response.get("headers", {}))
+
+
+def _fields(headers: Params) -> list[tuple[str, str]]:
+    """Header fields with lower-case names; the pseudo-header fields of HTTP/2 are left out."""
+    return [(name.lower(), str(value)) for name, value in headers.items() if not name.startswith(":")]
+
+
+def _scripts_of(stack: Params | None) -> Iterator[str]:
+    """The addresses of the scripts on a call stack and on those that it was called from later, innermost first."""
+    while stack:
+        yield from (frame["url"] for frame in stack.get("callFrames", ()) if frame.get("url"))
+        stack = stack.get("parent")

@@ -2,17 +2,7 @@
 // Natural sizes of CSS images are filled in by the caller, who has the files.
 () => {
   const viewWidth = innerWidth, viewHeight = innerHeight, found = [];
-  const selectorOf = (element) => {
-    const parts = [];
-    for (let e = element; e && e.nodeType === 1; e = e.parentElement) {
-      if (e.id && document.querySelectorAll("#" + CSS.escape(e.id)).length === 1) { parts.unshift("#" + CSS.escape(e.id)); break; }
-      const tag = e.localName;
-      if (tag === "html" || tag === "body") { parts.unshift(tag); continue; }
-      const alike = e.parentElement ? [...e.parentElement.children].filter((c) => c.localName === tag) : [e];
-      parts.unshift(alike.length > 1 ? `${tag}:nth-of-type(${alike.indexOf(e) + 1})` : tag);
-    }
-    return parts.join(">");
-  };
+  const selectorOf = window[Symbol.for("unladen.selector")];
   const isVisible = (e) => !e.checkVisibility || e.checkVisibility({ opacityProperty: true, visibilityProperty: true, contentVisibilityAuto: true });
   const clipped = (element, box) => {
     let { left, top, right, bottom } = box;

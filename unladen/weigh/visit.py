@@ -4,37 +4,41 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections import defaultdict, deque
+from itertools import accumulate
 from pathlib import Path
 from typing import Any
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import urljoin
 
+from playwright.async_api import BrowserContext, Page
 from playwright.async_api import Error as PlaywrightError
-from playwright.async_api import Page
 
 from unladen.capture import Capture
 from unladen.capture.addresses import canonical
-from unladen.capture.mediatypes import media_type_of
 from unladen.raster.probe import ImageRefused, probe
-from unladen.replay import Served
-from unladen.weigh.browser import Browser, target_of
-from unladen.weigh.conditions import Conditions
-from unladen.weigh.kinds import kind_of
-from unladen.weigh.model import Request, ShownImage, Visit
+from unladen.weigh.browser import Browser, another_page, target_of
+from unladen.weigh.conditions import Conditions, Link
+from unladen.weigh.joining import join
+from unladen.weigh.model import LargestPaint, Request, ShownImage, Structure, Timings, Visit
 from unladen.weigh.picture import take_picture
 from unladen.weigh.protocol import ProtocolClosed
-from unladen.weigh.recorder import Recorder, Seen
+from unladen.weigh.recorder import Recorder
 
 QUIET = 0.5  # s without a request under way
 LIMIT = 30.0  # s
 MOST_NAVIGATIONS = 5
 _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
+_SCROLL_WITHIN = 20.0  # s
 _MOST_ERRORS = 50
+_LONG_TASK = 50.0  # ms; W3C Long Tasks
+# Layout Instability (W3C WICG): a window of shifts ends after a gap of 1 s or a length of 5 s.
+_SHIFT_GAP, _SHIFT_WINDOW = 1000.0, 5000.0
 
-_SHOWN = (Path(__file__).parent / "shown.js").read_text()
-_TIMES = """() => { const n = performance.getEntriesByType("navigation")[0];
-return {ready: n.domContentLoadedEventEnd, load: n.loadEventEnd, height: document.documentElement.scrollHeight,
-icons: [...document.querySelectorAll("link[rel~=icon],link[rel~=apple-touch-icon]")].map(l => l.href)}; }"""
+_HERE = Path(__file__).parent
+_SHOWN, _TIMES, _STRUCTURE = ((_HERE / name).read_text() for name in ("shown.js", "times.js", "structure.js"))
+SCROLL = """async () => { const wait = (ms) => new Promise((done) => setTimeout(done, ms));
+const end = () => document.documentElement.scrollHeight - innerHeight;
+for (let y = 0, i = 0; i < 80; i++) { y = Math.min(y + innerHeight / 2, end()); scrollTo(0, y); await wait(50); if (y >= end()) break; }
+return true; }"""
 
 
 class Watch:
@@ -60,14 +64,20 @@ class Watch:
         await dialog.dismiss()
 
 
+def _limit(link: Link) -> float:
+    """How long a page may load, in s: a slow link gets as long as it takes for 8 MB, up to ten minutes."""
+    return min(600.0, max(LIMIT, 8_000_000 / link.bytes_per_ms / 1000 + LIMIT)) if link.rate else LIMIT
+
+
 async def load(page: Page, recorder: Recorder, watch: Watch, url: str) -> bool:
     """Go to a page and wait until it is quiet; what prevents that becomes an error. Whether scripts can run in it."""
+    limit = _limit(recorder.link)
     try:
-        await page.goto(url, wait_until="commit", timeout=LIMIT * 1000)
+        await page.goto(url, wait_until="commit", timeout=limit * 1000)
     except PlaywrightError as error:
         watch.errors.append(f"the page did not load: {error.message.splitlines()[0][:200]}")
         return False
-    idle = asyncio.ensure_future(recorder.idle(QUIET, LIMIT, MOST_NAVIGATIONS))
+    idle = asyncio.ensure_future(recorder.idle(QUIET, limit, MOST_NAVIGATIONS))
     while not idle.done():
         await asyncio.wait([idle], timeout=0.1)
         if watch.crashed:
@@ -78,93 +88,141 @@ async def load(page: Page, recorder: Recorder, watch: Watch, url: str) -> bool:
     return True
 
 
-async def ask(page: Page, script: str) -> Any:
+async def ask(page: Page, script: str, within: float = _ANSWER_WITHIN) -> Any:
     """The result of a script in the page, or None when the page does not answer in time."""
     try:
-        return await asyncio.wait_for(page.evaluate(script), _ANSWER_WITHIN)
+        return await asyncio.wait_for(page.evaluate(script), within)
     except (PlaywrightError, TimeoutError):
         return None
 
 
-async def visit(browser: Browser, url: str, conditions: Conditions, *, picture: bool = False) -> Visit:
-    """A first visit, cold; raises nothing for what a page does wrong."""
+async def visit(
+    browser: Browser, url: str, conditions: Conditions, *, picture: bool = False, facts: bool = True
+) -> Visit:
+    """A visit under these conditions; raises nothing for what a page does wrong.
+
+    `facts` asks also what is shown where, how the page is built and what scrolling brings.
+    """
     context, page = await browser.open(conditions.device)
+    try:
+        if conditions.visit == "repeat":
+            await _warm(browser, page, url)
+            page = await another_page(context)
+        return await _measure(browser, context, page, url, conditions, picture=picture, facts=facts)
+    finally:
+        with contextlib.suppress(PlaywrightError, ProtocolClosed):
+            await context.close()
+
+
+async def _warm(browser: Browser, page: Page, url: str) -> None:
+    """The first visit of a visitor who comes again: it fills the cache and is not measured."""
     recorder = Recorder(browser.protocol)
+    try:
+        await recorder.attach(await target_of(page))
+        await load(page, recorder, Watch(page), url)
+    finally:
+        recorder.detach()
+    await page.close()
+
+
+async def _measure(
+    browser: Browser,
+    context: BrowserContext,
+    page: Page,
+    url: str,
+    conditions: Conditions,
+    *,
+    picture: bool,
+    facts: bool,
+) -> Visit:
+    recorder = Recorder(browser.protocol, conditions.link)
     watch = Watch(page)
     result = Visit()
-    mark = len(browser.replay.log)
-    icons: list[str] = []
+    log, mark = browser.replay.log, len(browser.replay.log)
+    capture = browser.replay.capture
+    icons = {canonical(urljoin(url, "/favicon.ico"))}
     try:
         await recorder.attach(await target_of(page))
         alive = await load(page, recorder, watch, url)
-        seen, served = list(recorder.seen), browser.replay.log[mark:]
+        seen, served = list(recorder.seen), log[mark:]
         if alive and (times := await ask(page, _TIMES)):
-            result.content_ready_ms, result.load_ms = times["ready"], times["load"]
+            result.timings, result.largest = timings_of(times), _largest(times["largest"])
             result.page_height = times["height"]
-            icons = times["icons"]
-            shown = await ask(page, _SHOWN) or []
-            result.images = [_with_natural_size(browser.replay.capture, ShownImage(**image)) for image in shown]
+            icons |= {canonical(icon) for icon in times["icons"] if icon.startswith("http")}
             if picture:
                 result.picture = await take_picture(page, conditions.device.width, result.page_height, "jpeg")
+            if facts:
+                shown = await ask(page, _SHOWN) or []
+                result.images = [_with_natural_size(capture, ShownImage(**image)) for image in shown]
+                if structure := await ask(page, _STRUCTURE):
+                    result.structure = Structure(**structure)
+                result.errors = list(watch.errors)
+                told, came = len(recorder.seen), len(log)
+                await ask(page, SCROLL, _SCROLL_WITHIN)
+                await recorder.idle(QUIET / 2, LIMIT, MOST_NAVIGATIONS)
+                result.scrolled = _sized(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
     finally:
         recorder.detach()
-        with contextlib.suppress(PlaywrightError, ProtocolClosed):
-            await context.close()
-    result.errors = watch.errors
-    result.requests = join(seen, served, {canonical(icon) for icon in [*icons, urljoin(url, "/favicon.ico")]})
-    capture = browser.replay.capture
-    for request in result.requests:
-        exchange = capture.lookup(request.url)
-        request.decoded = exchange.size if exchange and request.body and request.status == 200 else request.body
+    result.errors = result.errors or watch.errors
+    result.requests = _sized(capture, join(seen, served, icons, place=_Places(capture)))
     return result
 
 
-def join(seen: list[Seen], served: list[Served], icons: set[str]) -> list[Request]:
-    """Requests as the browser tells them with the bytes that the server counted, joined by URL in order.
+def timings_of(times: dict[str, Any]) -> Timings:
+    """Timings from what a page tells (see times.js)."""
+    paint, end = times["paint"], times["load"]
+    late = [(start, length) for start, length in times["tasks"] if start + length > paint and start < end]
+    return Timings(
+        first_paint=paint,
+        largest_paint=(times["largest"] or {}).get("ms", paint),
+        content_ready=times["ready"],
+        load=end,
+        blocking=sum(max(0.0, length - _LONG_TASK) for _, length in late),
+        shift=layout_shift([(moment, value) for moment, value in times["shifts"]]),
+    )
 
-    Icons of the site, and hosts that only the browser itself asks for, are left out; all else that was served is in,
-    so the sum over the requests is the sum over the log.
-    """
-    waiting: defaultdict[str, deque[Served]] = defaultdict(deque)
-    for answered in served:
-        if answered.method != "OPTIONS":
-            waiting[canonical(answered.url)].append(answered)
-    begin = min((entry.started for entry in seen), default=0.0)
-    found: list[Request] = []
-    hosts = {urlsplit(entry.url).hostname for entry in seen}
-    for entry in seen:
-        key = canonical(entry.url)
-        if key in icons and entry.resource_type == "Other":
-            continue
-        if entry.taken_back and not waiting[key]:
-            continue  # it never reached the server
-        request = Request(
-            url=key,
-            kind=kind_of(entry.resource_type, entry.media_type),
-            status=entry.status,
-            frame=entry.frame,
-            initiator=entry.initiator,
-            initiator_type=entry.initiator_type,
-            started=round((entry.started - begin) * 1000, 2),
-            ended=round((entry.ended - begin) * 1000, 2) if entry.ended else 0.0,
-            cached=entry.cached,
-            failed=entry.failed,
-        )
-        request.missing = entry.missing
-        if not entry.cached and waiting[key]:
-            answer = waiting[key].popleft()
-            request.body, request.status = answer.body, answer.status
-            request.missing = answer.status == 404
-        found.append(request)
-    for key, left in waiting.items():
-        if key in icons or urlsplit(key).hostname not in hosts:
-            continue
-        for answer in left:
-            kind = kind_of("", media_type_of(urlsplit(key).path))
-            found.append(
-                Request(url=key, kind=kind, status=answer.status, body=answer.body, missing=answer.status == 404)
-            )
-    return found
+
+def layout_shift(shifts: list[tuple[float, float]]) -> float:
+    """The largest sum of shifts in one window, from (ms, impact fraction x distance fraction) pairs in order."""
+    most = total = begin = last = 0.0
+    for moment, value in shifts:
+        if total and moment - last < _SHIFT_GAP and moment - begin < _SHIFT_WINDOW:
+            total += value
+        else:
+            total, begin = value, moment
+        last = moment
+        most = max(most, total)
+    return most
+
+
+def _largest(found: dict[str, Any] | None) -> LargestPaint:
+    return LargestPaint(**{name: value for name, value in (found or {}).items() if name != "ms"})
+
+
+def _sized(capture: Capture, requests: list[Request]) -> list[Request]:
+    for request in requests:
+        exchange = capture.lookup(request.url)
+        request.decoded = exchange.size if exchange and request.body and request.status == 200 else request.body
+        if exchange and not request.media_type:
+            request.media_type = exchange.media_type
+    return requests
+
+
+class _Places:
+    """From line and column (both from 0) to the share of a text that has come when they are reached."""
+
+    def __init__(self, capture: Capture) -> None:
+        self._capture = capture
+        self._starts: dict[str, list[int]] = {}
+
+    def __call__(self, url: str, line: int, column: int) -> float:
+        if url not in self._starts:
+            exchange = self._capture.lookup(url)
+            lengths = map(len, self._capture.body(exchange).splitlines(keepends=True)) if exchange else ()
+            self._starts[url] = list(accumulate(lengths, initial=0))
+        starts = self._starts[url]
+        size = starts[-1]
+        return min(1.0, (starts[min(line, len(starts) - 1)] + column) / size) if size else 0.0
 
 
 def _with_natural_size(capture: Capture, image: ShownImage) -> ShownImage:

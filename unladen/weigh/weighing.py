@@ -1,9 +1,13 @@
-"""Weigh-ins of pages: several runs, the median kept."""
+"""Weigh-ins of pages: several runs, the median kept, two browsers side by side."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
+from contextlib import ExitStack, contextmanager
+from datetime import UTC, datetime
+from typing import TypeVar
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
@@ -14,18 +18,29 @@ from unladen.weigh.conditions import Conditions
 from unladen.weigh.model import Visit, WeighIn
 from unladen.weigh.visit import visit
 
+Job = TypeVar("Job")
+Done = TypeVar("Done")
+
+_WORTH_A_SECOND_BROWSER = 3  # visits; its start takes about as long as one
+_TELL_EVERY = 0.3  # s
+
 
 def weigh_page(browser: Browser, page: Exchange, conditions: Conditions, *, picture: bool = False) -> WeighIn:
-    """The weigh-in of one page; the run with the median load time is kept (the lower one of an even number)."""
+    """The weigh-in of one page; the run with the median load time is kept (the lower one of an even number).
+
+    What does not change from run to run, such as where images stand, is asked in the first run alone.
+    """
     runs: list[Visit] = []
-    for number in range(max(1, conditions.runs)):
-        runs.append(browser.run(visit(browser, page.url, conditions, picture=picture and number == 0)))
-    times = [run.load_ms for run in runs]
-    order = sorted(range(len(runs)), key=lambda i: (times[i], i))
-    kept = runs[order[(len(order) - 1) // 2]]
-    kept.picture = runs[0].picture
+    for number in range(conditions.runs):
+        first = number == 0
+        runs.append(browser.run(visit(browser, page.url, conditions, picture=picture and first, facts=first)))
+    order = sorted(range(len(runs)), key=lambda i: (runs[i].timings.load, i))
+    kept, asked = runs[order[(len(order) - 1) // 2]], runs[0]
+    kept.picture, kept.images, kept.structure = asked.picture, asked.images, asked.structure
+    kept.scrolled = asked.scrolled
     path = site_path(browser.replay.capture.base_url, page.url)
-    return WeighIn(path, conditions, kept, times, f"Chromium {browser.version}")
+    taken = datetime.now(UTC).isoformat(timespec="seconds")
+    return WeighIn(path, conditions, kept, [run.timings for run in runs], f"Chromium {browser.version}", taken)
 
 
 def weigh_pages(
@@ -38,17 +53,66 @@ def weigh_pages(
     stage: str = "weigh",
     pictures: bool = False,
 ) -> list[WeighIn]:
-    """Weigh-ins of all pages under all conditions, in that order; raises `Cancelled`."""
-    browser.replay.capture = capture
-    weigh_ins: list[WeighIn] = []
-    total = len(pages) * len(conditions)
-    for page in pages:
-        for condition in conditions:
-            note = f"{site_path(capture.base_url, page.url)}, {condition.device.name}"
-            progress.step(stage, len(weigh_ins), total, note)
-            weigh_ins.append(weigh_page(browser, page, condition, picture=pictures))
-    progress.step(stage, total, total)
-    return weigh_ins
+    """Weigh-ins of all pages under all conditions, in that order; raises `Cancelled`.
+
+    Most of a visit is waiting, so a second browser with a replay server of its own takes every other one.
+    """
+    wanted = [(page, condition) for page in pages for condition in conditions]
+    visits = sum(condition.runs * (2 if condition.visit == "repeat" else 1) for _, condition in wanted)
+
+    def one(lane: Browser, job: tuple[Exchange, Conditions]) -> WeighIn:
+        return weigh_page(lane, *job, picture=pictures)
+
+    def note(job: tuple[Exchange, Conditions]) -> str:
+        return f"{site_path(capture.base_url, job[0].url)}, {job[1].device.name}"
+
+    return in_lanes(browser, capture, wanted, one, progress, stage, note, alone=visits < _WORTH_A_SECOND_BROWSER)
+
+
+def in_lanes(
+    browser: Browser,
+    capture: Capture,
+    jobs: Sequence[Job],
+    one: Callable[[Browser, Job], Done],
+    progress: Progress,
+    stage: str,
+    note: Callable[[Job], str],
+    *,
+    alone: bool = False,
+) -> list[Done]:
+    """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`."""
+    found: dict[int, Done] = {}
+    waiting = deque(range(len(jobs)))
+    latest = ""
+
+    def work(lane: Browser) -> None:
+        nonlocal latest
+        while True:
+            try:
+                number = waiting.popleft()
+            except IndexError:
+                return
+            latest = note(jobs[number])
+            found[number] = one(lane, jobs[number])
+
+    with ExitStack() as stack:
+        lanes = [browser]
+        if len(jobs) > 1 and not alone:
+            lanes.append(stack.enter_context(browser_for(capture)))
+        browser.replay.capture = capture
+        pool = stack.enter_context(ThreadPoolExecutor(len(lanes)))
+        tasks = {pool.submit(work, lane) for lane in lanes}
+        try:
+            while tasks:
+                progress.step(stage, len(found), len(jobs), latest)
+                done, tasks = wait(tasks, _TELL_EVERY, FIRST_COMPLETED)
+                for task in done:
+                    task.result()
+        except BaseException:
+            waiting.clear()
+            raise
+    progress.step(stage, len(jobs), len(jobs))
+    return [found[number] for number in range(len(jobs))]
 
 
 @contextmanager

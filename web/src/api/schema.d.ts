@@ -47,9 +47,29 @@ export interface paths {
         put?: never;
         /**
          * Upload
-         * @description Take a ZIP file in as a new site and weigh it.
+         * @description Take a ZIP, HAR or WARC file in as a new site and weigh it.
          */
         post: operations["server_api_sites_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/visit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Visit
+         * @description Record a live site from its address as a new site, and weigh it.
+         */
+        post: operations["server_api_sites_visit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -82,46 +102,6 @@ export interface paths {
          * @description Set what a page of the site may weigh.
          */
         patch: operations["server_api_sites_edit"];
-        trace?: never;
-    };
-    "/api/sites/{site_id}/requests": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Requests
-         * @description Every request of a page's weigh-ins, as found and now.
-         */
-        get: operations["server_api_sites_requests"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/weigh": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Weigh
-         * @description Weigh the site again from the start.
-         */
-        post: operations["server_api_sites_weigh"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
         trace?: never;
     };
     "/api/sites/{site_id}/lighten": {
@@ -274,6 +254,246 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description Weigh the site for the first time, or from the start again.
+         */
+        post: operations["server_api_weighing_weigh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/weigh-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description All weigh-ins of a page, the oldest first.
+         */
+        get: operations["server_api_weighing_history"];
+        put?: never;
+        /**
+         * Weigh More
+         * @description Weigh pages under further conditions, as found and as they are now.
+         */
+        post: operations["server_api_weighing_weigh_more"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/weigh-ins/{weigh_in_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weigh In
+         * @description All of one weigh-in.
+         */
+        get: operations["server_api_weighing_weigh_in"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Weigh In
+         * @description Delete a weigh-in that is not pinned and that nothing stands on.
+         */
+        delete: operations["server_api_weighing_delete_weigh_in"];
+        options?: never;
+        head?: never;
+        /**
+         * Edit Weigh In
+         * @description Name a weigh-in, pin it as the baseline of its conditions, or let it go again.
+         */
+        patch: operations["server_api_weighing_edit_weigh_in"];
+        trace?: never;
+    };
+    "/api/sites/{site_id}/weigh-ins/{weigh_in_id}/requests/{position}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Headers
+         * @description The header fields of one request, and where its file can be seen.
+         */
+        get: operations["server_api_weighing_headers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/weigh-ins/{weigh_in_id}/weigh-in.har": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Har
+         * @description The kept run as HAR 1.2 with bodies.
+         */
+        get: operations["server_api_weighing_har"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/weigh-ins/{weigh_in_id}/requests.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Csv
+         * @description The requests as CSV.
+         */
+        get: operations["server_api_weighing_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two weigh-ins side by side, marked where their conditions differ.
+         */
+        get: operations["server_api_weighing_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Use
+         * @description The use map, and the walks that it comes from.
+         */
+        get: operations["server_api_weighing_use"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/use/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Used Text
+         * @description A file's text and what of it was used.
+         */
+        get: operations["server_api_weighing_used_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walk Orders
+         * @description The steps of one's own for a page, and those that are switched off.
+         */
+        get: operations["server_api_weighing_walk_orders"];
+        /**
+         * Order Walk
+         * @description Set the steps of one's own for a page, and those that are switched off; the next walk follows them.
+         */
+        put: operations["server_api_weighing_order_walk"];
+        /**
+         * Walk
+         * @description Walk over pages on phone and desktop.
+         */
+        post: operations["server_api_weighing_walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Rules
+         * @description Say whose hosts and paths are; the excess is found anew.
+         */
+        put: operations["server_api_weighing_set_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -316,7 +536,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "weigh" | "lighten" | "carry_out";
+            kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out";
             /**
              * State
              * @enum {string}
@@ -361,6 +581,24 @@ export interface components {
             job: components["schemas"]["JobOut"] | null;
         };
         /**
+         * VisitIn
+         * @description An address to visit, how deep links are followed, and over how many pages.
+         */
+        VisitIn: {
+            /** Address */
+            address: string;
+            /**
+             * Depth
+             * @default 1
+             */
+            depth?: number;
+            /**
+             * Pages
+             * @default 5
+             */
+            pages?: number;
+        };
+        /**
          * Bench
          * @description All that the screens of one site show.
          */
@@ -401,6 +639,10 @@ export interface components {
             changes: components["schemas"]["ChangeOut"][];
             /** Keep Files */
             keep_files: string[];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Walked */
+            walked: number;
             /** Plan Differs */
             plan_differs: boolean;
             result: components["schemas"]["ResultOut"] | null;
@@ -473,6 +715,10 @@ export interface components {
             requests: number;
             /** Tried */
             tried: boolean;
+            /** Curable */
+            curable: boolean;
+            /** Advice */
+            advice: string;
             /** Facts */
             facts: {
                 [key: string]: unknown;
@@ -575,12 +821,37 @@ export interface components {
              */
             taken: string;
         };
+        /**
+         * RuleOut
+         * @description Whose a host or path is: `kind` is site, platform, third party or embed.
+         */
+        RuleOut: {
+            /** Pattern */
+            pattern: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "site" | "platform" | "third party" | "embed";
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+        };
         /** Saved */
         Saved: {
             /** Bytes */
             bytes: number;
             /** Requests */
             requests: number;
+        };
+        /** Scrolled */
+        Scrolled: {
+            /** Requests */
+            requests: number;
+            /** Transferred */
+            transferred: number;
         };
         /**
          * Spot
@@ -602,15 +873,30 @@ export interface components {
             /** Visible */
             visible: boolean;
         };
+        /** Spread */
+        Spread: {
+            /** Median */
+            median: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
         /**
          * WeighInOut
-         * @description As in docs/formats.md; sizes in bytes, times in ms.
+         * @description As in docs/formats.md; sizes in bytes, times in ms. `id` names it among the site's weigh-ins.
          */
         WeighInOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Page */
             page: string;
             /** Device */
             device: string;
+            window: components["schemas"]["Window"];
             /** Visit */
             visit: string;
             /** Link */
@@ -635,8 +921,28 @@ export interface components {
             content_ready_ms: number;
             /** Load Ms */
             load_ms: number;
+            /** Timings */
+            timings: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** Modelled Load Ms */
+            modelled_load_ms: {
+                [key: string]: number;
+            };
+            scrolled: components["schemas"]["Scrolled"];
             /** Browser */
             browser: string;
+            /** Taken */
+            taken: string;
+        };
+        /** Window */
+        Window: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Density */
+            density: number;
         };
         /**
          * SiteEdit
@@ -645,39 +951,6 @@ export interface components {
         SiteEdit: {
             /** Allowance */
             allowance: number;
-        };
-        /**
-         * RequestOut
-         * @description One request of a weigh-in; sizes in bytes, times in ms after the first request.
-         */
-        RequestOut: {
-            /** Url */
-            url: string;
-            /** Kind */
-            kind: string;
-            /** Status */
-            status: number;
-            /** Transferred */
-            transferred: number;
-            /** Decoded */
-            decoded: number;
-            /** Initiator */
-            initiator: string;
-            /** Initiator Type */
-            initiator_type: string;
-            /** Started */
-            started: number;
-            /** Ended */
-            ended: number;
-            /** Missing */
-            missing: boolean;
-        };
-        /** Requests */
-        Requests: {
-            /** Found */
-            found: components["schemas"]["RequestOut"][];
-            /** Now */
-            now: components["schemas"]["RequestOut"][];
         };
         /** LightenIn */
         LightenIn: {
@@ -711,6 +984,437 @@ export interface components {
             changes?: components["schemas"]["ChangeIn"][];
             /** Keep Files */
             keep_files?: string[] | null;
+        };
+        /**
+         * WeighMoreIn
+         * @description Conditions to weigh under; pages are paths, all of the baseline when left out.
+         */
+        WeighMoreIn: {
+            /** Devices */
+            devices: string[];
+            /**
+             * Visit
+             * @default first
+             * @enum {string}
+             */
+            visit?: "first" | "repeat";
+            /**
+             * Link
+             * @default unlimited
+             */
+            link?: string;
+            /**
+             * Runs
+             * @default 3
+             */
+            runs?: number;
+            /** Pages */
+            pages?: string[];
+        };
+        /**
+         * HistoryRow
+         * @description A weigh-in of a page, for the history; `held` ones stand under a baseline or a result.
+         */
+        HistoryRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "found" | "now";
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Conditions */
+            conditions: string;
+            /** Visit */
+            visit: string;
+            /** Link */
+            link: string;
+            /** Runs */
+            runs: number;
+            /**
+             * Taken
+             * Format: date-time
+             */
+            taken: string;
+            /** Name */
+            name: string;
+            /** Pinned */
+            pinned: boolean;
+            /** Held */
+            held: boolean;
+            /** Transferred */
+            transferred: number;
+            /** Requests */
+            requests: number;
+            load: components["schemas"]["Spread"];
+        };
+        /**
+         * BroughtOut
+         * @description What one bringer brought; `hosts` are those that it came from.
+         */
+        BroughtOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Requests */
+            requests: number;
+            /** Transferred */
+            transferred: number;
+            /** Hosts */
+            hosts: string[];
+        };
+        /** FontOut */
+        FontOut: {
+            /** Url */
+            url: string;
+            /** Family */
+            family: string;
+            /** Weight */
+            weight: string;
+            /** Style */
+            style: string;
+            /** Transferred */
+            transferred: number;
+            /** Format */
+            format: string;
+            /** Glyphs */
+            glyphs: number;
+            /** Used */
+            used: number;
+            /** Asked By */
+            asked_by: string;
+        };
+        /** LargestOut */
+        LargestOut: {
+            /** Selector */
+            selector: string;
+            /** Text */
+            text: string;
+            /** Url */
+            url: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Request */
+            request: number;
+        };
+        /** Owner */
+        Owner: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RequestOut
+         * @description One request of a weigh-in; sizes in bytes, times in ms after the first request.
+         *
+         *     `chain` leads from the page to it, by the positions of requests in the list. `scrolled` ones came when the page was
+         *     scrolled. `again` says why a repeat visit asked for it.
+         */
+        RequestOut: {
+            /** Url */
+            url: string;
+            /** Kind */
+            kind: string;
+            /** Status */
+            status: number;
+            /** Method */
+            method: string;
+            /** Protocol */
+            protocol: string;
+            /** Priority */
+            priority: string;
+            /** Media Type */
+            media_type: string;
+            /** Transferred */
+            transferred: number;
+            /** Body */
+            body: number;
+            /** Decoded */
+            decoded: number;
+            /** Initiator Type */
+            initiator_type: string;
+            /** Started */
+            started: number;
+            /** Responded */
+            responded: number;
+            /** Ended */
+            ended: number;
+            /** Cached */
+            cached: boolean;
+            /** Missing */
+            missing: boolean;
+            /** Failed */
+            failed: string;
+            /** Blocking */
+            blocking: boolean;
+            /** After Load */
+            after_load: boolean;
+            /** Scrolled */
+            scrolled: boolean;
+            brought_by: components["schemas"]["Owner"];
+            /** Chain */
+            chain: number[];
+            /** Again */
+            again: string;
+            /** Lifetime */
+            lifetime: number;
+            /** Lifetime Words */
+            lifetime_words: string;
+        };
+        /** Section */
+        Section: {
+            /** Selector */
+            selector: string;
+            /** Nodes */
+            nodes: number;
+        };
+        /** StructureOut */
+        StructureOut: {
+            /** Nodes */
+            nodes: number;
+            /** Depth */
+            depth: number;
+            /** Deepest */
+            deepest: string;
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+            /** Endless */
+            endless: string[];
+            /** Nested */
+            nested: string[];
+        };
+        /**
+         * WeighInDetail
+         * @description All of one weigh-in: its requests with who brought them, marks on the time axis in ms, fonts and structure.
+         */
+        WeighInDetail: {
+            weigh_in: components["schemas"]["WeighInOut"];
+            /** Requests */
+            requests: components["schemas"]["RequestOut"][];
+            /** Brought */
+            brought: components["schemas"]["BroughtOut"][];
+            /** Own Hosts */
+            own_hosts: string[];
+            /** Marks */
+            marks: {
+                [key: string]: number;
+            };
+            largest: components["schemas"]["LargestOut"] | null;
+            /** Fonts */
+            fonts: components["schemas"]["FontOut"][];
+            structure: components["schemas"]["StructureOut"];
+        };
+        /** WeighInEdit */
+        WeighInEdit: {
+            /** Name */
+            name?: string | null;
+            /** Pinned */
+            pinned?: boolean | null;
+        };
+        /** HeadersOut */
+        HeadersOut: {
+            /** Request */
+            request: [
+                string,
+                string
+            ][];
+            /** Response */
+            response: [
+                string,
+                string
+            ][];
+            /** Preview */
+            preview: string;
+        };
+        /**
+         * Comparison
+         * @description Two weigh-ins side by side; `marks` say which conditions differ, and then the difference proves nothing.
+         */
+        Comparison: {
+            /** Marks */
+            marks: string[];
+            before: components["schemas"]["Sums"];
+            after: components["schemas"]["Sums"];
+            difference: components["schemas"]["Sums"];
+            /** Kinds */
+            kinds: {
+                [key: string]: components["schemas"]["Sums"];
+            };
+            load_ms: components["schemas"]["Loads"];
+            /** New Missing */
+            new_missing: string[];
+            /** New Errors */
+            new_errors: string[];
+        };
+        /** Loads */
+        Loads: {
+            before: components["schemas"]["Spread"];
+            after: components["schemas"]["Spread"];
+        };
+        /** Sums */
+        Sums: {
+            /** Requests */
+            requests: number;
+            /** Transferred */
+            transferred: number;
+            /** Decoded */
+            decoded: number;
+        };
+        /**
+         * StepOut
+         * @description A step of a walk and what came of it.
+         */
+        StepOut: {
+            /** Key */
+            key: string;
+            /** Action */
+            action: string;
+            /** Selector */
+            selector: string;
+            /** Text */
+            text: string;
+            /** Ms */
+            ms: number;
+            /** Label */
+            label: string;
+            /** Own */
+            own: boolean;
+            /** Outcome */
+            outcome: string;
+            /** Requests */
+            requests: number;
+            /** Transferred */
+            transferred: number;
+        };
+        /**
+         * UseFile
+         * @description A row of the use map: bytes of a file and those used, over all and by page.
+         */
+        UseFile: {
+            /** Url */
+            url: string;
+            /** Path */
+            path: string;
+            /** Kind */
+            kind: string;
+            /** Size */
+            size: number;
+            /** Used */
+            used: number;
+            /** Transferred */
+            transferred: number;
+            /** Transferred Unused */
+            transferred_unused: number;
+            /** Own */
+            own: boolean;
+            /** Pages */
+            pages: {
+                [key: string]: number;
+            };
+        };
+        /** UseMap */
+        UseMap: {
+            /** Pages */
+            pages: string[];
+            /** Files */
+            files: components["schemas"]["UseFile"][];
+            /** Walks */
+            walks: components["schemas"]["WalkOut"][];
+        };
+        /** WalkOut */
+        WalkOut: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /**
+             * Taken
+             * Format: date-time
+             */
+            taken: string;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Errors */
+            errors: string[];
+        };
+        /**
+         * UsedText
+         * @description A file's text and its used spans, in UTF-16 code units as JavaScript counts.
+         */
+        UsedText: {
+            /** Text */
+            text: string;
+            /** Spans */
+            spans: [
+                number,
+                number
+            ][];
+            /** Cut */
+            cut: boolean;
+        };
+        /**
+         * WalkIn
+         * @description Pages to walk over, all of the baseline when left out.
+         */
+        WalkIn: {
+            /** Pages */
+            pages?: string[];
+        };
+        /** StepIn */
+        StepIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "hover" | "open" | "click" | "type" | "wait" | "scroll";
+            /**
+             * Selector
+             * @default
+             */
+            selector?: string;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+            /**
+             * Ms
+             * @default 0
+             */
+            ms?: number;
+            /**
+             * Label
+             * @default
+             */
+            label?: string;
+        };
+        /**
+         * WalkOrdersIn
+         * @description For one page: steps of the user's own, and the keys of steps that are switched off.
+         */
+        WalkOrdersIn: {
+            /** Page */
+            page: string;
+            /** Own */
+            own?: components["schemas"]["StepIn"][];
+            /** Off */
+            off?: string[];
+        };
+        /** RulesIn */
+        RulesIn: {
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
         };
     };
     responses: never;
@@ -839,6 +1543,75 @@ export interface operations {
                      */
                     archive: string;
                 };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_sites_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitIn"];
             };
         };
         responses: {
@@ -1052,143 +1825,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_requests: {
-        parameters: {
-            query: {
-                page: string;
-                device: string;
-            };
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Requests"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_weigh: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Unauthorized */
@@ -1748,6 +2384,1095 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_weigh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_history: {
+        parameters: {
+            query: {
+                page: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_weigh_more: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighMoreIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_weigh_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                weigh_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighInDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_delete_weigh_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                weigh_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_edit_weigh_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                weigh_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighInEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_headers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                weigh_in_id: string;
+                position: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadersOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_har: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                weigh_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                weigh_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_compare: {
+        parameters: {
+            query: {
+                before: string;
+                after: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UseMap"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_used_text: {
+        parameters: {
+            query: {
+                url: string;
+                page?: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedText"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_walk_orders: {
+        parameters: {
+            query: {
+                page: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkOrdersIn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_order_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkOrdersIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkOrdersIn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_set_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"] | null;
                 };
             };
             /** @description Unauthorized */

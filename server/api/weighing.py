@@ -1,0 +1,224 @@
+"""Weigh-ins under conditions of one's choice, their history, walks and the use map."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router
+from ninja.errors import HttpError
+
+from server.api import details
+from server.api.schemas import (
+    Comparison,
+    HeadersOut,
+    HistoryRow,
+    JobOut,
+    RulesIn,
+    UsedText,
+    UseMap,
+    WalkIn,
+    WalkOrdersIn,
+    WeighInDetail,
+    WeighInEdit,
+    WeighMoreIn,
+)
+from server.api.sites import ERRORS, site_of, slug_of
+from server.sites import jobs
+from server.sites.models import Job, Site, StoredWeighIn
+from unladen.weigh.bringers import rules_from
+from unladen.weigh.conditions import Conditions, device_named, link_named
+from unladen.weigh.export import csv_of, har_of
+from unladen.weigh.model import WeighIn
+from unladen.weigh.walk import orders_from
+
+router = Router(tags=["weighing"])
+
+
+def _row(site: Site, weigh_in_id: UUID) -> StoredWeighIn:
+    return get_object_or_404(StoredWeighIn, pk=weigh_in_id, site=site)
+
+
+def _pages(site: Site, wanted: list[str]) -> list[str]:
+    """The pages to work on; only those that were weighed can be named."""
+    if not site.baseline:
+        raise HttpError(409, "The site has not been weighed yet.")
+    keys = site.baseline["weigh_ins"]
+    rows = site.weigh_ins.in_bulk(keys)
+    known = list(dict.fromkeys(rows[UUID(key)].page for key in keys))
+    if unknown := set(wanted) - set(known):
+        raise HttpError(422, f"{min(unknown)}: is no page of the baseline")
+    return wanted or known
+
+
+@router.post("sites/{site_id}/weigh", response={200: JobOut, **ERRORS})
+def weigh(request: HttpRequest, site_id: UUID) -> Job:
+    """Weigh the site for the first time, or from the start again."""
+    return jobs.start(site_of(request, site_id), Job.Kind.WEIGH)
+
+
+@router.post("sites/{site_id}/weigh-ins", response={200: JobOut, **ERRORS})
+def weigh_more(request: HttpRequest, site_id: UUID, body: WeighMoreIn) -> Job:
+    """Weigh pages under further conditions, as found and as they are now."""
+    site = site_of(request, site_id)
+    link = link_named(body.link)
+    for name in body.devices:
+        Conditions(device_named(name), body.visit, link, body.runs)
+    return jobs.start(site, Job.Kind.WEIGH_MORE, body.dict() | {"pages": _pages(site, body.pages)})
+
+
+@router.get("sites/{site_id}/weigh-ins", response={200: list[HistoryRow], **ERRORS})
+def history(request: HttpRequest, site_id: UUID, page: str) -> list[HistoryRow]:
+    """All weigh-ins of a page, the oldest first."""
+    return details.history(site_of(request, site_id), page)
+
+
+@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}", response={200: WeighInDetail, **ERRORS})
+def weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> WeighInDetail:
+    """All of one weigh-in."""
+    site = site_of(request, site_id)
+    return details.detail(site, _row(site, weigh_in_id))
+
+
+@router.patch("sites/{site_id}/weigh-ins/{weigh_in_id}", response={200: list[HistoryRow], **ERRORS})
+def edit_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, body: WeighInEdit) -> list[HistoryRow]:
+    """Name a weigh-in, pin it as the baseline of its conditions, or let it go again."""
+    site = site_of(request, site_id)
+    row = _row(site, weigh_in_id)
+    if body.name is not None:
+        row.name = body.name.strip()
+    if body.pinned is not None and body.pinned != row.pinned:
+        if not body.pinned and str(row.pk) in details.held_keys(site):
+            raise HttpError(
+                409, "The ledger stands on this weigh-in; pin another one of the same conditions instead."
+            )
+        row.pinned = body.pinned
+        if row.pinned and row.side == StoredWeighIn.Side.FOUND:
+            _make_baseline(site, row)
+    row.save(update_fields=["name", "pinned"])
+    return details.history(site, row.page)
+
+
+def _make_baseline(site: Site, row: StoredWeighIn) -> None:
+    """Let a weigh-in take the place of the one of the same page and conditions in the baseline, if there is one."""
+    if not site.baseline:
+        return
+    rows = site.weigh_ins.in_bulk(site.baseline["weigh_ins"])
+    keys = [
+        str(row.pk) if (old.page, old.conditions) == (row.page, row.conditions) else key
+        for key in site.baseline["weigh_ins"]
+        for old in [rows[UUID(key)]]
+    ]
+    site.baseline["weigh_ins"] = keys
+    site.save(update_fields=["baseline"])
+
+
+@router.delete("sites/{site_id}/weigh-ins/{weigh_in_id}", response={204: None, **ERRORS})
+def delete_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
+    """Delete a weigh-in that is not pinned and that nothing stands on."""
+    site = site_of(request, site_id)
+    row = _row(site, weigh_in_id)
+    if row.pinned or str(row.pk) in details.held_keys(site):
+        raise HttpError(409, "A pinned weigh-in, or one that the ledger stands on, is not deleted.")
+    row.delete()
+    return HttpResponse(status=204)
+
+
+@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/requests/{position}", response={200: HeadersOut, **ERRORS})
+def headers(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, position: int) -> HeadersOut:
+    """The header fields of one request, and where its file can be seen."""
+    site = site_of(request, site_id)
+    found = details.headers(site, _row(site, weigh_in_id), position)
+    if found is None:
+        raise HttpError(404, "There is no such request.")
+    return found
+
+
+@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/weigh-in.har", response=ERRORS)
+def har(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
+    """The kept run as HAR 1.2 with bodies."""
+    site = site_of(request, site_id)
+    row = _row(site, weigh_in_id)
+    document = har_of(details.capture_for(site, row), [WeighIn.from_record(row.record)])
+    return _file(json.dumps(document, indent=1), "application/json", f"{_name(site, row)}.har")
+
+
+@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/requests.csv", response=ERRORS)
+def csv(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
+    """The requests as CSV."""
+    site = site_of(request, site_id)
+    row = _row(site, weigh_in_id)
+    text = csv_of(details.capture_for(site, row), [WeighIn.from_record(row.record)], rules_from(site.rules))
+    return _file(text, "text/csv", f"{_name(site, row)}.csv")
+
+
+def _name(site: Site, row: StoredWeighIn) -> str:
+    page = row.page.strip("/").replace("/", "-").rpartition(".")[0] or "page"
+    return f"{slug_of(site)}-{''.join(c for c in page if c.isalnum() or c in '-_')[:60]}-{row.device}"
+
+
+def _file(text: str, media_type: str, name: str) -> HttpResponse:
+    return HttpResponse(
+        text, content_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
+
+
+@router.get("sites/{site_id}/compare", response={200: Comparison, **ERRORS})
+def compare(request: HttpRequest, site_id: UUID, before: UUID, after: UUID) -> Comparison:
+    """Two weigh-ins side by side, marked where their conditions differ."""
+    site = site_of(request, site_id)
+    return details.comparison(_row(site, before), _row(site, after))
+
+
+@router.get("sites/{site_id}/use", response={200: UseMap, **ERRORS})
+def use(request: HttpRequest, site_id: UUID) -> UseMap:
+    """The use map, and the walks that it comes from."""
+    return details.use_map(site_of(request, site_id))
+
+
+@router.get("sites/{site_id}/use/text", response={200: UsedText, **ERRORS})
+def used_text(request: HttpRequest, site_id: UUID, url: str, page: str = "") -> UsedText:
+    """A file's text and what of it was used."""
+    found = details.used_text(site_of(request, site_id), url, page)
+    if found is None:
+        raise HttpError(404, "No walk met this file.")
+    return found
+
+
+@router.post("sites/{site_id}/walk", response={200: JobOut, **ERRORS})
+def walk(request: HttpRequest, site_id: UUID, body: WalkIn) -> Job:
+    """Walk over pages on phone and desktop."""
+    site = site_of(request, site_id)
+    return jobs.start(site, Job.Kind.WALK, {"pages": _pages(site, body.pages)})
+
+
+@router.put("sites/{site_id}/walk", response={200: WalkOrdersIn, **ERRORS})
+def order_walk(request: HttpRequest, site_id: UUID, body: WalkOrdersIn) -> WalkOrdersIn:
+    """Set the steps of one's own for a page, and those that are switched off; the next walk follows them."""
+    site = site_of(request, site_id)
+    _pages(site, [body.page])
+    wanted: dict[str, Any] = {"own": [step.dict() for step in body.own], "off": body.off}
+    orders_from(wanted)
+    site.walking[body.page] = wanted
+    site.save(update_fields=["walking"])
+    return body
+
+
+@router.get("sites/{site_id}/walk", response={200: WalkOrdersIn, **ERRORS})
+def walk_orders(request: HttpRequest, site_id: UUID, page: str) -> WalkOrdersIn:
+    """The steps of one's own for a page, and those that are switched off."""
+    return WalkOrdersIn(page=page, **site_of(request, site_id).walking.get(page, {}))
+
+
+@router.put("sites/{site_id}/rules", response={200: JobOut | None, **ERRORS})
+def set_rules(request: HttpRequest, site_id: UUID, body: RulesIn) -> Job | None:
+    """Say whose hosts and paths are; the excess is found anew."""
+    site = site_of(request, site_id)
+    rows = [rule.dict() for rule in body.rules]
+    rules_from(rows)
+    site.rules = rows
+    site.save(update_fields=["rules"])
+    return jobs.start(site, Job.Kind.SURVEY) if site.baseline else None

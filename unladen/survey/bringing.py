@@ -1,0 +1,66 @@
+"""Embeds and third parties that bring much."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from unladen.survey.evidence import Evidence
+from unladen.survey.finding import Excess
+from unladen.weigh.bringers import EMBED, THIRD_PARTY, Bringer
+from unladen.weigh.model import Request
+
+_WORTH = 30_000  # bytes on one page
+
+
+def find(evidence: Evidence) -> list[Excess]:
+    """One excess for each embed or third party, over all pages, at its heaviest weigh-in."""
+    brought: dict[Bringer, dict[str, list[Request]]] = defaultdict(dict)
+    for weigh_in in evidence.weigh_ins:
+        causes = evidence.causes(weigh_in)
+        table: dict[Bringer, list[Request]] = defaultdict(list)
+        for request, bringer in zip(causes.requests, causes.bringers, strict=True):
+            if bringer.kind in (EMBED, THIRD_PARTY) and not request.cached:
+                table[bringer].append(request)
+        for bringer, requests in table.items():
+            known = brought[bringer].get(weigh_in.page, [])
+            if _weight(requests) > _weight(known):
+                brought[bringer][weigh_in.page] = requests
+    found = []
+    for bringer, pages in sorted(brought.items(), key=lambda entry: entry[0].name):
+        heaviest = max(pages.values(), key=_weight)
+        size = _weight(heaviest)
+        if size < _WORTH:
+            continue
+        scripts = sum(r.transferred for r in heaviest if r.kind == "scripts")
+        what = "An embed from" if bringer.kind == EMBED else "A third party,"
+        found.append(
+            Excess(
+                id=f"brought:{bringer.kind}:{bringer.name}",
+                excess="brought-by-others",
+                kind="scripts" if scripts * 2 >= size else max(heaviest, key=lambda r: r.transferred).kind,
+                title=f"{what} {bringer.name}, brings {_many(len(heaviest))}",
+                why=f"All of it comes before a visitor asks for it; {scripts:,} bytes of it are scripts.",
+                pages=tuple(pages),
+                bytes=size,
+                of_bytes=size,
+                requests=len(heaviest),
+                tried=False,
+                change=None,
+                facts={"hosts": sorted({r.url.split("/")[2] for r in heaviest})},
+                advice=(
+                    "Put a picture with a play button or a link in its place until somebody wants it."
+                    if bringer.kind == EMBED
+                    else "Ask whether the site still needs it, and load it late or on the pages that use it."
+                ),
+                files=tuple(dict.fromkeys(r.url for r in heaviest)),
+            )
+        )
+    return found
+
+
+def _weight(requests: list[Request]) -> int:
+    return sum(request.transferred for request in requests)
+
+
+def _many(count: int) -> str:
+    return f"{count} requests" if count > 1 else "1 request"
