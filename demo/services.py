@@ -30,6 +30,7 @@ FAMILIES = (
     ("Damsel", 400, "/usr/share/fonts/truetype/liberation/LiberationSans-Italic.ttf"),
     ("Quern", 400, "/usr/share/fonts/truetype/liberation/LiberationMono-Regular.ttf"),
 )
+_DOT = "47494638396101000100800000000000ffffff21f90401000000002c00000000010001000002024401003b"  # GIF, 1 px
 _WORDS = [
     "frame",
     "buffer",

@@ -16,6 +16,7 @@ from server.api.schemas import (
     HistoryRow,
     LargestOut,
     Owner,
+    Pickable,
     RequestOut,
     StepOut,
     StructureOut,
@@ -59,7 +60,7 @@ def detail(site: Site, row: StoredWeighIn) -> WeighInDetail:
     fonts = fonts_of(capture, [*visit.requests, *visit.scrolled], visit.structure)
     timings = visit.timings
     return WeighInDetail(
-        weigh_in=weigh_in(row),
+        weigh_in=weigh_in(row, held_keys(site)),
         requests=rows,
         brought=_brought(causes, len(visit.requests)),
         own_hosts=sorted({_host(r.url) for r in causes.requests if causes.is_own(r.url)}),
@@ -206,6 +207,7 @@ def use_map(site: Site) -> UseMap:
             device=walk.device.name,
             taken=taken[(walk.page, walk.device.name)],
             errors=walk.errors,
+            elements=[Pickable(**element) for element in walk.elements],
             steps=[
                 StepOut(
                     key=s.step.key,

@@ -32,9 +32,9 @@ def _latest_job(site: Site) -> JobOut | None:
     return JobOut.from_orm(latest)
 
 
-def weigh_in(row: StoredWeighIn) -> WeighInOut:
+def weigh_in(row: StoredWeighIn, held: set[str]) -> WeighInOut:
     """A weigh-in as published, with its key."""
-    return WeighInOut(id=row.pk, **row.summary["weigh_in"])
+    return WeighInOut(id=row.pk, held=str(row.pk) in held, **row.summary["weigh_in"])
 
 
 def _weights(found: Site) -> tuple[int | None, int | None]:
@@ -108,7 +108,7 @@ def bench(found: Site) -> Bench:
         taken=baseline["taken"],
         effort=plan["effort"],
         allowance=found.allowance,
-        weigh_ins=[weigh_in(row) for row in rows],
+        weigh_ins=[weigh_in(row, held) for row in rows],
         pictures=[_picture(row) for row in rows if row.summary["weigh_in"]["visit"] == "first"],
         excess=[ExcessOut(**excess) for excess in baseline["excess"]],
         changes=_changes(plan, found.result),
@@ -143,7 +143,7 @@ def _result(found: Site) -> ResultOut | None:
     ledger = result["ledger"]
     return ResultOut(
         effort=ledger["effort"],
-        weigh_ins=[weigh_in(row) for row in _now(found)],
+        weigh_ins=[weigh_in(row, set(result["weigh_ins"])) for row in _now(found)],
         lines=ledger["lines"],
         unexplained=ledger["unexplained"],
         checks=ledger["checks"],

@@ -63,9 +63,13 @@ class Scrolled(Schema):
 
 
 class WeighInOut(Schema):
-    """As in docs/formats.md; sizes in bytes, times in ms. `id` names it among the site's weigh-ins."""
+    """As in docs/formats.md; sizes in bytes, times in ms. `id` names it among the site's weigh-ins.
+
+    The baseline or the ledger stands on `held` ones.
+    """
 
     id: UUID
+    held: bool
     page: str
     device: str
     window: Window
@@ -436,12 +440,25 @@ class StepOut(Schema):
     transferred: int
 
 
+class Pickable(Schema):
+    """An element that a step may be about, with its box in CSS px from the top left of the page."""
+
+    selector: str
+    label: str
+    x: float
+    y: float
+    width: float
+    height: float
+    field: bool
+
+
 class WalkOut(Schema):
     page: str
     device: str
     taken: datetime
     steps: list[StepOut]
     errors: list[str]
+    elements: list[Pickable]
 
 
 class UseMap(Schema):

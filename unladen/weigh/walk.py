@@ -31,7 +31,7 @@ _STEP_WITHIN = 2000  # ms to find an element and act on it
 _AFTER_STEP = 0.12  # s of quiet
 _LONGEST_WAIT = 10_000  # ms
 _HERE = Path(__file__).parent
-_WALKABLE, _GUARD = ((_HERE / name).read_text() for name in ("walkable.js", "guard.js"))
+_WALKABLE, _GUARD, _PICKABLE = ((_HERE / f"{name}.js").read_text() for name in ("walkable", "guard", "pickable"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +71,14 @@ class StepTaken:
 
 @dataclass(slots=True)
 class Walk:
-    """A walk over one page on one device."""
+    """A walk over one page on one device; `elements` are those that a step may be about, with their boxes in CSS px."""
 
     page: str
     device: Device
     steps: list[StepTaken] = field(default_factory=list)
     files: list[FileUse] = field(default_factory=list)
     errors: list[str] = field(default_factory=list)
+    elements: list[dict[str, Any]] = field(default_factory=list)
 
     def to_record(self) -> dict[str, Any]:
         """Plain values, for `from_record`."""
@@ -95,6 +96,7 @@ class Walk:
                 for row in record["files"]
             ],
             errors=record["errors"],
+            elements=record["elements"],
         )
 
 
@@ -128,6 +130,7 @@ async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrde
         await recorder.attach(await target_of(page))
         if await load(page, recorder, watch, url) and await ask(page, _GUARD):
             found = await ask(page, _WALKABLE) or []
+            result.elements = await ask(page, _PICKABLE) or []
             steps = [Step("scroll", label="to the end and back"), *(Step(**row) for row in found), *orders.own]
             for step in steps:
                 result.steps.append(await _take(browser, page, recorder, step, orders))

@@ -11,6 +11,16 @@ export type Result = Schemas["ResultOut"];
 export type Session = Schemas["Session"];
 export type Site = Schemas["SiteOut"];
 export type WeighIn = Schemas["WeighInOut"];
+export type Detail = Schemas["WeighInDetail"];
+export type RequestRow = Schemas["RequestOut"];
+export type HistoryRow = Schemas["HistoryRow"];
+export type Comparison = Schemas["Comparison"];
+export type UseMap = Schemas["UseMap"];
+export type UseFile = Schemas["UseFile"];
+export type Walk = Schemas["WalkOut"];
+export type WalkOrders = Schemas["WalkOrdersIn"];
+export type Rule = Schemas["RuleOut"];
+export type WeighMore = Schemas["WeighMoreIn"];
 export type Effort = Schemas["LightenIn"]["effort"];
 
 export function csrfToken(): string {

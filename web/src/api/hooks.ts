@@ -1,7 +1,9 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Bench, client, type Effort, type Job, type Session, told } from "./client";
+import { type Bench, client, type Effort, type Job, type Rule, type Session, told, type WalkOrders, type WeighMore } from "./client";
 
 const POLL = 1000;
+
+const at = (site_id: string) => ({ params: { path: { site_id } } });
 
 export function isActive(job: Job | null | undefined): boolean {
   return job?.state === "waiting" || job?.state === "running";
@@ -45,8 +47,6 @@ export function useSites() {
   });
 }
 
-const at = (site_id: string) => ({ params: { path: { site_id } } });
-
 export function useBench(id: string) {
   return useQuery({
     queryKey: ["bench", id],
@@ -55,16 +55,97 @@ export function useBench(id: string) {
   });
 }
 
-export function useRequests(id: string, page: string, device: string, stamp: string) {
+const ofWeighIn = (site_id: string, weigh_in_id: string) => ({ params: { path: { site_id, weigh_in_id } } });
+
+/** All of one weigh-in; `stamp` changes when what is said of it may have changed. */
+export function useDetail(id: string, weighIn: string | undefined, stamp: string) {
   return useQuery({
-    queryKey: ["requests", id, page, device, stamp],
+    queryKey: ["weigh-in", id, weighIn, stamp],
+    queryFn: () => told(client.GET("/api/sites/{site_id}/weigh-ins/{weigh_in_id}", ofWeighIn(id, weighIn ?? ""))),
+    enabled: weighIn !== undefined,
+    staleTime: Infinity,
+  });
+}
+
+export function useHeaders(id: string, weighIn: string, position: number | null) {
+  return useQuery({
+    queryKey: ["headers", id, weighIn, position],
     queryFn: () =>
       told(
-        client.GET("/api/sites/{site_id}/requests", {
-          params: { path: { site_id: id }, query: { page, device } },
+        client.GET("/api/sites/{site_id}/weigh-ins/{weigh_in_id}/requests/{position}", {
+          params: { path: { site_id: id, weigh_in_id: weighIn, position: position ?? 0 } },
         }),
       ),
+    enabled: position !== null,
+    staleTime: Infinity,
+  });
+}
+
+export function useHistory(id: string, page: string, stamp: string) {
+  return useQuery({
+    queryKey: ["history", id, page, stamp],
+    queryFn: () => told(client.GET("/api/sites/{site_id}/weigh-ins", { params: { path: { site_id: id }, query: { page } } })),
     enabled: page !== "",
+  });
+}
+
+export function useComparison(id: string, before: string | undefined, after: string | undefined) {
+  return useQuery({
+    queryKey: ["comparison", id, before, after],
+    queryFn: () =>
+      told(client.GET("/api/sites/{site_id}/compare", { params: { path: { site_id: id }, query: { before: before ?? "", after: after ?? "" } } })),
+    enabled: Boolean(before && after),
+  });
+}
+
+export function useEditWeighIn(id: string) {
+  const cache = useQueryClient();
+  const onSuccess = () => Promise.all([cache.invalidateQueries({ queryKey: ["history", id] }), cache.invalidateQueries({ queryKey: ["bench", id] })]);
+  const edit = useMutation({
+    mutationFn: ({ key, ...body }: { key: string; name?: string; pinned?: boolean }) =>
+      told(client.PATCH("/api/sites/{site_id}/weigh-ins/{weigh_in_id}", { ...ofWeighIn(id, key), body })),
+    onSuccess,
+  });
+  const remove = useMutation({
+    mutationFn: (key: string) => told(client.DELETE("/api/sites/{site_id}/weigh-ins/{weigh_in_id}", ofWeighIn(id, key))),
+    onSuccess,
+  });
+  return { edit, remove, error: edit.error ?? remove.error };
+}
+
+export function useUseMap(id: string, stamp: string) {
+  return useQuery({ queryKey: ["use", id, stamp], queryFn: () => told(client.GET("/api/sites/{site_id}/use", at(id))) });
+}
+
+export function useUsedText(id: string, url: string | null, page: string, stamp: string) {
+  return useQuery({
+    queryKey: ["used text", id, url, page, stamp],
+    queryFn: () => told(client.GET("/api/sites/{site_id}/use/text", { params: { path: { site_id: id }, query: { url: url ?? "", page } } })),
+    enabled: url !== null,
+    staleTime: Infinity,
+  });
+}
+
+export function useWalkOrders(id: string, page: string) {
+  const cache = useQueryClient();
+  const key = ["walk orders", id, page];
+  const orders = useQuery({
+    queryKey: key,
+    queryFn: () => told(client.GET("/api/sites/{site_id}/walk", { params: { path: { site_id: id }, query: { page } } })),
+    enabled: page !== "",
+  });
+  const save = useMutation({
+    mutationFn: (body: WalkOrders) => told(client.PUT("/api/sites/{site_id}/walk", { ...at(id), body })),
+    onSuccess: (body) => { cache.setQueryData(key, body); },
+  });
+  return { orders, save };
+}
+
+export function useVisit() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { address: string; depth: number; pages: number }) => told(client.POST("/api/sites/visit", { body })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["sites"] }),
   });
 }
 
@@ -91,6 +172,18 @@ export function useWork(bench: Bench) {
     onSettled,
   });
   const weigh = useMutation({ mutationFn: () => told(client.POST("/api/sites/{site_id}/weigh", path)), onSettled });
+  const weighMore = useMutation({
+    mutationFn: (body: WeighMore) => told(client.POST("/api/sites/{site_id}/weigh-ins", { ...path, body })),
+    onSettled,
+  });
+  const walk = useMutation({
+    mutationFn: (pages: string[]) => told(client.POST("/api/sites/{site_id}/walk", { ...path, body: { pages } })),
+    onSettled,
+  });
+  const setRules = useMutation({
+    mutationFn: (rules: Rule[]) => told(client.PUT("/api/sites/{site_id}/rules", { ...path, body: { rules } })),
+    onSettled,
+  });
   const allow = useMutation({
     mutationFn: (allowance: number) => told(client.PATCH("/api/sites/{site_id}", { ...path, body: { allowance } })),
     onSettled,
@@ -99,6 +192,7 @@ export function useWork(bench: Bench) {
     mutationFn: (job_id: string) => told(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
     onSettled,
   });
-  const error = lighten.error ?? edit.error ?? weigh.error ?? allow.error ?? cancel.error;
-  return { lighten, edit, weigh, allow, cancel, error };
+  const all = { lighten, edit, weigh, weighMore, walk, setRules, allow, cancel };
+  const error = Object.values(all).find((mutation) => mutation.error)?.error ?? null;
+  return { ...all, error };
 }

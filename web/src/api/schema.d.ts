@@ -885,6 +885,8 @@ export interface components {
         /**
          * WeighInOut
          * @description As in docs/formats.md; sizes in bytes, times in ms. `id` names it among the site's weigh-ins.
+         *
+         *     The baseline or the ledger stands on `held` ones.
          */
         WeighInOut: {
             /**
@@ -892,6 +894,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Held */
+            held: boolean;
             /** Page */
             page: string;
             /** Device */
@@ -1272,6 +1276,26 @@ export interface components {
             decoded: number;
         };
         /**
+         * Pickable
+         * @description An element that a step may be about, with its box in CSS px from the top left of the page.
+         */
+        Pickable: {
+            /** Selector */
+            selector: string;
+            /** Label */
+            label: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Field */
+            field: boolean;
+        };
+        /**
          * StepOut
          * @description A step of a walk and what came of it.
          */
@@ -1347,6 +1371,8 @@ export interface components {
             steps: components["schemas"]["StepOut"][];
             /** Errors */
             errors: string[];
+            /** Elements */
+            elements: components["schemas"]["Pickable"][];
         };
         /**
          * UsedText

@@ -5,15 +5,15 @@ import type { Bench, Session } from "../api/client";
 import { isActive, useBench, useWork } from "../api/hooks";
 import { Beam } from "../beam/Beam";
 import { Bar } from "../frame/Bar";
-import { Conditions } from "../frame/Conditions";
+import { Conditions, deviceLabel } from "../frame/Conditions";
 import { Foot } from "../frame/Foot";
 import { useKeys } from "../frame/keys";
 import { Trail } from "../frame/Trail";
 import { Trouble } from "../ui/Trouble";
-import { isStage, type Stage, STAGES, useView, type View, weighInOf } from "./state";
+import { isStage, type Stage, STAGES, UNLIMITED, useView, type View, weighInOf } from "./state";
 
 const PARTS = {
-  weigh: lazy(() => import("./Weigh")),
+  weigh: lazy(() => import("../weigh/Weigh")),
   sort: lazy(() => import("./Sort")),
   lighten: lazy(() => import("./Lighten")),
   check: lazy(() => import("./Check")),
@@ -55,7 +55,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   useKeys({ ...Object.fromEntries(stages) as Record<string, (down: boolean) => void>, "?": (down) => { if (down) setHelp(true); } });
   const before = weighInOf(bench.weigh_ins, view);
   const after = weighInOf(bench.result?.weigh_ins, view);
-  const busy = isActive(bench.job) || work.lighten.isPending || work.edit.isPending;
+  const busy = isActive(bench.job) || [work.lighten, work.edit, work.weigh, work.weighMore, work.walk, work.setRules].some((mutation) => mutation.isPending);
   const Part = PARTS[stage];
   return (
     <div className="bench">
@@ -80,15 +80,18 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
           </>
         }
         trail={<Trail bench={bench} stage={stage} query={view.query} />}
-        conditions={before && <Conditions bench={bench} view={view} onAllow={(bytes) => work.allow.mutate(bytes)} />}
+        conditions={bench.weigh_ins.length > 0 && <Conditions bench={bench} view={view} busy={busy} onAllow={(bytes) => work.allow.mutate(bytes)} onWeigh={(body) => work.weighMore.mutate(body)} />}
       />
       {before && <Beam before={before} after={after} allowance={bench.allowance} kind={view.kind} onKind={(kind) => view.set({ kind })} />}
       <JobLine bench={bench} work={work} />
       {work.error && <Alert type="error" banner title={work.error.message} />}
-      {before ? (
-        <Suspense fallback={<div className="waiting"><Spin /></div>}>
-          <Part bench={bench} view={view} work={work} busy={busy} />
-        </Suspense>
+      {bench.weigh_ins.length > 0 ? (
+        <>
+          {!before && <Unweighed view={view} busy={busy} work={work} />}
+          <Suspense fallback={<div className="waiting"><Spin /></div>}>
+            <Part bench={bench} view={view} work={work} busy={busy} />
+          </Suspense>
+        </>
       ) : (
         <FirstWeighIn bench={bench} work={work} />
       )}
@@ -107,7 +110,20 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   );
 }
 
+/** Nothing is shown for conditions under which nothing was measured. */
+function Unweighed({ view, busy, work }: { view: View; busy: boolean; work: PartProps["work"] }) {
+  return (
+    <div className="unweighed">
+      <span><b>{view.page}</b> was not weighed under these conditions: {deviceLabel(view.device)}, {view.link}, {view.visit} visit.</span>
+      <Button size="small" type="primary" disabled={busy} onClick={() => work.weighMore.mutate({ devices: [view.device], visit: view.visit, link: view.link, runs: 3, pages: [view.page] })}>Weigh it, three runs</Button>
+      <Button size="small" onClick={() => view.set({ device: "phone", visit: "first", link: UNLIMITED })}>Back to the usual ones</Button>
+    </div>
+  );
+}
+
 const STEPS: Record<string, string> = {
+  record: "Visiting",
+  walk: "Walking over the pages",
   weigh: "Weighing",
   survey: "Trying out smaller files",
   check: "Comparing with the page as found",
@@ -119,7 +135,7 @@ function JobLine({ bench, work }: { bench: Bench; work: PartProps["work"] }) {
   const job = bench.job;
   if (!job) return null;
   if (job.state === "failed") {
-    return <Alert type="error" banner title={`The last work on this site failed: ${job.error}`} action={bench.weigh_ins.length > 0 ? undefined : <Button size="small" onClick={() => work.weigh.mutate()}>Weigh again</Button>} />;
+    return <Alert type="error" banner title={`The last work on this site failed: ${job.error}`} action={bench.weigh_ins.length > 0 || bench.files === 0 ? undefined : <Button size="small" onClick={() => work.weigh.mutate()}>Weigh again</Button>} />;
   }
   return (
     <div className="job" role="status">
@@ -133,6 +149,14 @@ function JobLine({ bench, work }: { bench: Bench; work: PartProps["work"] }) {
 
 function FirstWeighIn({ bench, work }: { bench: Bench; work: PartProps["work"] }) {
   const active = isActive(bench.job);
+  if (!active && bench.files === 0) {
+    return (
+      <main className="narrow">
+        <h1>Nothing was recorded</h1>
+        <p className="soft">The visit to the site's address brought no page. Delete it in the list of sites and try another address.</p>
+      </main>
+    );
+  }
   return (
     <main className="narrow">
       <h1>{active ? "On the scales" : "Not weighed yet"}</h1>

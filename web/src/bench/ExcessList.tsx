@@ -64,7 +64,7 @@ function Row({ item, crumb, selected, busy, onChoose, onToggle }: Omit<Props, "i
         {excess.bytes > 0 ? kB(excess.bytes) : "steadier"}
         <small>{excess.requests > 0 ? requests(excess.requests) : excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes"}</small>
       </div>
-      <Button
+      {!change ? <span className="advice-mark">advice</span> : <Button
         size="small"
         type={selected && state === "off" ? "primary" : "default"}
         className={state === "on" || state === "insisted" ? "back" : ""}
@@ -76,7 +76,7 @@ function Row({ item, crumb, selected, busy, onChoose, onToggle }: Omit<Props, "i
         }}
       >
         {state === "on" || state === "insisted" ? "Take back" : "Try"}
-      </Button>
+      </Button>}
     </div>
   );
 }

@@ -2,14 +2,21 @@ import { Button } from "antd";
 import type { Bench } from "../api/client";
 import { count, fileName, kB } from "../ui/format";
 import type { PartProps } from "./BenchPage";
-import { type Item, standing } from "./state";
+import { type Item, standing, type View } from "./state";
 
 interface Props {
   bench: Bench;
   item: Item | undefined;
   busy: boolean;
   work: PartProps["work"];
+  view: View;
   onToggle: () => void;
+}
+
+/** Elements or hosts that the evidence names. */
+function where(facts: Record<string, unknown>): string[] {
+  const named = facts.where ?? facts.hosts;
+  return Array.isArray(named) ? named.map(String) : [];
 }
 
 interface ImageFacts {
@@ -21,7 +28,7 @@ interface ImageFacts {
 }
 
 /** What is known of the chosen row, and what can be done about it. */
-export function Facts({ bench, item, busy, work, onToggle }: Props) {
+export function Facts({ bench, item, busy, work, view, onToggle }: Props) {
   if (!item) return <aside className="facts" />;
   const { excess, change } = item;
   const facts = excess.facts as ImageFacts;
@@ -53,14 +60,22 @@ export function Facts({ bench, item, busy, work, onToggle }: Props) {
           <ul className="files">{excess.targets.map((path) => <li key={path} title={path}>{fileName(path)}</li>)}</ul>
         </details>
       )}
-      <p className="standing">{wordsFor(item, bench)}</p>
-      <div className="actions">
+      {where(excess.facts).length > 0 && (
+        <details>
+          <summary>Where</summary>
+          <ul className="files">{where(excess.facts).map((text) => <li key={text}><code>{text}</code></li>)}</ul>
+        </details>
+      )}
+      {!change && <div className="standing"><b>What you can do</b><p>{excess.advice}</p></div>}
+      {change && <p className="standing">{wordsFor(item, bench)}</p>}
+      {excess.excess === "unused" && <Button onClick={() => view.set({ part: "use" })}>See the use map</Button>}
+      {change && <div className="actions">
         <Button type={on ? "default" : "primary"} disabled={busy} onClick={onToggle}>{on ? "Take back" : "Try it"}</Button>
         {state === "set aside" && (
           <Button disabled={busy} onClick={() => work.edit.mutate({ changes: [{ id: excess.id, on: true, insist: true }] })}>Do it all the same</Button>
         )}
         <Button disabled={busy} onClick={keep}>{kept ? "Need not keep" : "Keep as is"}</Button>
-      </div>
+      </div>}
     </aside>
   );
 }

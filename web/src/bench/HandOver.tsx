@@ -4,6 +4,7 @@ import type { Bench, Result } from "../api/client";
 import { count, kB, moment } from "../ui/format";
 import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 import type { PartProps } from "./BenchPage";
+import { heldOf } from "./state";
 
 type By = "Change" | "Kind" | "Page and device";
 
@@ -19,11 +20,11 @@ export default function HandOver({ bench }: PartProps) {
           <h1>The ledger</h1>
           <Segmented<By> options={["Change", "Kind", "Page and device"]} value={by} onChange={setBy} />
         </div>
-        <Ledger bench={bench} result={result} by={by} />
+        <Ledger bench={{ ...bench, weigh_ins: heldOf(bench.weigh_ins) }} result={{ ...result, weigh_ins: heldOf(result.weigh_ins) }} by={by} />
       </section>
       <aside className="facts">
         <h2>To take away</h2>
-        <p>The whole site, lighter. Files that no change touched are the same to the byte; the originals of pictures that have smaller stand-ins stay in it.</p>
+        <p>The site's own files, lighter. Files that no change touched are the same to the byte; the originals of pictures that have smaller stand-ins stay in it.</p>
         <p><Button type="primary" href={`/api/sites/${bench.id}/lighter.zip`} block>Download the lighter ZIP, {kB(result.archive_bytes)}</Button></p>
         <p><Button href={`/api/sites/${bench.id}/ledger.json`} block>Ledger as JSON</Button></p>
         <p><Button href={`/api/sites/${bench.id}/plan`} block>Plan as JSON</Button></p>

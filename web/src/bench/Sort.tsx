@@ -1,5 +1,5 @@
-import { Button, Empty } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { Button, Empty, Segmented, Spin } from "antd";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import type { Effort } from "../api/client";
 import { useKeys } from "../frame/keys";
 import { kB } from "../ui/format";
@@ -15,8 +15,28 @@ const EFFORTS: { effort: Effort; hint: string }[] = [
   { effort: "bold", hint: "All that passes the checks" },
 ];
 
-/** What is worth doing: the list, the page's picture with tags, the facts of the chosen row. */
-export default function Sort({ bench, view, work, busy }: PartProps) {
+const Use = lazy(() => import("../use/Use"));
+
+/** What is worth doing, and which parts of styles and scripts are used where. */
+export default function Sort(props: PartProps) {
+  const { view } = props;
+  return (
+    <>
+      <div className="head parts">
+        <Segmented
+          value={view.part === "use" ? "use" : "worth"}
+          onChange={(part) => view.set({ part: part === "use" ? "use" : "" })}
+          options={[{ value: "worth", label: "Worth doing" }, { value: "use", label: "Use map" }]}
+        />
+        <span className="soft">{view.part === "use" ? "Which bytes of styles and scripts a walk over the pages used" : "The largest first; a click on a tag finds its row"}</span>
+      </div>
+      {view.part === "use" ? <Suspense fallback={<div className="waiting"><Spin /></div>}><Use {...props} /></Suspense> : <WorthDoing {...props} />}
+    </>
+  );
+}
+
+/** The list, the page's picture with tags, the facts of the chosen row. */
+function WorthDoing({ bench, view, work, busy }: PartProps) {
   const items = itemsOf(bench, view.kind);
   const [chosen, setChosen] = useState("");
   const [asFound, setAsFound] = useState(false);
@@ -29,7 +49,7 @@ export default function Sort({ bench, view, work, busy }: PartProps) {
     if (next) setChosen(next.excess.id);
   }
   function toggle(item: Item | undefined) {
-    if (!item || busy) return;
+    if (!item?.change || busy) return;
     const on = standing(item.change) === "off" || standing(item.change) === "set aside";
     work.edit.mutate({ changes: [{ id: item.excess.id, on }] });
   }
@@ -66,7 +86,7 @@ export default function Sort({ bench, view, work, busy }: PartProps) {
         )}
       </section>
       <PagePicture bench={bench} view={view} items={items} chosen={current} asFound={asFound} onChoose={setChosen} />
-      <Facts bench={bench} item={current} busy={busy} onToggle={() => toggle(current)} work={work} />
+      <Facts bench={bench} item={current} busy={busy} onToggle={() => toggle(current)} work={work} view={view} />
     </main>
   );
 }

@@ -17,22 +17,30 @@ export function isStage(value: string | undefined): value is Stage {
   return STAGES.includes(value as Stage);
 }
 
-/** Page, device and kind in force; they stand in the address, so that a link leads to the same view. */
+export type Visit = "first" | "repeat";
+export const UNLIMITED = "unlimited";
+/** What holds when the address does not say; it need not stand there. */
+const USUAL: Record<string, string> = { visit: "first", link: UNLIMITED };
+
+/** Page, conditions, part of the stage and kind in force; they stand in the address, so that a link leads to the same view. */
 export function useView(bench: Bench | undefined) {
   const [search, setSearch] = useSearchParams();
   const pages = bench?.pages ?? [];
   const wanted = search.get("page") ?? "";
   const page = pages.includes(wanted) ? wanted : (pages[0] ?? "");
-  const device = search.get("device") === "desktop" ? "desktop" : "phone";
+  const device = search.get("device") ?? "phone";
+  const visit: Visit = search.get("visit") === "repeat" ? "repeat" : "first";
+  const link = search.get("link") ?? UNLIMITED;
+  const part = search.get("part") ?? "";
   const kindText = search.get("kind");
   const kind: Kind | null = isKind(kindText) ? kindText : null;
 
-  function set(changes: { page?: string; device?: string; kind?: Kind | null }) {
+  function set(changes: { page?: string; device?: string; visit?: Visit; link?: string; part?: string; kind?: Kind | null }) {
     setSearch(
       (old) => {
         const next = new URLSearchParams(old);
         for (const [name, value] of Object.entries(changes)) {
-          if (value) next.set(name, value);
+          if (value && value !== USUAL[name]) next.set(name, value);
           else next.delete(name);
         }
         return next;
@@ -40,13 +48,28 @@ export function useView(bench: Bench | undefined) {
       { replace: true },
     );
   }
-  return { page, device, kind, set, query: search.toString() };
+  return { page, device, visit, link, part, kind, set, query: search.toString() };
 }
 
 export type View = ReturnType<typeof useView>;
 
-export function weighInOf(list: WeighIn[] | undefined, view: { page: string; device: string }): WeighIn | undefined {
-  return list?.find((weighIn) => weighIn.page === view.page && weighIn.device === view.device);
+interface Spot {
+  page: string;
+  device: string;
+  visit: string;
+  link: string;
+}
+
+/** The weigh-in of a page under the conditions in force; of several numbers of runs the most. */
+export function weighInOf(list: WeighIn[] | undefined, spot: Spot): WeighIn | undefined {
+  return list
+    ?.filter((w) => w.page === spot.page && w.device === spot.device && w.visit === spot.visit && w.link === spot.link)
+    .reduce<WeighIn | undefined>((best, w) => (best && best.runs >= w.runs ? best : w), undefined);
+}
+
+/** Those that the plan and the ledger stand on. */
+export function heldOf(list: WeighIn[] | undefined): WeighIn[] {
+  return (list ?? []).filter((weighIn) => weighIn.held);
 }
 
 /** A thing worth doing with the change that does it. */

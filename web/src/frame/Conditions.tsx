@@ -1,40 +1,106 @@
-import { Button, InputNumber, Popover, Radio } from "antd";
+import { Button, Input, InputNumber, Popover, Radio, Select } from "antd";
 import { useState } from "react";
-import type { Bench } from "../api/client";
-import type { View } from "../bench/state";
+import type { Bench, WeighMore } from "../api/client";
+import { UNLIMITED, type View, type Visit, weighInOf } from "../bench/state";
 
-const DEVICES = { phone: "Phone 390 at 2x", desktop: "Desktop 1280 at 1x" } as const;
+const DEVICES: Record<string, string> = { phone: "Phone 390 at 2x", tablet: "Tablet 820 at 2x", desktop: "Desktop 1280 at 1x" };
+const LINKS = [UNLIMITED, "10 Mbit/s, 40 ms", "1.6 Mbit/s, 150 ms", "0.4 Mbit/s, 400 ms"];
+const OWN = "own";
+const OWN_DEVICE = /^(\d+)x(\d+)@([\d.]+)$/;
+
+export function deviceLabel(name: string): string {
+  const own = OWN_DEVICE.exec(name);
+  return DEVICES[name] ?? (own ? `Window ${own[1]}x${own[2]} at ${own[3]}x` : name);
+}
+
+interface Props {
+  bench: Bench;
+  view: View;
+  busy: boolean;
+  onAllow: (bytes: number) => void;
+  onWeigh: (body: WeighMore) => void;
+}
 
 /** The chip with the conditions in force; it opens the form that changes them for all that is shown. */
-export function Conditions({ bench, view, onAllow }: { bench: Bench; view: View; onAllow: (bytes: number) => void }) {
-  const device = view.device as keyof typeof DEVICES;
-  const weighIn = bench.weigh_ins[0];
+export function Conditions({ bench, view, busy, onAllow, onWeigh }: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={setOpen} content={<Form bench={bench} view={view} busy={busy} onAllow={onAllow} onWeigh={(body) => { setOpen(false); onWeigh(body); }} />}>
+      <button type="button" className="chip">
+        {deviceLabel(view.device)}
+        <span className="chip-tail">, {view.link === UNLIMITED ? "unlimited link" : view.link}, {view.visit} visit</span>
+      </button>
+    </Popover>
+  );
+}
+
+function Form({ bench, view, busy, onAllow, onWeigh }: Props) {
   const [allowance, setAllowance] = useState<number | null>(null);
+  const [runs, setRuns] = useState<number | null>(3);
+  const [everywhere, setEverywhere] = useState(false);
+  const [ownLink, setOwnLink] = useState(LINKS.includes(view.link) ? null : view.link);
+  const own = OWN_DEVICE.exec(view.device);
   const kilobytes = allowance ?? bench.allowance / 1000;
-  const form = (
+  const known = weighInOf(bench.weigh_ins, view);
+  const setSize = (width: number, height: number, density: number) => view.set({ device: `${width}x${height}@${density}` });
+  const [width, height, density] = own ? [Number(own[1]), Number(own[2]), Number(own[3])] : [1440, 900, 1];
+  return (
     <div className="conditions">
-      <p className="soft">Device</p>
-      <Radio.Group
-        value={device}
-        onChange={(event) => view.set({ device: String(event.target.value) })}
-        options={Object.entries(DEVICES).map(([value, label]) => ({ value, label }))}
-      />
-      <dl>
-        <dt>Visit</dt><dd>first, nothing kept from before</dd>
-        <dt>Link</dt><dd>{weighIn?.link ?? "unlimited"}</dd>
-        <dt>Runs</dt><dd>{weighIn?.runs ?? 1}</dd>
-        <dt>Browser</dt><dd>{weighIn?.browser ?? "not yet known"}</dd>
-      </dl>
+      <fieldset>
+        <legend>Device</legend>
+        <Radio.Group
+          value={own ? OWN : view.device}
+          onChange={(event) => { if (event.target.value === OWN) setSize(width, height, density); else view.set({ device: String(event.target.value) }); }}
+          options={[...Object.entries(DEVICES).map(([value, label]) => ({ value, label })), { value: OWN, label: "A window of your own" }]}
+        />
+        {own && (
+          <div className="row">
+            <InputNumber size="small" aria-label="Width in CSS px" min={200} max={4096} value={width} onChange={(value) => { if (value) setSize(value, height, density); }} />
+            <InputNumber size="small" aria-label="Height in CSS px" min={200} max={4096} value={height} onChange={(value) => { if (value) setSize(width, value, density); }} />
+            <InputNumber size="small" aria-label="Density" min={0.5} max={4} step={0.5} value={density} onChange={(value) => { if (value) setSize(width, height, value); }} />
+          </div>
+        )}
+      </fieldset>
+      <fieldset>
+        <legend>Link</legend>
+        <Select
+          aria-label="Link"
+          value={ownLink === null ? view.link : OWN}
+          onChange={(value) => { if (value === OWN) setOwnLink("4 Mbit/s, 80 ms"); else { setOwnLink(null); view.set({ link: value }); } }}
+          options={[...LINKS.map((value) => ({ value, label: value })), { value: OWN, label: "figures of your own" }]}
+        />
+        {ownLink !== null && (
+          <Input size="small" aria-label="Figures of the link" value={ownLink} onChange={(event) => setOwnLink(event.target.value)} onBlur={() => view.set({ link: ownLink.trim() })} onPressEnter={() => view.set({ link: ownLink.trim() })} />
+        )}
+      </fieldset>
+      <fieldset>
+        <legend>Visit</legend>
+        <Radio.Group
+          value={view.visit}
+          onChange={(event) => view.set({ visit: event.target.value as Visit })}
+          options={[{ value: "first", label: "first, nothing kept" }, { value: "repeat", label: "repeat, from the cache" }]}
+        />
+      </fieldset>
+      <p className="soft">
+        {known ? `Weighed: ${known.runs === 1 ? "one run" : `median of ${known.runs} runs`}, ${known.browser}.` : "This page was not weighed under these conditions yet."}
+      </p>
+      <div className="row">
+        <InputNumber size="small" aria-label="Runs" min={1} max={15} value={runs} onChange={setRuns} suffix={runs === 1 ? "run" : "runs"} />
+        <Select size="small" aria-label="Pages to weigh" value={everywhere} onChange={setEverywhere} options={[{ value: false, label: "this page" }, { value: true, label: "all pages" }]} />
+        <Button
+          size="small"
+          type={known ? "default" : "primary"}
+          disabled={busy || !runs}
+          onClick={() => onWeigh({ devices: [view.device], visit: view.visit, link: view.link, runs: runs ?? 3, pages: everywhere ? [] : [view.page] })}
+        >
+          {known ? "Weigh again" : "Weigh"}
+        </Button>
+      </div>
       <p className="soft"><label htmlFor="allowance">What a page may weigh</label></p>
       <div className="row">
-        <InputNumber id="allowance" min={1} max={1_000_000} value={kilobytes} onChange={(value) => setAllowance(value)} suffix="kB" />
-        <Button disabled={!kilobytes || kilobytes * 1000 === bench.allowance} onClick={() => onAllow(Math.round(kilobytes * 1000))}>Set</Button>
+        <InputNumber id="allowance" size="small" min={1} max={1_000_000} value={kilobytes} onChange={(value) => setAllowance(value)} suffix="kB" />
+        <Button size="small" disabled={!kilobytes || kilobytes * 1000 === bench.allowance} onClick={() => onAllow(Math.round(kilobytes * 1000))}>Set</Button>
       </div>
     </div>
-  );
-  return (
-    <Popover trigger="click" placement="bottomRight" content={form}>
-      <button type="button" className="chip">{DEVICES[device]}<span className="chip-tail">, {weighIn?.link ?? "unlimited"} link, first visit</span></button>
-    </Popover>
   );
 }

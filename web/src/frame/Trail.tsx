@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Bench } from "../api/client";
 import { count, kB } from "../ui/format";
-import { type Stage, STAGE_LABELS, STAGES } from "../bench/state";
+import { heldOf, type Stage, STAGE_LABELS, STAGES } from "../bench/state";
 
 /** The five stages with their state. */
 export function Trail({ bench, stage, query }: { bench: Bench; stage: Stage; query: string }) {
@@ -26,7 +26,7 @@ function statesOf(bench: Bench): Record<Stage, string> {
   const on = bench.changes.filter((change) => change.on && !change.set_aside).length;
   const checks = bench.result?.checks;
   return {
-    weigh: bench.weigh_ins.length ? count(bench.weigh_ins.length) : "",
+    weigh: bench.weigh_ins.length ? count(heldOf(bench.weigh_ins).length) : "",
     sort: bench.excess.length ? count(bench.excess.length) : "",
     lighten: on ? `${count(on)} on` : "",
     check: checks ? (checks.passed === checks.pairs ? "all same" : `${count(checks.pairs - checks.passed)} differ`) : "",

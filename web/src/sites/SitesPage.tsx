@@ -1,8 +1,8 @@
-import { Alert, Button, Popconfirm, Progress, Spin } from "antd";
+import { Alert, Button, Input, InputNumber, Popconfirm, Progress, Select, Spin } from "antd";
 import { type DragEvent, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { Refused, type Session, type Site, uploadArchive } from "../api/client";
-import { isActive, useDelete, useSites } from "../api/hooks";
+import { isActive, useDelete, useSites, useVisit } from "../api/hooks";
 import { Bar } from "../frame/Bar";
 import { count, kB, moment } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
@@ -62,7 +62,7 @@ export default function SitesPage({ session }: { session: Session }) {
           <input
             ref={chooser}
             type="file"
-            accept=".zip,application/zip"
+            accept=".zip,.har,.warc,.gz,application/zip"
             hidden
             data-testid="archive"
             onChange={(event) => {
@@ -79,16 +79,41 @@ export default function SitesPage({ session }: { session: Session }) {
           ) : (
             <>
               <h1>Drop a website here</h1>
-              <p className="soft">A ZIP file of its pages, pictures, styles and scripts. It is weighed at once; nothing of it is altered.</p>
-              <Button type="primary" onClick={() => chooser.current?.click()}>Choose a ZIP file</Button>
+              <p className="soft">A ZIP file of its pages, pictures, styles and scripts, or a recording as HAR or WARC. It is weighed at once; nothing of it is altered.</p>
+              <Button type="primary" onClick={() => chooser.current?.click()}>Choose a file</Button>
             </>
           )}
         </section>
+        <ByAddress onTaken={(site) => void navigate(`/sites/${site.id}/sort`)} />
         {problem && <Alert type="error" showIcon closable={{ onClose: () => setProblem("") }} title="That could not be taken in" description={problem} className="gap-above" />}
         {!sites.data && <div className="waiting"><Spin /></div>}
         {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
       </main>
     </div>
+  );
+}
+
+/** The other way in: the browser visits the live pages and records them. */
+function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
+  const visit = useVisit();
+  const [address, setAddress] = useState("");
+  const [pages, setPages] = useState<number | null>(5);
+  const [depth, setDepth] = useState(1);
+  return (
+    <form
+      className="by-address"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (address.trim()) visit.mutate({ address, depth, pages: pages ?? 1 }, { onSuccess: onTaken });
+      }}
+    >
+      <label htmlFor="address">Or visit your live site</label>
+      <Input id="address" placeholder="https://www.merrow.example/" value={address} onChange={(event) => setAddress(event.target.value)} />
+      <Select aria-label="Links to follow" value={depth} onChange={setDepth} options={[{ value: 0, label: "this page only" }, { value: 1, label: "and what it links to" }, { value: 2, label: "two links deep" }, { value: 3, label: "three links deep" }]} />
+      <InputNumber aria-label="Most pages" min={1} max={50} value={pages} onChange={setPages} suffix="pages" />
+      <Button htmlType="submit" disabled={!address.trim()} loading={visit.isPending}>Visit</Button>
+      {visit.error && <p role="alert" className="missing">{visit.error.message}</p>}
+    </form>
   );
 }
 
@@ -139,5 +164,6 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
 
 function stateOf(site: Site): string {
   if (site.job?.state === "failed") return `failed: ${site.job.error}`;
-  return isActive(site.job) ? "being weighed" : "not weighed";
+  if (!isActive(site.job)) return "not weighed";
+  return site.job?.stage === "record" || site.pages === 0 ? "being visited" : "being weighed";
 }

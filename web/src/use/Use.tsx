@@ -1,0 +1,52 @@
+import { Alert, Button, Empty, Spin } from "antd";
+import { useState } from "react";
+import type { UseFile } from "../api/client";
+import { useUseMap } from "../api/hooks";
+import type { PartProps } from "../bench/BenchPage";
+import { kB, percent } from "../ui/format";
+import { UsedText } from "./UsedText";
+import { UseMap } from "./UseMap";
+import { WalkSteps } from "./WalkSteps";
+
+export interface Cell {
+  file: UseFile;
+  page: string;
+}
+
+/** The use map, the text of the chosen file, and the walks behind both. */
+export default function Use({ bench, view, work, busy }: PartProps) {
+  const stamp = `${bench.walked} ${bench.job?.id ?? ""}`;
+  const map = useUseMap(bench.id, stamp);
+  const [cell, setCell] = useState<Cell | null>(null);
+  const [steps, setSteps] = useState(false);
+  const walkAll = () => work.walk.mutate([]);
+  if (map.error) return <Alert type="error" banner title={map.error.message} />;
+  if (!map.data) return <div className="waiting"><Spin /></div>;
+  if (map.data.walks.length === 0) {
+    return (
+      <main className="use">
+        <Empty image={null} className="empty" description={<>No walk yet. A walk opens every page on phone and desktop, scrolls it through, points at menus and opens what opens,<br />while the browser notes which bytes of styles and scripts are used. It never leaves a page nor sends a form.</>}>
+          <Button type="primary" disabled={busy} onClick={walkAll}>Walk over all pages</Button>
+        </Empty>
+      </main>
+    );
+  }
+  const files = map.data.files.filter((file) => !view.kind || file.kind === view.kind);
+  const unused = files.reduce((sum, file) => sum + file.transferred_unused, 0);
+  const sent = files.reduce((sum, file) => sum + file.transferred, 0);
+  return (
+    <main className="use">
+      <div className="head">
+        <h1>{kB(unused)} of {kB(sent)} were used nowhere</h1>
+        <span className="soft">{percent(unused / Math.max(1, sent))}, estimated as transferred in proportion to the bytes unpacked. A walk proves use; it cannot prove that nobody needs the rest.</span>
+        <span className="end row">
+          <Button size="small" onClick={() => setSteps(true)}>Steps of the walk</Button>
+          <Button size="small" disabled={busy} onClick={walkAll}>Walk again</Button>
+        </span>
+      </div>
+      <UseMap files={files} pages={map.data.pages} chosen={cell} onChoose={setCell} />
+      {cell && <UsedText key={`${cell.file.url} ${cell.page}`} bench={bench} cell={cell} stamp={stamp} onClose={() => setCell(null)} />}
+      <WalkSteps open={steps} bench={bench} view={view} walks={map.data.walks} busy={busy} onClose={() => setSteps(false)} onWalk={(page) => work.walk.mutate([page])} />
+    </main>
+  );
+}

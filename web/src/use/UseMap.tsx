@@ -1,0 +1,90 @@
+import { memo, useMemo } from "react";
+import type { UseFile } from "../api/client";
+import { count, kB, percent } from "../ui/format";
+import { COLOURS, isKind } from "../ui/kinds";
+import { hostOf } from "../ui/bringers";
+import type { Cell } from "./Use";
+
+const NAME = 300;
+const SUMS = 132;
+const ROW = 26;
+const HEAD = 92;
+const NARROW = 26;
+const WIDE = 104;
+
+interface Props {
+  files: UseFile[];
+  pages: string[];
+  chosen: Cell | null;
+  onChoose: (cell: Cell) => void;
+}
+
+/** Files by pages: in each cell the used part is solid, the rest hatched; an empty place means the page does not load it. */
+export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: Props) {
+  const column = pages.length > 9 ? NARROW : WIDE;
+  const width = NAME + SUMS + (pages.length + 1) * column + 20;
+  const height = HEAD + files.length * ROW + 8;
+  const largest = useMemo(() => Math.max(1, ...files.map((file) => file.size)), [files]);
+  return (
+    <div className="use-map">
+      <svg width={width} height={height} role="grid" aria-label="Use of files by page">
+        <defs>
+          <pattern id="unused" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="5" height="5" fill="#FDFBF6" />
+            <line x1="0" y1="0" x2="0" y2="5" stroke="#A9997F" strokeWidth="1.6" />
+          </pattern>
+        </defs>
+        <g className="tick" role="row">
+          <text x={NAME + SUMS - 8} y={HEAD - 8} textAnchor="end">used of unpacked</text>
+          {["all pages", ...pages].map((page, i) => {
+            const x = NAME + SUMS + i * column + (column === NARROW ? 16 : 4);
+            return <text key={page} x={x} y={HEAD - 8} role="columnheader" transform={column === NARROW ? `rotate(-60 ${x} ${HEAD - 8})` : undefined}>{shorten(page, column === NARROW ? 16 : 15)}<title>{page}</title></text>;
+          })}
+        </g>
+        {files.map((file, i) => {
+          const y = HEAD + i * ROW;
+          const on = chosen?.file.url === file.url;
+          return (
+            <g key={file.url} role="row">
+              {on && <rect x="0" y={y} width={width} height={ROW} fill="#F0E2CF" />}
+              <rect x="20" y={y + 6} width="4" height={ROW - 12} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />
+              <text x="32" y={y + 17} role="rowheader" className={file.own ? "file own" : "file"}>{shorten(file.own ? file.path : hostOf(file.url) + tail(file.url), 40)}<title>{file.url}</title></text>
+              <text x={NAME + SUMS - 8} y={y + 17} textAnchor="end" className="tick">{count(file.used)} of {count(file.size)}</text>
+              <Part file={file} page="" used={file.used} largest={largest} x={NAME + SUMS} y={y} width={column} onChoose={onChoose} on={on && chosen?.page === ""} />
+              {pages.map((page, k) => {
+                const used = file.pages[page];
+                if (used === undefined) return null;
+                return <Part key={page} file={file} page={page} used={used} largest={largest} x={NAME + SUMS + (k + 1) * column} y={y} width={column} onChoose={onChoose} on={on && chosen?.page === page} />;
+              })}
+            </g>
+          );
+        })}
+      </svg>
+    </div>
+  );
+});
+
+function Part({ file, page, used, largest, x, y, width, on, onChoose }: { file: UseFile; page: string; used: number; largest: number; x: number; y: number; width: number; on: boolean; onChoose: (cell: Cell) => void }) {
+  const room = width - 8;
+  // The whole of a file is as long as it is heavy, by the square root, so that small ones can still be seen.
+  const whole = width === NARROW ? room : Math.max(8, Math.sqrt(file.size / largest) * room);
+  const part = file.size ? used / file.size : 0;
+  const words = `${file.path}${page && ` on ${page}`}: ${count(used)} of ${count(file.size)} bytes used, ${percent(part)}; ${kB(file.transferred)} transferred`;
+  return (
+    <g className="cell" role="gridcell" tabIndex={0} aria-label={words} onClick={() => onChoose({ file, page })} onKeyDown={(event) => { if (event.key === "Enter" || event.key === " ") { event.preventDefault(); onChoose({ file, page }); } }}>
+      <rect x={x} y={y + 2} width={room} height={ROW - 4} fill="transparent" />
+      <rect x={x} y={y + 5} width={whole} height={ROW - 10} fill="url(#unused)" stroke={on ? "#23211D" : "#CDBFA8"} strokeWidth={on ? 2 : 1} />
+      <rect x={x} y={y + 5} width={Math.max(part > 0 ? 1 : 0, whole * part)} height={ROW - 10} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />
+      <title>{words}</title>
+    </g>
+  );
+}
+
+function tail(url: string): string {
+  const path = url.replace(/^https?:\/\/[^/]*/, "").replace(/\?.*/, "");
+  return path.slice(path.lastIndexOf("/"));
+}
+
+function shorten(text: string, most: number): string {
+  return text.length > most ? `…${text.slice(-most + 1)}` : text;
+}

@@ -1,0 +1,66 @@
+import { Alert, Button, Spin } from "antd";
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Bench } from "../api/client";
+import { useUsedText } from "../api/hooks";
+import { count, percent } from "../ui/format";
+import type { Cell } from "./Use";
+import { type Line, linesOf, nextUnused, partsOf } from "./lines";
+
+const HEIGHT = 18;
+
+/** A file's text, used parts solid and unused ones hatched; only what is in sight is drawn, so long files stay quick. */
+export function UsedText({ bench, cell, stamp, onClose }: { bench: Bench; cell: Cell; stamp: string; onClose: () => void }) {
+  const { file, page } = cell;
+  const found = useUsedText(bench.id, file.url, page, stamp);
+  const frame = useRef<HTMLDivElement>(null);
+  const [top, setTop] = useState(0);
+  const [room, setRoom] = useState(300);
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const watch = new ResizeObserver(() => setRoom(element.clientHeight));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, [found.data]);
+  const text = found.data?.text ?? "";
+  const lines = useMemo(() => linesOf(text), [text]);
+  const spans = found.data?.spans ?? [];
+  const used = page ? (file.pages[page] ?? 0) : file.used;
+  const first = Math.max(0, Math.floor(top / HEIGHT) - 5);
+  const last = Math.min(lines.length, Math.ceil((top + room) / HEIGHT) + 5);
+  function skip() {
+    const line = nextUnused(lines, spans, Math.ceil(top / HEIGHT) + 1);
+    if (line >= 0) frame.current?.scrollTo({ top: line * HEIGHT });
+  }
+  return (
+    <section className="used-text" aria-label={`Text of ${file.path}`}>
+      <div className="head">
+        <h1>{file.path}</h1>
+        <span className="soft">{page ? `on ${page}` : "over all pages"}: {count(used)} of {count(file.size)} bytes used, {percent(file.size ? used / file.size : 0)}</span>
+        <span className="end row">
+          <Button size="small" onClick={skip}>Next unused part</Button>
+          <Button size="small" onClick={onClose}>Close</Button>
+        </span>
+      </div>
+      {found.error && <Alert type="error" banner title={found.error.message} />}
+      {found.isLoading && <div className="waiting"><Spin /></div>}
+      {found.data && (
+        <div className="text-frame" ref={frame} tabIndex={0} onScroll={(event) => setTop(event.currentTarget.scrollTop)}>
+          <div style={{ height: lines.length * HEIGHT, position: "relative" }}>
+            {lines.slice(first, last).map((line, i) => <Row key={first + i} line={line} text={text} spans={spans} top={(first + i) * HEIGHT} />)}
+          </div>
+          {found.data.cut && <p className="soft pad">Only the first {count(text.length)} characters are shown.</p>}
+        </div>
+      )}
+    </section>
+  );
+}
+
+function Row({ line, text, spans, top }: { line: Line; text: string; spans: readonly number[][]; top: number }) {
+  return (
+    <pre style={{ top, height: HEIGHT }}>
+      <span className="line-number">{line.number || ""}</span>
+      {partsOf(line, spans).map((part) => <span key={part.start} className={part.used ? "used" : "unused"}>{text.slice(part.start, part.end)}</span>)}
+    </pre>
+  );
+}

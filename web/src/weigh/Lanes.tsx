@@ -1,0 +1,104 @@
+import { memo, useEffect, useMemo, useRef, useState } from "react";
+import { kB } from "../ui/format";
+import { COLOURS, isKind } from "../ui/kinds";
+import { lanesOf, stacked, stepsOf } from "./lanes";
+import { type Entry, receiving, waiting } from "./Requests";
+
+const LABEL = 190;
+const ROW = 7;
+const PAD = 6;
+const TOP = 34;
+const MOST_ROWS = 24;
+
+interface Props {
+  rows: Entry[];
+  own: string[];
+  marks: Record<string, number>;
+  open: number | null;
+  onOpen: (position: number) => void;
+}
+
+/** Requests on a time axis, a lane for each host; what came after load is dimmed. */
+export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Props) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  const lanes = useMemo(() => lanesOf(rows, own, MOST_ROWS), [rows, own]);
+  const placed = useMemo(() => stacked(lanes, TOP, (lane) => Math.max(2, lane.rows) * ROW + PAD), [lanes]);
+  const height = (placed.at(-1)?.top ?? TOP) + (placed.at(-1)?.height ?? 0) + 4;
+  const end = Math.max(1, ...rows.filter((row) => !row.scrolled).map((row) => row.ended), marks.load ?? 0) * 1.02;
+  const room = Math.max(100, width - LABEL - 16);
+  const x = (ms: number) => LABEL + (ms / end) * room;
+  if (lanes.length === 0) return <div className="lanes" ref={frame}><p className="soft pad">No request fits the filter.</p></div>;
+  return (
+    <div className="lanes" ref={frame}>
+      <svg width={width} height={height} role="group" aria-label="Requests over time, a lane for each host">
+        <defs>
+          <pattern id="waits" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="4" height="4" fill="#FDFBF6" opacity="0.55" />
+            <line x1="0" y1="0" x2="0" y2="4" stroke="#FDFBF6" strokeWidth="4" opacity="0.4" />
+          </pattern>
+        </defs>
+        {stepsOf(end, 8).map((ms) => (
+          <g key={ms}>
+            <line x1={x(ms)} x2={x(ms)} y1={TOP - 4} y2={height} stroke="#E2D9C8" />
+            <text x={x(ms)} y={TOP - 8} className="tick">{ms >= 1000 ? `${ms / 1000} s` : `${ms} ms`}</text>
+          </g>
+        ))}
+        {placed.map((lane, i) => (
+          <g key={lane.host}>
+            {i > 0 && <line x1="0" x2={width} y1={lane.top} y2={lane.top} stroke="#DDD3C2" />}
+            <text x="20" y={lane.top + 13} className={lane.own ? "host own" : "host"}>{short(lane.host)}<title>{`${lane.host}: ${lane.bars.length} requests, ${kB(lane.bytes)}`}</title></text>
+            {lane.bars.map(({ entry, row }) => (
+              <Bar key={entry.position} entry={entry} x={x} y={lane.top + PAD / 2 + row * ROW} open={entry.position === open} onOpen={onOpen} />
+            ))}
+          </g>
+        ))}
+        <Labels marks={marks} x={x} height={height} />
+      </svg>
+    </div>
+  );
+});
+
+function Bar({ entry, x, y, open, onOpen }: { entry: Entry; x: (ms: number) => number; y: number; open: boolean; onOpen: (position: number) => void }) {
+  const colour = isKind(entry.kind) ? COLOURS[entry.kind] : "#A9A399";
+  const begin = x(entry.started);
+  const middle = x(entry.started + waiting(entry));
+  const last = Math.max(middle + 1.5, x(entry.started + waiting(entry) + receiving(entry)));
+  return (
+    <g className={entry.after_load ? "bar later" : "bar"} onClick={() => onOpen(entry.position)}>
+      <rect x={begin} y={y} width={Math.max(0.5, middle - begin)} height={ROW - 2} fill={colour} opacity="0.3" />
+      <rect x={middle} y={y} width={last - middle} height={ROW - 2} fill={colour} />
+      {open && <rect x={begin - 2} y={y - 2} width={last - begin + 4} height={ROW + 2} fill="none" stroke="#23211D" strokeWidth="1.5" />}
+      <title>{`${entry.url}\n${kB(entry.transferred)}, waits ${Math.round(waiting(entry))} ms, receives ${Math.round(receiving(entry))} ms`}</title>
+    </g>
+  );
+}
+
+const WORDS: [string, string][] = [["first paint", "first paint"], ["content ready", "content ready"], ["load", "loaded"]];
+
+/** Marks of the page, their words kept apart where they stand close together. */
+function Labels({ marks, x, height }: { marks: Record<string, number>; x: (ms: number) => number; height: number }) {
+  let free = 0;
+  const shown = WORDS.flatMap(([key, word]) => (marks[key] ? [{ word, at: x(marks[key]) }] : [])).sort((a, b) => a.at - b.at);
+  return shown.map(({ word, at }) => {
+    const from = Math.max(at - 3, free);
+    free = from + word.length * 6.4 + 14;
+    return (
+      <g key={word} className="page-mark">
+        <line x1={at} x2={at} y1={13} y2={height} stroke="#8A4F22" strokeWidth="1.2" strokeDasharray="3 2" />
+        <text x={from} y="10">{word}</text>
+      </g>
+    );
+  });
+}
+
+function short(host: string): string {
+  return host.length > 27 ? `${host.slice(0, 12)}…${host.slice(-14)}` : host;
+}

@@ -1,0 +1,146 @@
+import type { Detail, WeighIn } from "../api/client";
+import type { PartProps } from "../bench/BenchPage";
+import { weighInOf } from "../bench/state";
+import { shortAddress } from "../ui/bringers";
+import { count, kB, requests, seconds } from "../ui/format";
+import { Loaded, Sides, useChosen } from "./chosen";
+
+type Spread = WeighIn["timings"][string];
+
+const NAMES: Record<string, string> = {
+  first_paint: "First paint",
+  largest_paint: "Largest paint",
+  content_ready: "Content ready",
+  load: "Loaded",
+  blocking: "Blocking time",
+  shift: "Layout shift",
+};
+
+/** Times in plain words with their range over the runs, modelled times, and what scrolling brings. */
+export default function Times({ bench, view }: PartProps) {
+  const chosen = useChosen(bench, view);
+  const before = weighInOf(bench.weigh_ins, view);
+  const after = weighInOf(bench.result?.weigh_ins, view);
+  return (
+    <Loaded chosen={chosen}>
+      {(detail) => (
+        <section className="times">
+          <div className="head">
+            <h1>How long {view.page} takes</h1>
+            <Sides chosen={chosen} />
+            <span className="soft">{detail.weigh_in.runs === 1 ? "One run proves little; weigh with three or more." : `Median of ${detail.weigh_in.runs} runs, with the lowest and the highest.`}</span>
+          </div>
+          <Measured detail={detail} />
+          <div className="columns">
+            <Modelled before={before} after={after} />
+            <Scrolling before={before} after={after} />
+          </div>
+        </section>
+      )}
+    </Loaded>
+  );
+}
+
+function Measured({ detail }: { detail: Detail }) {
+  const end = Math.max(1, ...Object.entries(detail.weigh_in.timings).filter(([name]) => name !== "shift").map(([, spread]) => spread.high));
+  return (
+    <table className="weigh-ins timings">
+      <thead><tr><th>Measured</th><th className="n">Median</th><th>Range</th><th>What it means</th></tr></thead>
+      <tbody>
+        {Object.entries(NAMES).map(([name, label]) => {
+          const spread = detail.weigh_in.timings[name];
+          if (!spread) return null;
+          const scale = name === "shift" ? Math.max(0.25, spread.high) : end;
+          return (
+            <tr key={name}>
+              <td><b>{label}</b></td>
+              <td className="n">{value(name, spread.median)}</td>
+              <td><Range spread={spread} scale={scale} text={`${value(name, spread.low)} to ${value(name, spread.high)}`} /></td>
+              <td className="sentence">{sentence(name, spread, detail)}</td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function value(name: string, number: number): string {
+  if (name === "shift") return number.toFixed(3);
+  return name === "blocking" ? `${count(number)} ms` : seconds(number);
+}
+
+function Range({ spread, scale, text }: { spread: Spread; scale: number; text: string }) {
+  const at = (number: number) => `${Math.min(100, (number / scale) * 100)}%`;
+  return (
+    <span className="range" title={text}>
+      <i style={{ left: at(spread.low), width: `max(2px, calc(${at(spread.high)} - ${at(spread.low)}))` }} />
+      <b style={{ left: at(spread.median) }} />
+      <small>{text}</small>
+    </span>
+  );
+}
+
+function sentence(name: string, spread: Spread, detail: Detail): string {
+  const largest = detail.largest;
+  switch (name) {
+    case "first_paint":
+      return "Until then the window stays blank.";
+    case "largest_paint": {
+      if (!largest) return "Then the largest thing in the first view is there.";
+      if (!largest.url) return `Then the largest thing in the first view is there: the text “${largest.text}”.`;
+      const request = detail.requests[largest.request];
+      const came = request ? `, whose ${kB(request.transferred)} began to be asked for after ${count(request.started)} ms` : "";
+      return `Then the largest thing in the first view is there: ${shortAddress(largest.url, detail.own_hosts)}${came}.`;
+    }
+    case "content_ready":
+      return "The text is read and the page's scripts may begin.";
+    case "load":
+      return "All that the page asked for at once has come.";
+    case "blocking":
+      return spread.median > 0 ? "For so long, while loading, taps and clicks were not answered at once." : "While loading, taps and clicks were always answered at once.";
+    default:
+      return spread.median > 0.001 ? "Things jumped while the page loaded: 0 is still, 0.25 is a quarter of a window moved by a window." : "Nothing jumped while the page loaded.";
+  }
+}
+
+function Modelled({ before, after }: { before: WeighIn | undefined; after: WeighIn | undefined }) {
+  if (!before) return null;
+  return (
+    <div>
+      <table className="weigh-ins">
+        <thead><tr><th>Modelled until loaded</th><th className="n">As found</th><th className="n">Now</th></tr></thead>
+        <tbody>
+          {Object.entries(before.modelled_load_ms).map(([link, ms]) => (
+            <tr key={link}><td>{link}</td><td className="n">{seconds(ms)}</td><td className="n">{after ? seconds(after.modelled_load_ms[link] ?? 0) : ""}</td></tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="soft pad">Computed from bytes, round trips and the order of the requests, so it is the same every time. It counts connections and their slow start, and no computing.</p>
+    </div>
+  );
+}
+
+function Scrolling({ before, after }: { before: WeighIn | undefined; after: WeighIn | undefined }) {
+  if (!before) return null;
+  const all = [before, ...(after ? [after] : [])];
+  const scale = Math.max(1, ...all.map((w) => w.transferred + w.scrolled.transferred));
+  return (
+    <div>
+      <table className="weigh-ins">
+        <thead><tr><th>As you scroll</th><th /><th className="n">At load</th><th className="n">At the end</th></tr></thead>
+        <tbody>
+          {all.map((w, i) => (
+            <tr key={w.id}>
+              <td>{i === 0 ? "As found" : "Now"}</td>
+              <td className="scroll-bars"><i style={{ width: `${(w.transferred / scale) * 100}%` }} /><i className="more" style={{ width: `${(w.scrolled.transferred / scale) * 100}%` }} /></td>
+              <td className="n">{kB(w.transferred)}</td>
+              <td className="n">{kB(w.transferred + w.scrolled.transferred)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="soft pad">{before.scrolled.requests > 0 ? `Scrolling to the end asked for ${requests(before.scrolled.requests)} more.` : "Scrolling to the end asked for nothing more: all of the page comes at once."}</p>
+    </div>
+  );
+}

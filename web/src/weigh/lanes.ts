@@ -1,0 +1,56 @@
+import { hostOf } from "../ui/bringers";
+import type { Entry } from "./Requests";
+
+export interface Bar {
+  entry: Entry;
+  row: number;
+}
+
+export interface Lane {
+  host: string;
+  own: boolean;
+  bars: Bar[];
+  rows: number;
+  bytes: number;
+}
+
+/** One lane for each host, the site's own first, then by when they are first asked. Bars that overlap get rows of their own. */
+export function lanesOf(entries: readonly Entry[], own: readonly string[], most: number): Lane[] {
+  const lanes = new Map<string, Lane>();
+  const ends = new Map<string, number[]>();
+  const inTime = entries.filter((entry) => !entry.scrolled && !entry.cached).sort((a, b) => a.started - b.started);
+  for (const entry of inTime) {
+    const host = hostOf(entry.url);
+    const lane = lanes.get(host) ?? { host, own: own.includes(host), bars: [], rows: 0, bytes: 0 };
+    lanes.set(host, lane);
+    const taken = ends.get(host) ?? [];
+    ends.set(host, taken);
+    let row = taken.findIndex((end) => end <= entry.started);
+    if (row < 0) row = taken.length < most ? taken.length : taken.indexOf(Math.min(...taken));
+    taken[row] = Math.max(entry.ended, entry.started);
+    lane.rows = Math.max(lane.rows, row + 1);
+    lane.bytes += entry.transferred;
+    lane.bars.push({ entry, row });
+  }
+  return [...lanes.values()].sort((a, b) => Number(b.own) - Number(a.own));
+}
+
+/** Lanes one below the other, each with its place. */
+export function stacked(lanes: readonly Lane[], from: number, heightOf: (lane: Lane) => number): (Lane & { top: number; height: number })[] {
+  const placed: (Lane & { top: number; height: number })[] = [];
+  let top = from;
+  for (const lane of lanes) {
+    const height = heightOf(lane);
+    placed.push({ ...lane, top, height });
+    top += height;
+  }
+  return placed;
+}
+
+/** Round steps for a time axis: at most `count` of them up to `end`, in ms. */
+export function stepsOf(end: number, count: number): number[] {
+  const rough = Math.max(1, end) / count;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 5, 10].map((factor) => factor * power).find((value) => value >= rough) ?? rough;
+  return Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step);
+}
