@@ -143,6 +143,7 @@ class ExcessOut(Schema):
     tried: bool
     curable: bool
     advice: str
+    visit: Literal["first", "repeat"]
     facts: dict[str, Any]
 
 

@@ -8,8 +8,8 @@ import unittest
 
 from PIL import Image
 
-from demo import pages
-from demo.generate import files
+from demo import pages, services
+from demo.generate import HOST, files
 from demo.pictures import jpeg, landscape
 from unladen.markup.references import html_references
 
@@ -22,11 +22,20 @@ class Demo(unittest.TestCase):
         self.assertEqual(Image.open(io.BytesIO(first)).getexif()[0x010F], "Sallow & Reed")
 
     def test_every_file_that_a_page_names_is_made(self) -> None:
-        made = {path for path, _ in files()}
-        for name, text in (
-            ("index.html", pages.home()),
-            ("visit.html", pages.visit()),
-            ("journal.html", pages.journal()),
-        ):
-            for reference in html_references(text, f"https://site.example/{name}"):
-                self.assertIn(reference.url.removeprefix("https://site.example/"), made)
+        made = {f"{HOST}/{path}" for path, _ in files()} | {url for url, _ in services.answers()}
+        for page in (pages.home, pages.visit, pages.shop, pages.events, pages.journal):
+            for reference in html_references(page(), f"https://{HOST}/{page.__name__}.html"):
+                self.assertIn(reference.url.removeprefix("https://").partition("?")[0], made)
+
+    def test_all_names_are_reserved(self) -> None:
+        # RFC 2606: nobody can register a name below .example.
+        for url, _ in services.answers():
+            self.assertTrue(url.partition("/")[0].endswith(".example"), url)
+
+    def test_scripts_and_fonts_are_the_same_every_time(self) -> None:
+        self.assertEqual(services.filler("a", 5000, 3), services.filler("a", 5000, 3))
+        self.assertGreater(len(services.filler("a", 5000, 3)), 4999)
+        made = services.font(services.FAMILIES[0][2], "Saltings", 400)
+        self.assertEqual(made[:4], b"wOF2")
+        services.font.cache_clear()
+        self.assertEqual(services.font(services.FAMILIES[0][2], "Saltings", 400), made)

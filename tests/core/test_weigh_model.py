@@ -16,10 +16,11 @@ from unladen.markup.titles import title_of
 from unladen.replay import Served
 from unladen.replay.answer import answer
 from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions
+from unladen.weigh.joining import join
 from unladen.weigh.kinds import KINDS, kind_of
-from unladen.weigh.model import Request, ShownImage, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.model import Request, ShownImage, Timings, Visit, WeighIn, weigh_ins_document
 from unladen.weigh.recorder import Seen
-from unladen.weigh.visit import _paint_background, join
+from unladen.weigh.visit import _paint_background, layout_shift, timings_of
 
 HOST = "https://site.example/"
 BASE = "https://site.example/"
@@ -109,8 +110,12 @@ class Records(unittest.TestCase):
             Request(HOST + "b.jpg", "images", 404, 0, 0, missing=True),
             Request(HOST + "c.jpg", "images", 200, 700, 700, cached=True),
         ]
-        visit = Visit(requests, ["script error: x"], [Backgrounds.IMAGE], 120.04, 340.06, 900, b"picture")
-        return WeighIn("/", Conditions(DEVICES["phone"], runs=3), visit, [340.06, 300, 400], "Chromium 1")
+        runs = [Timings(load=load, content_ready=120.04) for load in (340.06, 300, 400)]
+        scrolled = [Request(HOST + "d.jpg", "images", 200, 900, 900, response_headers=[("etag", "x")])]
+        visit = Visit(
+            requests, ["script error: x"], [Backgrounds.IMAGE], runs[0], scrolled=scrolled, picture=b"picture"
+        )
+        return WeighIn("/", Conditions(DEVICES["phone"], runs=3), visit, runs, "Chromium 1", "2026-01-02T03:04:05+00:00")
 
     def test_sums_and_kinds(self) -> None:
         document = self.weigh_in().as_json()
@@ -120,6 +125,9 @@ class Records(unittest.TestCase):
             document["kinds"]["images"], {"requests": 2, "transferred": 5000 + 2 * HEADER_BYTES, "decoded": 5700}
         )
         self.assertEqual((document["missing"], document["load_ms"]), ([HOST + "b.jpg"], 340.1))
+        self.assertEqual(document["timings"]["load"], {"median": 340.1, "low": 300, "high": 400})
+        # What came on scrolling is told, and in no sum.
+        self.assertEqual(document["scrolled"], {"requests": 1, "transferred": 900 + HEADER_BYTES})
 
     def test_a_record_comes_back_but_for_its_picture(self) -> None:
         weigh_in = self.weigh_in()
@@ -132,6 +140,7 @@ class Records(unittest.TestCase):
         self.assertIn("6.8 kB", text)
         self.assertIn("missing: https://site.example/b.jpg", text)
         self.assertIn("error: script error: x", text)
+        self.assertIn("scrolled to the end: 1 more, 1.1 kB", text)
         self.assertEqual(_kilobytes(1_234_567), "1,234.6 kB")
 
     def test_kinds_by_reason_then_by_what_came(self) -> None:
@@ -144,6 +153,21 @@ class Records(unittest.TestCase):
             ("Ping", "application/x-strange", "other"),
         ):
             self.assertEqual(kind_of(resource, media), kind)
+
+
+class Times(unittest.TestCase):
+    def test_shifts_add_up_in_windows(self) -> None:
+        # Layout Instability (W3C WICG): gaps of 1 s and lengths of 5 s end a window; the largest window counts.
+        self.assertEqual(layout_shift([]), 0)
+        self.assertAlmostEqual(layout_shift([(0, 0.1), (900, 0.1), (2500, 0.05)]), 0.2)
+        self.assertAlmostEqual(layout_shift([(i * 900, 0.1) for i in range(8)]), 0.6)
+
+    def test_only_long_tasks_between_paint_and_load_block(self) -> None:
+        times = {"paint": 100, "load": 1000, "ready": 500, "largest": None, "shifts": []}
+        times["tasks"] = [(0, 90), (60, 80), (300, 49), (400, 150), (1200, 400)]
+        found = timings_of(times)
+        self.assertEqual(found.blocking, 30 + 100)
+        self.assertEqual((found.largest_paint, found.load), (100, 1000))
 
 
 class Addresses(FolderCase):

@@ -13,13 +13,13 @@ _WORTH = 30_000  # bytes on one page
 
 
 def find(evidence: Evidence) -> list[Excess]:
-    """One excess for each embed or third party, over all pages, at its heaviest weigh-in."""
+    """One excess for each embed or third party, over all pages, at its heaviest weigh-in. Fonts have their own."""
     brought: dict[Bringer, dict[str, list[Request]]] = defaultdict(dict)
     for weigh_in in evidence.weigh_ins:
         causes = evidence.causes(weigh_in)
         table: dict[Bringer, list[Request]] = defaultdict(list)
         for request, bringer in zip(causes.requests, causes.bringers, strict=True):
-            if bringer.kind in (EMBED, THIRD_PARTY) and not request.cached:
+            if bringer.kind in (EMBED, THIRD_PARTY) and not request.cached and request.kind != "fonts":
                 table[bringer].append(request)
         for bringer, requests in table.items():
             known = brought[bringer].get(weigh_in.page, [])

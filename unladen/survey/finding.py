@@ -14,7 +14,7 @@ from unladen.survey.evidence import Evidence
 
 @dataclass(frozen=True, slots=True)
 class Excess:
-    """Bytes and requests that could go at a cold visit, each file counted once.
+    """Bytes and requests that could go at a first visit (or at a repeat one, as `visit` says), each file counted once.
 
     `tried` tells figures that were tried out from estimates. `change` is the cure if there is one here; otherwise
     `advice` says what its owner can do about `files`. `facts` hold the evidence.
@@ -33,6 +33,7 @@ class Excess:
     change: Change | None
     facts: dict[str, Any]
     advice: str = ""
+    visit: str = "first"
     files: tuple[str, ...] = ()
 
     @property
@@ -56,6 +57,7 @@ class Excess:
             "tried": self.tried,
             "curable": self.change is not None,
             "advice": self.advice,
+            "visit": self.visit,
             "facts": self.facts,
         }
 
@@ -69,7 +71,8 @@ def survey(
     found, notices, left = heavy_images.find(evidence, effort, memo, progress)
     found += early.find(evidence, left)
     found += unreserved.find(evidence)
-    for kind in (hidden, bringing, fonts, unused, repeats, structure):
+    found += hidden.find(evidence, left)
+    for kind in (bringing, fonts, unused, repeats, structure):
         found += kind.find(evidence)
     found.sort(key=lambda excess: (-excess.bytes, -excess.requests, excess.id))
     return found, notices, Plan(effort.name, tuple(excess.change for excess in found if excess.change))

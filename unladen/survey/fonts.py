@@ -25,7 +25,10 @@ def find(evidence: Evidence) -> list[Excess]:
             pages.setdefault(font.url, [])
             if weigh_in.page not in pages[font.url]:
                 pages[font.url].append(weigh_in.page)
-    return [*_families(evidence, fonts, pages), *_characters(evidence, fonts, pages)]
+    extra = _families(evidence, fonts, pages)
+    going = {path for excess in extra for path in excess.files}
+    staying = {url: font for url, font in fonts.items() if evidence.path(url) not in going}
+    return [*extra, *_characters(evidence, staying, pages)]
 
 
 def _families(evidence: Evidence, fonts: dict[str, FontFile], pages: dict[str, list[str]]) -> list[Excess]:

@@ -6,8 +6,8 @@ from unladen.survey.evidence import Evidence
 from unladen.survey.finding import Excess
 
 
-def find(evidence: Evidence) -> list[Excess]:
-    """One excess for each page whose hidden images are asked for at once on every device."""
+def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
+    """One excess for each page whose hidden images are asked for at once; `left` gives their bytes after other cures."""
     found = []
     for page in evidence.pages:
         uses = []
@@ -17,7 +17,7 @@ def find(evidence: Evidence) -> list[Excess]:
                 uses.append(use)
         if not uses:
             continue
-        size = sum(evidence.capture.sent_size(use.exchange) for use in uses)
+        size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
         many = f"{len(uses)} pictures load" if len(uses) > 1 else "A picture loads"
         found.append(
             Excess(

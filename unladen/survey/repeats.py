@@ -71,5 +71,6 @@ def _excess(evidence: Evidence, reason: str, requests: dict[str, Request], pages
         change=None,
         facts={"reason": reason},
         advice=advice,
+        visit="repeat",
         files=tuple(evidence.path(url) for url in requests),
     )

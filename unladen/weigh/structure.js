@@ -11,10 +11,15 @@
     return own;
   };
   measure(document.documentElement, 1);
-  // The parts of the page that hold the most: down from the body until a part falls into several.
-  let parts = [document.body];
-  while (parts.length === 1 && parts[0]?.children.length) parts = [...parts[0].children];
-  const sections = parts.filter(Boolean).map((e) => ({ selector: name(e), nodes: counts.get(e) ?? 0 })).sort((a, b) => b.nodes - a.nodes).slice(0, 8);
+  // The parts of the page that hold the most: the largest is taken apart until there are enough of them.
+  const parts = [document.body ?? document.documentElement], size = (e) => counts.get(e) ?? 0;
+  for (let i = 0; i < 40 && parts.length < 8; i++) {
+    parts.sort((a, b) => size(b) - size(a));
+    const split = parts.findIndex((e) => e.children.length > 0 && size(e) > 6);
+    if (split < 0) break;
+    parts.push(...parts.splice(split, 1)[0].children);
+  }
+  const sections = parts.map((e) => ({ selector: name(e), nodes: size(e) })).filter((s) => s.nodes > 1).sort((a, b) => b.nodes - a.nodes).slice(0, 8);
 
   const moving = document.getAnimations().filter((a) => a.playState === "running" && a.effect?.getComputedTiming?.().iterations === Infinity)
     .map((a) => a.effect.target).filter(Boolean);

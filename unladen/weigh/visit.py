@@ -7,7 +7,7 @@ import contextlib
 from itertools import accumulate
 from pathlib import Path
 from typing import Any
-from urllib.parse import urljoin
+from urllib.parse import unquote, urljoin, urlsplit
 
 from playwright.async_api import BrowserContext, Page
 from playwright.async_api import Error as PlaywrightError
@@ -205,7 +205,32 @@ def _sized(capture: Capture, requests: list[Request]) -> list[Request]:
         request.decoded = exchange.size if exchange and request.body and request.status == 200 else request.body
         if exchange and not request.media_type:
             request.media_type = exchange.media_type
+    _name_scripts(capture, requests)
     return requests
+
+
+def _name_scripts(capture: Capture, requests: list[Request]) -> None:
+    """Images that scripts ask for are told by the browser as the parser's; the script that names them is the cause."""
+    bodies: dict[str, bytes] = {}
+
+    def names(url: str, *words: str) -> bool:
+        if url not in bodies:
+            exchange = capture.lookup(url)
+            bodies[url] = capture.body(exchange) if exchange else b""
+        return all(word.encode() in bodies[url] for word in words)
+
+    scripts = [request for request in requests if request.kind == "scripts" and request.status == 200]
+    for request in requests:
+        if request.kind != "images" or request.initiator_type != "parser":
+            continue
+        parts = urlsplit(request.url)
+        file = unquote(parts.path).rsplit("/", 1)[-1] or parts.netloc
+        if names(request.initiator, file):
+            continue
+        host = () if parts.netloc == urlsplit(request.initiator).netloc else (parts.netloc,)
+        cause = next((s for s in scripts if s.started <= request.started and names(s.url, file, *host)), None)
+        if cause is not None:
+            request.initiator, request.initiator_type, request.stack = cause.url, "script", [cause.url]
 
 
 class _Places:

@@ -719,6 +719,11 @@ export interface components {
             curable: boolean;
             /** Advice */
             advice: string;
+            /**
+             * Visit
+             * @enum {string}
+             */
+            visit: "first" | "repeat";
             /** Facts */
             facts: {
                 [key: string]: unknown;

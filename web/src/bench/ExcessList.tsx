@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { Fragment } from "react";
 import { kB, percent, requests } from "../ui/format";
 import { COLOURS, isKind } from "../ui/kinds";
-import { type Item, standing } from "./state";
+import { bytesOf, type Item, standing } from "./state";
 
 const ROW = 58;
 const CRUMB = 40;
@@ -22,7 +22,7 @@ interface Props {
 /** The excess, largest first. Down its side runs the share of the whole saving; a line marks the few that make most. */
 export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: Props) {
   const few = fewThatMakeMost(items, whole);
-  const above = items.slice(0, few).reduce((sum, item) => sum + item.excess.bytes, 0);
+  const above = items.slice(0, few).reduce((sum, item) => sum + bytesOf(item), 0);
   return (
     <div className="rows" role="listbox" aria-label="Things worth doing, the largest first">
       <RunningShare items={items} whole={whole} few={few} />
@@ -42,7 +42,7 @@ export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: P
 function fewThatMakeMost(items: Item[], whole: number): number {
   let sum = 0;
   for (const [i, item] of items.entries()) {
-    sum += item.excess.bytes;
+    sum += bytesOf(item);
     if (sum >= FEW * whole) return i + 1;
   }
   return items.length;
@@ -62,7 +62,7 @@ function Row({ item, crumb, selected, busy, onChoose, onToggle }: Omit<Props, "i
       </div>
       <div className="n">
         {excess.bytes > 0 ? kB(excess.bytes) : "steadier"}
-        <small>{excess.requests > 0 ? requests(excess.requests) : excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes"}</small>
+        <small>{excess.visit === "repeat" ? "when coming again" : excess.requests > 0 ? requests(excess.requests) : excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes"}</small>
       </div>
       {!change ? <span className="advice-mark">advice</span> : <Button
         size="small"
@@ -91,7 +91,7 @@ function RunningShare({ items, whole, few }: { items: Item[]; whole: number; few
   let sum = 0;
   for (const [i, item] of items.entries()) {
     if (i === few) y += LINE;
-    sum += item.excess.bytes;
+    sum += bytesOf(item);
     steps.push([(sum / Math.max(whole, 1)) * SHARE_WIDTH, y]);
     y += i < few ? ROW : CRUMB;
   }

@@ -7,7 +7,7 @@ import type { PartProps } from "./BenchPage";
 import { ExcessList } from "./ExcessList";
 import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
-import { type Item, itemsOf, standing } from "./state";
+import { bytesOf, type Item, itemsOf, standing } from "./state";
 
 const EFFORTS: { effort: Effort; hint: string }[] = [
   { effort: "gentle", hint: "Nothing lossy" },
@@ -28,7 +28,7 @@ export default function Sort(props: PartProps) {
           onChange={(part) => view.set({ part: part === "use" ? "use" : "" })}
           options={[{ value: "worth", label: "Worth doing" }, { value: "use", label: "Use map" }]}
         />
-        <span className="soft">{view.part === "use" ? "Which bytes of styles and scripts a walk over the pages used" : "The largest first; a click on a tag finds its row"}</span>
+        <span className="soft">{view.part === "use" ? "Which bytes of styles and scripts a walk over the pages used" : "The largest first. A click on a tag in the picture finds its row."}</span>
       </div>
       {view.part === "use" ? <Suspense fallback={<div className="waiting"><Spin /></div>}><Use {...props} /></Suspense> : <WorthDoing {...props} />}
     </>
@@ -63,7 +63,7 @@ function WorthDoing({ bench, view, work, busy }: PartProps) {
     list.current?.querySelector("[aria-selected=true]")?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
 
-  const whole = items.reduce((sum, item) => sum + item.excess.bytes, 0);
+  const whole = items.reduce((sum, item) => sum + bytesOf(item), 0);
   return (
     <main className="sort">
       <section className="list" ref={list}>

@@ -32,10 +32,11 @@ export function useView(bench: Bench | undefined) {
   const visit: Visit = search.get("visit") === "repeat" ? "repeat" : "first";
   const link = search.get("link") ?? UNLIMITED;
   const part = search.get("part") ?? "";
+  const who = search.get("who") ?? "";
   const kindText = search.get("kind");
   const kind: Kind | null = isKind(kindText) ? kindText : null;
 
-  function set(changes: { page?: string; device?: string; visit?: Visit; link?: string; part?: string; kind?: Kind | null }) {
+  function set(changes: { page?: string; device?: string; visit?: Visit; link?: string; part?: string; who?: string; kind?: Kind | null }) {
     setSearch(
       (old) => {
         const next = new URLSearchParams(old);
@@ -48,7 +49,7 @@ export function useView(bench: Bench | undefined) {
       { replace: true },
     );
   }
-  return { page, device, visit, link, part, kind, set, query: search.toString() };
+  return { page, device, visit, link, part, who, kind, set, query: search.toString() };
 }
 
 export type View = ReturnType<typeof useView>;
@@ -76,6 +77,11 @@ export function heldOf(list: WeighIn[] | undefined): WeighIn[] {
 export interface Item {
   excess: Excess;
   change: Change | undefined;
+}
+
+/** What a row adds to the saving of a first visit. */
+export function bytesOf(item: Item): number {
+  return item.excess.visit === "first" ? item.excess.bytes : 0;
 }
 
 export function itemsOf(bench: Bench, kind: Kind | null): Item[] {

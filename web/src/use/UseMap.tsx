@@ -8,7 +8,8 @@ import type { Cell } from "./Use";
 const NAME = 300;
 const SUMS = 132;
 const ROW = 26;
-const HEAD = 92;
+const HEAD_WIDE = 34;
+const HEAD_NARROW = 92;
 const NARROW = 26;
 const WIDE = 104;
 
@@ -21,9 +22,10 @@ interface Props {
 
 /** Files by pages: in each cell the used part is solid, the rest hatched; an empty place means the page does not load it. */
 export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: Props) {
-  const column = pages.length > 9 ? NARROW : WIDE;
+  const column = pages.length > 7 ? NARROW : WIDE;
+  const head = column === NARROW ? HEAD_NARROW : HEAD_WIDE;
   const width = NAME + SUMS + (pages.length + 1) * column + 20;
-  const height = HEAD + files.length * ROW + 8;
+  const height = head + files.length * ROW + 8;
   const largest = useMemo(() => Math.max(1, ...files.map((file) => file.size)), [files]);
   return (
     <div className="use-map">
@@ -35,14 +37,14 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
           </pattern>
         </defs>
         <g className="tick" role="row">
-          <text x={NAME + SUMS - 8} y={HEAD - 8} textAnchor="end">used of unpacked</text>
+          <text x={NAME + SUMS - 8} y={head - 8} textAnchor="end">used of unpacked</text>
           {["all pages", ...pages].map((page, i) => {
             const x = NAME + SUMS + i * column + (column === NARROW ? 16 : 4);
-            return <text key={page} x={x} y={HEAD - 8} role="columnheader" transform={column === NARROW ? `rotate(-60 ${x} ${HEAD - 8})` : undefined}>{shorten(page, column === NARROW ? 16 : 15)}<title>{page}</title></text>;
+            return <text key={page} x={x} y={head - 8} role="columnheader" transform={column === NARROW ? `rotate(-60 ${x} ${head - 8})` : undefined}>{shorten(page, column === NARROW ? 16 : 15)}<title>{page}</title></text>;
           })}
         </g>
         {files.map((file, i) => {
-          const y = HEAD + i * ROW;
+          const y = head + i * ROW;
           const on = chosen?.file.url === file.url;
           return (
             <g key={file.url} role="row">

@@ -2,7 +2,7 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Rule } from "../api/client";
 import type { PartProps } from "../bench/BenchPage";
-import { ownerWords } from "../ui/bringers";
+import { ownerKey, ownerWords } from "../ui/bringers";
 import { kB, percent, requests } from "../ui/format";
 import { Loaded, Sides, useChosen } from "./chosen";
 
@@ -29,11 +29,11 @@ export default function Brought({ bench, view, work, busy }: PartProps) {
                 <tbody>
                   {detail.brought.map((row) => (
                     <tr key={`${row.kind} ${row.name}`}>
-                      <td>{ownerWords(row)}<small>{row.hosts.join(", ")}</small></td>
+                      <td>{ownerWords(row)}{row.hosts.join() !== row.name && <small>{row.hosts.join(", ")}</small>}</td>
                       <td><span className={`share-bar ${row.kind === "site" ? "own" : ""}`} style={{ width: `${(row.transferred / most) * 100}%` }} /></td>
                       <td className="n">{kB(row.transferred)} <small>{percent(row.transferred / Math.max(1, detail.weigh_in.transferred))}</small></td>
                       <td className="n">{requests(row.requests)}</td>
-                      <td className="n"><Button size="small" onClick={() => view.set({ part: "requests" })}>Rows</Button></td>
+                      <td className="n"><Button size="small" onClick={() => view.set({ part: "requests", who: ownerKey(row) })}>Rows</Button></td>
                     </tr>
                   ))}
                 </tbody>

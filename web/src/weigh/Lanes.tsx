@@ -55,6 +55,7 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
           <g key={lane.host}>
             {i > 0 && <line x1="0" x2={width} y1={lane.top} y2={lane.top} stroke="#DDD3C2" />}
             <text x="20" y={lane.top + 13} className={lane.own ? "host own" : "host"}>{short(lane.host)}<title>{`${lane.host}: ${lane.bars.length} requests, ${kB(lane.bytes)}`}</title></text>
+            {lane.rows > 3 && <text x="20" y={lane.top + 28} className="host">{kB(lane.bytes)}</text>}
             {lane.bars.map(({ entry, row }) => (
               <Bar key={entry.position} entry={entry} x={x} y={lane.top + PAD / 2 + row * ROW} open={entry.position === open} onOpen={onOpen} />
             ))}

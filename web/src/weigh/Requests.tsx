@@ -23,9 +23,9 @@ export default function Requests({ bench, view }: PartProps) {
 
 function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"> & { chosen: Chosen; detail: Detail }) {
   const [filter, setFilter] = useState("");
-  const [owner, setOwner] = useState("");
   const [least, setLeast] = useState(0);
   const [open, setOpen] = useState<number | null>(null);
+  const owner = detail.brought.some((row) => ownerKey(row) === view.who) ? view.who : "";
   const box = useRef<InputRef>(null);
   const all = useMemo<Entry[]>(() => detail.requests.map((request, position) => ({ ...request, position })), [detail]);
   const text = filter.toLowerCase();
@@ -55,7 +55,7 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
         <span className="soft" data-testid="shown-sum">{rows.length < all.length ? `${count(rows.length)} of ${count(all.length)} shown: ` : ""}{requestsWords(asked)}, {kB(bytes)}</span>
         <span className="end row">
           <Input ref={box} className="filter" size="small" allowClear placeholder="Filter by address" aria-label="Filter by address" value={filter} onChange={(event) => setFilter(event.target.value)} />
-          <Select size="small" aria-label="Brought by" className="who" value={owner} onChange={setOwner} popupMatchSelectWidth={false} options={[{ value: "", label: "brought by anyone" }, ...detail.brought.map((row) => ({ value: ownerKey(row), label: ownerWords(row) }))]} />
+          <Select size="small" aria-label="Brought by" className="who" value={owner} onChange={(who) => view.set({ who })} popupMatchSelectWidth={false} options={[{ value: "", label: "brought by anyone" }, ...detail.brought.map((row) => ({ value: ownerKey(row), label: ownerWords(row) }))]} />
           <Select size="small" aria-label="Size" value={least} onChange={setLeast} options={SIZES.map((value) => ({ value, label: value ? `from ${kB(value)}` : "any size" }))} />
           <Button size="small" href={`${base}/weigh-in.har`}>HAR</Button>
           <Button size="small" href={`${base}/requests.csv`}>CSV</Button>
@@ -67,7 +67,7 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
         rowKey="position"
         dataSource={rows}
         virtual
-        scroll={{ y: 330, x: 1000 }}
+        scroll={{ y: 300, x: 1060 }}
         pagination={false}
         onChange={(_pages, _filters, _sorter, extra) => { order.current = extra.currentDataSource; }}
         rowClassName={(row) => `${row.position === open ? "sel" : ""}${row.after_load || row.scrolled ? " later" : ""}`}
@@ -77,11 +77,11 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
           { title: "Kind", width: 104, render: (_, row) => <span className="kind"><i style={{ background: isKind(row.kind) ? COLOURS[row.kind] : undefined }} />{isKind(row.kind) ? LABELS[row.kind] : row.kind}</span> },
           { title: "Address", ellipsis: true, render: (_, row) => <span title={row.url}>{shortAddress(row.url, detail.own_hosts)}<Marks row={row} /></span> },
           { title: "Brought by", width: 170, ellipsis: true, render: (_, row) => <span title={ownerWords(row.brought_by)}>{ownerWords(row.brought_by)}</span> },
-          { title: "Transferred", width: 104, align: "right", defaultSortOrder: "descend", sorter: (a, b) => a.transferred - b.transferred, render: (_, row) => (row.cached ? "from cache" : kB(row.transferred)) },
-          { title: "Unpacked", width: 96, align: "right", sorter: (a, b) => a.decoded - b.decoded, render: (_, row) => kB(row.decoded) },
-          { title: "Begins", width: 84, align: "right", sorter: (a, b) => a.started - b.started, render: (_, row) => (row.scrolled ? "on scroll" : `${count(row.started)} ms`) },
-          { title: "Waits", width: 80, align: "right", sorter: (a, b) => waiting(a) - waiting(b), render: (_, row) => `${count(waiting(row))} ms` },
-          { title: "Receives", width: 84, align: "right", sorter: (a, b) => receiving(a) - receiving(b), render: (_, row) => `${count(receiving(row))} ms` },
+          { title: "Transferred", width: 124, align: "right", defaultSortOrder: "descend", sorter: (a, b) => a.transferred - b.transferred, render: (_, row) => (row.cached ? "from cache" : kB(row.transferred)) },
+          { title: "Unpacked", width: 110, align: "right", sorter: (a, b) => a.decoded - b.decoded, render: (_, row) => kB(row.decoded) },
+          { title: "Begins", width: 92, align: "right", sorter: (a, b) => a.started - b.started, render: (_, row) => (row.scrolled ? "on scroll" : `${count(row.started)} ms`) },
+          { title: "Waits", width: 88, align: "right", sorter: (a, b) => waiting(a) - waiting(b), render: (_, row) => `${count(waiting(row))} ms` },
+          { title: "Receives", width: 104, align: "right", sorter: (a, b) => receiving(a) - receiving(b), render: (_, row) => `${count(receiving(row))} ms` },
         ]}
       />
       <RequestDrawer bench={bench} detail={detail} entry={open === null ? undefined : all[open]} onOpen={setOpen} />
