@@ -81,7 +81,11 @@ class Bringing(unittest.TestCase):
         self.assertEqual((causes.chain(2), causes.bringers[2].name), ([0, 1, 2], "a.example"))
 
     def test_rules_that_say_nothing_are_refused(self) -> None:
-        for row in ({"pattern": "", "kind": "site"}, {"pattern": "a", "kind": "x"}, {"pattern": "http://a", "kind": "site"}):
+        for row in (
+            {"pattern": "", "kind": "site"},
+            {"pattern": "a", "kind": "x"},
+            {"pattern": "http://a", "kind": "site"},
+        ):
             with self.assertRaises(BadInput):
                 rules_from([row])
         with self.assertRaises(BadInput):

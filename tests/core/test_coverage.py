@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from itertools import pairwise
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -34,7 +35,9 @@ class Scripts(unittest.TestCase):
         self.assertEqual(script((0, 10, 1), (10, 20, 0), (20, 30, 1)), [(0, 10), (20, 30)])
         self.assertEqual(script(), [])
 
-    @given(st.recursive(st.just([]), lambda inner: st.lists(st.tuples(st.booleans(), inner), max_size=3), max_leaves=12))
+    @given(
+        st.recursive(st.just([]), lambda inner: st.lists(st.tuples(st.booleans(), inner), max_size=3), max_leaves=12)
+    )
     def test_nested_ranges_paint_each_place_once(self, tree: list) -> None:  # type: ignore[type-arg]
         ranges: list[tuple[int, int, int]] = []
         painted: dict[int, bool] = {}
@@ -93,7 +96,7 @@ class Bytes(FolderCase):
     def test_spans_are_joined_without_loss(self, spans: list[tuple[int, int]]) -> None:
         merged = union(spans)
         self.assertEqual({i for a, b in merged for i in range(a, b)}, {i for a, b in spans for i in range(a, b)})
-        self.assertTrue(all(a[1] < b[0] for a, b in zip(merged, merged[1:], strict=False)))
+        self.assertTrue(all(a[1] < b[0] for a, b in pairwise(merged)))
 
     def test_letters_count_as_the_bytes_that_they_are(self) -> None:
         text = "aé😀b"  # 1, 2, 4 and 1 bytes; the emoji is two units long

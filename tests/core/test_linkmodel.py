@@ -81,7 +81,9 @@ class Dependencies(unittest.TestCase):
         self.assertAlmostEqual(ends[3] - ends[1], 150 + 1000 / 200, 0)
 
     def test_what_is_named_early_in_a_document_comes_early(self) -> None:
-        first, last = (modelled([page(60_000), sent("a.jpg", 500, named_at=at)], LINKS[3]).ends[1] for at in (0.01, 0.99))
+        first, last = (
+            modelled([page(60_000), sent("a.jpg", 500, named_at=at)], LINKS[3]).ends[1] for at in (0.01, 0.99)
+        )
         self.assertGreater(last - first, 500)
 
     def test_data_that_scripts_fetch_does_not_hold_the_load_event(self) -> None:
@@ -107,14 +109,19 @@ class Practice(unittest.TestCase):
 
 class Always(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
-    @given(st.lists(st.tuples(st.integers(300, 300_000), st.floats(0, 1), st.booleans()), max_size=12), st.sampled_from(LINKS[1:]))
+    @given(
+        st.lists(st.tuples(st.integers(300, 300_000), st.floats(0, 1), st.booleans()), max_size=12),
+        st.sampled_from(LINKS[1:]),
+    )
     def test_the_same_every_time_never_faster_than_the_link_and_all_ends_come(
         self, files: list[tuple[int, float, bool]], link: Link
     ) -> None:
         requests = [page(5_000)]
         for n, (size, at, by_script) in enumerate(files):
             kind, way = ("scripts", "script") if by_script else ("images", "parser")
-            requests.append(sent(str(n), size, kind, requests[-1].url if by_script else PAGE, named_at=at, initiator_type=way))
+            requests.append(
+                sent(str(n), size, kind, requests[-1].url if by_script else PAGE, named_at=at, initiator_type=way)
+            )
         found = modelled(requests, link)
         self.assertEqual(found, modelled(requests, link))
         self.assertGreaterEqual(found.load * 1.000001, sum(r.transferred for r in requests) / link.bytes_per_ms)

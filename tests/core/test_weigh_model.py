@@ -115,7 +115,9 @@ class Records(unittest.TestCase):
         visit = Visit(
             requests, ["script error: x"], [Backgrounds.IMAGE], runs[0], scrolled=scrolled, picture=b"picture"
         )
-        return WeighIn("/", Conditions(DEVICES["phone"], runs=3), visit, runs, "Chromium 1", "2026-01-02T03:04:05+00:00")
+        return WeighIn(
+            "/", Conditions(DEVICES["phone"], runs=3), visit, runs, "Chromium 1", "2026-01-02T03:04:05+00:00"
+        )
 
     def test_sums_and_kinds(self) -> None:
         document = self.weigh_in().as_json()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from urllib.parse import urlsplit
 
@@ -17,6 +18,7 @@ from unladen.replay.server import ReplayServer, Served
 from unladen.replay.upstream import Allowed, Fetched, Limits, Refused, Unanswered, fetch
 
 _AT_ONCE = 12
+_WORD_WITHIN = 3.0  # s
 _METHODS = ("GET", "HEAD", "POST", "OPTIONS")
 _NOT_PASSED_ON = {
     "connection",
@@ -29,13 +31,17 @@ _NOT_PASSED_ON = {
 
 
 class LiveServer(ReplayServer):
-    """Records what a browser is answered by real servers. `total` limits the bytes of all bodies together."""
+    """Records what a browser is answered by real servers. `total` limits the bytes of all bodies together.
+
+    `asked_for` tells whether a page asked for an address; what the browser wants for itself goes nowhere.
+    """
 
     def __init__(self, start_url: str, store: BodyStore, allowed: Allowed, limits: Limits, total: int) -> None:
         super().__init__(Capture(start_url, {}, store))
         self.responses: dict[tuple[str, str], Response] = {}
         self.notices: list[Notice] = []
         self.problems: dict[str, str] = {}
+        self.asked_for: Callable[[str], bool] = lambda url: False
         self._start = urlsplit(start_url)
         self._allowed, self._limits = allowed, limits
         self._left = total
@@ -54,6 +60,8 @@ class LiveServer(ReplayServer):
         return self._loop.run_in_executor(self._pool, self._ask, url, question)
 
     def _ask(self, url: str, question: Question) -> Answer:
+        if not self._is_a_pages(url):
+            return Answer(404, (("cache-control", "no-store"),))
         try:
             if question.method not in _METHODS:
                 raise Refused(f"{question.method} requests are not made")
@@ -69,6 +77,15 @@ class LiveServer(ReplayServer):
         with self._lock:
             self.log.append(served)
         return found
+
+    def _is_a_pages(self, url: str) -> bool:
+        """The browser tells of a request beside making it, so that word of it may come a little later."""
+        until = time.monotonic() + _WORD_WITHIN
+        while not self.asked_for(url):
+            if time.monotonic() > until:
+                return False
+            time.sleep(0.02)
+        return True
 
     def _keep(self, url: str, method: str, fetched: Fetched) -> None:
         if method == "OPTIONS" or fetched.status in (206, 304):

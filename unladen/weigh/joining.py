@@ -81,6 +81,8 @@ def join(
             answer = waiting[key].popleft()
             request.body, request.status, request.cached = answer.body, answer.status, False
             request.missing = answer.status == 404
+        elif request.status == 200 and not entry.failed:
+            request.cached = True  # a copy in memory, which the browser does not always call one
         found.append(request)
     for key, left in waiting.items():
         if key in icons or urlsplit(key).hostname not in hosts:

@@ -116,7 +116,7 @@ def _visit_all(
     """Where the page is in the end, and its links; nothing for a page that is none (an error when `strict`)."""
     final, links = "", list[str]()
     for device in devices:
-        trouble, found = browser.run(_visit_live(browser, url, device))
+        trouble, found = browser.run(_visit_live(browser, server, url, device))
         links += found
         try:
             final = _final(server, url, trouble)
@@ -162,12 +162,13 @@ def _expect_page(url: str, response: Response) -> None:
         raise BadInput(url, f"offers a file to download ({media_type}), not a page")
 
 
-async def _visit_live(browser: Browser, url: str, device: Device) -> tuple[list[str], list[str]]:
+async def _visit_live(browser: Browser, server: LiveServer, url: str, device: Device) -> tuple[list[str], list[str]]:
     """What went wrong on a visit with a scroll to the end, and the links of the page."""
     context, page = await browser.open(device)
     recorder = Recorder(browser.protocol)
     watch = Watch(page)
     links: list[str] = []
+    server.asked_for = lambda address: canonical(address) in {canonical(entry.url) for entry in list(recorder.seen)}
     try:
         await recorder.attach(await target_of(page))
         if await load(page, recorder, watch, url):

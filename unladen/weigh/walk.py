@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Page
@@ -168,7 +169,9 @@ async def _take(browser: Browser, page: Page, recorder: Recorder, step: Step, or
     await recorder.idle(_AFTER_STEP, LIMIT / 3, MOST_NAVIGATIONS + before)
     if recorder.navigations > before:
         taken.outcome = "would have left the page"
-    came = [served for served in log[mark:] if served.method != "OPTIONS"]
+    # The browser's own calls are no part of the page.
+    hosts = {urlsplit(entry.url).netloc for entry in recorder.seen}
+    came = [served for served in log[mark:] if served.method != "OPTIONS" and urlsplit(served.url).netloc in hosts]
     taken.requests = len(came)
     taken.transferred = sum(served.body + HEADER_BYTES for served in came)
     return taken

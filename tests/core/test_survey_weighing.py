@@ -1,0 +1,169 @@
+"""Excess beside images: what others bring, fonts, repeat visits, hidden panels, structure, unused parts."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from demo import services
+from tests.core.test_survey import SHOWN, URL
+from tests.sites import FolderCase, page, photo
+from unladen.capture import Capture
+from unladen.capture.recorded import Response, capture_of_responses
+from unladen.memo import Memo
+from unladen.plan import EFFORTS
+from unladen.progress import Progress
+from unladen.survey import Evidence, Excess, survey
+from unladen.weigh.conditions import DEVICES, Conditions
+from unladen.weigh.coverage import FileUse
+from unladen.weigh.fonts import fonts_of
+from unladen.weigh.model import Request, Structure, Visit, WeighIn
+from unladen.weigh.walk import Walk
+
+HOST = "https://site.example/"
+PAGE = HOST + "index.html"
+FAR = "https://film.example/"
+
+
+def weigh_in(*requests: Request, device: str = "phone", visit: str = "first", **facts: Any) -> WeighIn:
+    page_itself = Request(PAGE, "documents", 200, 900)
+    return WeighIn("/index.html", Conditions(DEVICES[device], visit), Visit([page_itself, *requests], **facts))
+
+
+def asked(url: str, kind: str, size: int = 1000, **facts: Any) -> Request:
+    known = {"initiator": PAGE, "frame": PAGE, "initiator_type": "parser"}
+    return Request(url, kind, 200, size, size, **known | facts)
+
+
+class Surveying(FolderCase):
+    def find(self, capture: Capture, *weigh_ins: WeighIn, **more: Any) -> dict[str, Excess]:
+        evidence = Evidence(capture, weigh_ins, **more)
+        found, _, plan = survey(evidence, EFFORTS["steady"], Memo(self.folder / "memo", self.store), Progress())
+        # Advice has no change, and so no place in the plan.
+        self.assertEqual({c.id for c in plan.changes}, {e.id for e in found if e.change})
+        return {excess.id: excess for excess in found}
+
+    def test_an_embed_with_all_it_causes(self) -> None:
+        requests = [
+            asked(FAR + "embed", "documents", 2000, frame=FAR + "embed"),
+            asked(FAR + "core.js", "scripts", 90_000, initiator=FAR + "embed", frame=FAR + "embed"),
+            asked("https://cdn.example/x.js", "scripts", 9_000, initiator=FAR + "core.js", frame=FAR + "embed"),
+            asked("https://small.example/t.js", "scripts", 2_000),
+        ]
+        capture = self.capture({"index.html": page("")})
+        found = self.find(capture, weigh_in(*requests), weigh_in(*requests[:2], device="desktop"))
+        embed = found["brought:embed:film.example"]
+        self.assertEqual((embed.bytes, embed.requests, embed.kind), (101_000 + 3 * 250, 3, "scripts"))
+        self.assertEqual(embed.facts["hosts"], ["cdn.example", "film.example"])
+        self.assertTrue(embed.advice and not embed.tried and embed.change is None)
+        self.assertNotIn("brought:third party:small.example", found)
+
+    def test_images_of_others_are_no_business_of_ours(self) -> None:
+        responses = [
+            Response(PAGE, 200, (("content-type", "text/html"),), page(f"<img src={FAR}a.jpg>")),
+            Response(FAR + "a.jpg", 200, (("content-type", "image/jpeg"),), photo(1200, 800)),
+        ]
+        capture = capture_of_responses("t", responses, self.store, [])
+        image = replace(SHOWN, url=FAR + "a.jpg")
+        found = self.find(capture, weigh_in(asked(FAR + "a.jpg", "images", 200_000), images=[image]))
+        self.assertEqual([e.excess for e in found.values() if e.change], [])
+
+    def test_pictures_in_closed_panels(self) -> None:
+        capture = self.capture({"index.html": page(""), "a.jpg": photo(1200, 800)})
+        hidden = replace(SHOWN, visible=False, first_view=False, width=0, paint_width=0)
+        request = asked(URL, "images", 100_000)
+        found = self.find(capture, weigh_in(request, images=[hidden]))
+        excess = found["hidden:/index.html"]
+        self.assertEqual((excess.targets, excess.requests), (("/a.jpg",), 1))
+        # What the other cures leave of it, so that no byte is counted twice.
+        self.assertEqual(excess.bytes + found["webp:/a.jpg"].bytes, len(photo(1200, 800)))
+        for shown in (replace(hidden, visible=True), replace(hidden, loading="lazy")):
+            self.assertNotIn("hidden:/index.html", self.find(capture, weigh_in(request, images=[hidden, shown])))
+
+    def test_what_comes_again_and_why(self) -> None:
+        fields = (("content-type", "text/javascript"), ("cache-control", "no-store"))
+        responses = [
+            Response(PAGE, 200, (("content-type", "text/html"),), page("")),
+            Response(HOST + "a.js", 200, fields, b"let a;" * 900),
+        ]
+        capture = capture_of_responses("t", responses, self.store, [])
+        request = asked(HOST + "a.js", "scripts", 5000, response_headers=list(fields))
+        excess = self.find(capture, weigh_in(request))["again:may not be kept (no-store)"]
+        self.assertEqual((excess.visit, excess.bytes, excess.tried), ("repeat", 5250, False))
+        # A weighed repeat visit goes before what headers promise.
+        changing = replace(request, url=HOST + "a.js?2")
+        repeats = [weigh_in(changing, visit="repeat")]
+        first = weigh_in(replace(request, url=HOST + "a.js?1"))
+        again = self.find(capture, first, repeats=repeats)["again:its address changes from visit to visit"]
+        self.assertEqual((again.tried, again.requests), (True, 1))
+
+    def test_the_headers_of_plain_files_are_our_own_assumption_and_prove_nothing(self) -> None:
+        capture = self.capture({"index.html": page(""), "a.js": b"let a;" * 900})
+        found = self.find(capture, weigh_in(asked(HOST + "a.js", "scripts", 5000)))
+        self.assertFalse([name for name in found if name.startswith("again:")])
+
+    def test_advice_on_how_a_page_is_built(self) -> None:
+        capture = self.capture({"index.html": page("")})
+        built = Structure(4000, 40, "html>b", [{"selector": "html>main", "nodes": 3000}], ["#a", "#b"], ["#b"])
+        found = self.find(capture, weigh_in(structure=built), weigh_in(structure=Structure(10, 3), device="desktop"))
+        titles = {
+            name: found[name].title for name in ("nodes:/index.html", "deep:/index.html", "endless:/index.html")
+        }
+        self.assertIn("4,000 elements", titles["nodes:/index.html"])
+        self.assertIn("40 deep", titles["deep:/index.html"])
+        self.assertEqual(titles["endless:/index.html"], "2 animations never end, 1 of them within another")
+        self.assertEqual(self.find(capture, weigh_in(structure=Structure(10, 3))), {})
+
+    def test_parts_that_no_walk_used(self) -> None:
+        capture = self.capture({"index.html": page(""), "a.css": bytes(range(32, 127)) * 400})
+        use = FileUse(HOST + "a.css", "styles", 38_000, [(0, 9_500)])
+        walks = [Walk("/index.html", DEVICES["phone"], files=[use, FileUse(FAR + "x.js", "scripts", 90_000, [])])]
+        excess = self.find(capture, weigh_in(), walks=walks)
+        self.assertFalse(excess)  # it packs so well that three quarters of it are crumbs
+        files = {"index.html": page(""), "a.css": photo(300, 200)}
+        size = len(files["a.css"])
+        walks = [Walk("/index.html", DEVICES["phone"], files=[FileUse(HOST + "a.css", "styles", size, [])])]
+        found = self.find(self.capture(files), weigh_in(), walks=walks)["unused:/a.css"]
+        self.assertEqual(found.facts, {"used": 0, "size": size})
+
+
+class Fonts(FolderCase):
+    def setUp(self) -> None:
+        super().setUp()
+        faces = "".join(
+            f"@font-face{{font-family:'{family}';font-weight:{weight};src:url({family}-{weight}.woff2)}}"
+            for family, weight, _ in services.FAMILIES
+        )
+        files = {f"{f}-{w}.woff2": services.font(path, f, w) for f, w, path in services.FAMILIES}
+        self.site = self.capture(
+            {"index.html": page(""), "f.css": faces.encode(), "bad.woff2": b"wOF2 nonsense", **files}
+        )
+        self.requests = [asked(HOST + "f.css", "styles")]
+        self.requests += [asked(HOST + name, "fonts", len(body)) for name, body in files.items()]
+
+    def test_families_bytes_characters_and_who_asks(self) -> None:
+        shown = Structure(
+            fonts=[{"family": "Sluice", "weight": "400", "style": "normal", "characters": "abc\U0001f600"}]
+        )
+        fonts = fonts_of(self.site, [*self.requests, asked(HOST + "bad.woff2", "fonts", 13)], shown)
+        sluice = next(f for f in fonts if f.url.endswith("Sluice-400.woff2"))
+        self.assertEqual((sluice.family, sluice.weight, sluice.format, sluice.used), ("Sluice", "400", "WOFF2", 3))
+        self.assertGreater(sluice.glyphs, 500)
+        self.assertEqual(sluice.asked_by, HOST + "f.css")
+        bad = next(f for f in fonts if f.url.endswith("bad.woff2"))
+        self.assertEqual((bad.glyphs, bad.family), (0, ""))
+
+    def test_more_than_two_families_and_files_with_far_more_than_is_shown(self) -> None:
+        rows = [
+            {"family": f, "weight": "400", "style": "normal", "characters": "abc"} for f, _, _ in services.FAMILIES
+        ]
+        evidence = Evidence(self.site, [weigh_in(*self.requests, structure=Structure(fonts=rows))])
+        from unladen.survey import fonts
+
+        found = {excess.id: excess for excess in fonts.find(evidence)}
+        families = found["fonts:families"]
+        self.assertEqual(families.title, "4 font families, where two usually do")
+        self.assertEqual(len(families.targets), 2)
+        cut = [e for name, e in found.items() if name.startswith("glyphs:")]
+        self.assertEqual({e.targets[0] for e in cut} & set(families.targets), set())
+        self.assertTrue(cut and all(0 < e.bytes < e.of_bytes for e in cut))
