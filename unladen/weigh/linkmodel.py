@@ -76,6 +76,7 @@ class _Transfer:
     runs_at: float = -1.0
     connection: _Connection | None = None
     released: bool = False
+    is_style: bool = False
     children: list[int] = field(default_factory=list)
 
 
@@ -104,6 +105,9 @@ class _Simulation:
         # Scripts that the parser waits for run in their order; each waits for the style sheets named before it.
         self.in_order = deque(i for i, item in enumerate(self.items) if item.ordered)
         self.ran = 0.0
+        # What style sheets name, such as fonts, is asked for once all that hold the first paint are there.
+        self.styles_left = sum(item.ordered and requests[i].kind == "styles" for i, item in enumerate(self.items))
+        self.named_by_styles: list[int] = []
 
     def _item(self, i: int) -> _Transfer:
         request = self.requests[i]
@@ -117,6 +121,7 @@ class _Simulation:
             share=request.named_at if by_parser else 1.0,
             ordered=by_parser and request.kind in ("scripts", "styles") and early,
             host=f"{parts.scheme}://{parts.netloc}",
+            is_style=request.kind == "styles",
             most=_CONNECTIONS.get(request.protocol, _MOST_CONNECTIONS) if request.protocol else 1,
         )
 
@@ -232,6 +237,11 @@ class _Simulation:
                 item.connection.tick = -1.0  # idle: the next answer begins a flight of its own
         if not item.ordered:
             item.runs_at = self.now
+        elif self.requests[i].kind == "styles":
+            self.styles_left -= 1
+            if not self.styles_left:
+                for waiting in self.named_by_styles:
+                    self._release(waiting)
 
     def _run_scripts(self) -> list[_Transfer]:
         """Those whose turn has come."""
@@ -245,6 +255,9 @@ class _Simulation:
     def _discover(self, parent: _Transfer) -> None:
         """Release what the part of the parent that has come names, or all once it runs."""
         come = parent.size - parent.left
+        if parent.runs_at >= 0 and parent.is_style and self.styles_left:
+            self.named_by_styles += parent.children
+            parent.children = []
         left = []
         for i in parent.children:
             item = self.items[i]
