@@ -136,8 +136,9 @@ class Working(ServerCase):
         # A body of the uploaded site is not served from here, whatever its digest.
         digest = next(e["digest"] for e in site.index["exchanges"] if e["url"].endswith("index.html"))
         self.assertEqual(self.client.get(f"{base}/pictures/{digest}").status_code, 404)
-        rows = self.get(f"{base}/requests?page=/index.html&device=phone")["found"]
-        self.assertEqual(sum(row["transferred"] for row in rows), bench["weigh_ins"][0]["transferred"])
+        weigh_in = bench["weigh_ins"][0]
+        rows = self.get(f"{base}/weigh-ins/{weigh_in['id']}")["requests"]
+        self.assertEqual(sum(row["transferred"] for row in rows), weigh_in["transferred"])
 
         self.assertEqual(self.send("post", f"{base}/lighten", {"effort": "enormous"}).status_code, 422)
         self.assertEqual(self.send("post", f"{base}/lighten", {"effort": "steady"}).status_code, 200)
