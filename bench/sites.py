@@ -7,12 +7,12 @@ from pathlib import Path
 
 from demo.generate import demo_archive
 from tests.sites import page, photo
-from unladen.capture import BodyStore, Capture, read_folder, read_zip
+from unladen.capture import BodyStore, Capture, read_folder, read_site
 
 
 def demo_site(folder: Path) -> Capture:
     """The demo's site."""
-    return read_zip(demo_archive(), BodyStore(folder / "bodies"))
+    return read_site(demo_archive(), BodyStore(folder / "bodies"))
 
 
 def many_files(folder: Path, files: int = 100) -> Capture:

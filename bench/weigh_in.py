@@ -27,7 +27,7 @@ def measure() -> tuple[str, str, bool]:
             weigh_page(browser, page, conditions)
             for _ in range(ROUNDS):
                 begin = time.perf_counter()
-                browser.run(_bare(browser, page.url))
+                browser.run(bare_load(browser, page.url))
                 bare.append(time.perf_counter() - begin)
                 begin = time.perf_counter()
                 weigh_page(browser, page, conditions)
@@ -36,7 +36,7 @@ def measure() -> tuple[str, str, bool]:
     return f"{ratio:.2f} times a bare load of {statistics.median(bare):.2f} s", "at most 2", ratio <= 2
 
 
-async def _bare(browser: Browser, url: str) -> None:
+async def bare_load(browser: Browser, url: str) -> None:
     """A fresh context, the load event and the same quiet time, and nothing else."""
     context, page = await browser.open(DEVICES["desktop"])
     await page.goto(url, wait_until="load")
