@@ -12,10 +12,17 @@ from urllib.parse import urljoin
 
 from playwright.sync_api import Page, sync_playwright
 
+from unladen.weigh.browser import find_chromium
+
 TARGET = Path(__file__).resolve().parent / "screenshots"
 STAGES = {
     "weigh": "weigh?page=/index.html&device=phone",
+    "brought": "weigh?part=brought",
+    "times": "weigh?part=times",
+    "built": "weigh?part=built",
+    "history": "weigh?part=history",
     "sort": "sort?page=/index.html&device=phone",
+    "use": "sort?part=use",
     "lighten": "lighten",
     "check": "check",
     "hand-over": "hand-over",
@@ -30,11 +37,21 @@ def shoot(page: Page, name: str) -> None:
     page.screenshot(path=TARGET / f"{name}.png")
 
 
+def prepare(page: Page, base: str) -> None:
+    """A walk over all pages, unless there was one."""
+    page.goto(base + "sort?part=use")
+    page.locator(".use .head, .use .empty").first.wait_for()
+    start = page.get_by_role("button", name="Walk over all pages")
+    if start.count():
+        start.click()
+        page.locator(".use-map").wait_for(timeout=PATIENCE)
+
+
 def main(address: str) -> None:
     """All pictures."""
     TARGET.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=os.geteuid() != 0)
+        browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address)
         page.get_by_role("link", name="Merrow Tide Mill").click()
@@ -43,11 +60,20 @@ def main(address: str) -> None:
             page.get_by_role("button", name="Try steady").click()
             page.locator(".trail").get_by_text("all same").wait_for(timeout=PATIENCE)
         base = page.url.rpartition("/")[0] + "/"
+        prepare(page, base)
         page.goto(urljoin(address, "/"))
         shoot(page, "sites")
         for name, path in STAGES.items():
             page.goto(base + path)
+            if name == "use":
+                page.get_by_role("gridcell", name="/theme/theme.css:").first.click()
+            if name == "history":
+                for box in page.locator("table.history tbody input[type=checkbox]").all()[:2]:
+                    box.check()
             shoot(page, name)
+        page.goto(base + STAGES["weigh"])
+        page.get_by_text("player.lanternreel.example/core.js").click()
+        shoot(page, "request")
         page.set_viewport_size({"width": 390, "height": 844})
         page.goto(base + STAGES["sort"])
         shoot(page, "narrow")

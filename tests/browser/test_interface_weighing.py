@@ -157,10 +157,10 @@ class WeighingInFull(InterfaceCase):
     def test_addresses_and_recordings_that_bring_nothing(self) -> None:
         page = self.sign_in()
         page.get_by_label("Or visit your live site").fill("ftp://mill.example/")
-        page.get_by_role("button", name="Visit", exact=True).click()
+        page.locator(".by-address button[type=submit]").click()
         expect(page.get_by_role("alert")).to_contain_text("only http and https")
         page.get_by_label("Or visit your live site").fill("http://localhost/")
-        page.get_by_role("button", name="Visit", exact=True).click()
+        page.locator(".by-address button[type=submit]").click()
         expect(page.get_by_text("private or local address").first).to_be_visible(timeout=WAIT)
         expect(page.get_by_role("heading", name="Nothing was recorded")).to_be_visible()
         page.get_by_role("link", name="Unladen Mule").click()

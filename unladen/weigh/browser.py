@@ -10,6 +10,7 @@ import socket
 import threading
 from collections.abc import Coroutine
 from concurrent.futures import Future
+from contextlib import ExitStack
 from pathlib import Path
 from types import TracebackType
 from typing import Any, TypeVar
@@ -54,13 +55,16 @@ for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel
 
 
 def find_chromium() -> str:
-    """The path of the browser; raises `BrowserMissing`."""
+    """The path of the browser; raises `BrowserMissing`.
+
+    The build without a user interface goes first: the same engine, which opens a window in a fifth of the time.
+    """
     named = os.environ.get("MULE_CHROMIUM", "")
-    for candidate in [named] if named else ["chromium", "chromium-browser", "google-chrome"]:
+    for candidate in [named] if named else ["chromium-headless-shell", "chromium", "chromium-browser"]:
         if found := shutil.which(candidate):
             return found
     where = f" at {named}" if named else ""
-    raise BrowserMissing(f"Chromium was not found{where}; install Debian's package “chromium” and try again")
+    raise BrowserMissing(f"Chromium was not found{where}; install Debian's package “chromium-headless-shell” and try again")
 
 
 def _free_port() -> int:
@@ -83,6 +87,16 @@ class Browser:
         self._playwright: Playwright
         self._browser: PlaywrightBrowser | None = None
         self.protocol: Protocol
+        self._beside = ExitStack()
+        self._twin: Browser | None = None
+        self._ahead: tuple[Device, asyncio.Task[tuple[BrowserContext, Page]]] | None = None
+
+    def twin(self) -> Browser:
+        """A second browser with a replay server of its own, started when first asked for; it ends with this one."""
+        if self._twin is None:
+            replay = self._beside.enter_context(ReplayServer(self.replay.capture))
+            self._twin = self._beside.enter_context(Browser(replay))
+        return self._twin
 
     def __enter__(self) -> Browser:
         executable = find_chromium()
@@ -98,6 +112,7 @@ class Browser:
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
         try:
+            self._beside.close()
             self.run(self._stop())
         finally:
             self._stop_loop()
@@ -128,6 +143,8 @@ class Browser:
         await self.protocol.connect(port)
 
     async def _stop(self) -> None:
+        if self._ahead is not None:
+            await asyncio.wait([self._ahead[1]])
         if self._browser is not None and self._browser.is_connected():
             await self.protocol.close()
             await self._browser.close()
@@ -140,6 +157,20 @@ class Browser:
 
     async def open(self, device: Device, *, still: bool = False) -> tuple[BrowserContext, Page]:
         """A page in a fresh context, so with an empty cache; `still` asks pages to hold their animations."""
+        ahead, self._ahead = self._ahead, None
+        if ahead is not None and not still and ahead[0] == device:
+            with contextlib.suppress(PlaywrightError):
+                context, page = await ahead[1]
+                if not page.is_closed():
+                    return context, page
+        return await self._open(device, still)
+
+    def open_ahead(self, device: Device) -> None:
+        """Begin to open what the next `open` of this device will ask for, while there is nothing else to do."""
+        if self._ahead is None:
+            self._ahead = device, asyncio.ensure_future(self._open(device, False))
+
+    async def _open(self, device: Device, still: bool) -> tuple[BrowserContext, Page]:
         await self.revive()
         assert self._browser is not None
         context = await self._browser.new_context(

@@ -91,8 +91,13 @@ class Recorder:
         """How many requests are under way."""
         return len(self._open)
 
-    async def idle(self, quiet: float, limit: float, most_navigations: int) -> str:
-        """Wait until nothing was under way for `quiet` seconds; returns why not, if that never came."""
+    async def idle(
+        self, quiet: float, limit: float, most_navigations: int, calm: Callable[[], None] | None = None
+    ) -> str:
+        """Wait until nothing was under way for `quiet` seconds; returns why not, if that never came.
+
+        `calm` is called once when a third of that time has passed.
+        """
         loop = asyncio.get_running_loop()
         begin = last = loop.time()
         state = (-1, -1)
@@ -104,6 +109,9 @@ class Recorder:
                 return "the page sends the visitor elsewhere again and again"
             if not self.busy() and loop.time() - last >= quiet:
                 return ""
+            if calm is not None and not self.busy() and loop.time() - last >= quiet / 3:
+                calm()
+                calm = None
             await asyncio.sleep(0.02)
         return f"the page never stopped loading within {limit:g} s"
 

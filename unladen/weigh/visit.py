@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+from collections.abc import Callable
+from functools import partial
 from itertools import accumulate
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote, urljoin, urlsplit
 
-from playwright.async_api import BrowserContext, Page
 from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Page
 
 from unladen.capture import Capture
 from unladen.capture.addresses import canonical
@@ -35,9 +37,11 @@ _SHIFT_GAP, _SHIFT_WINDOW = 1000.0, 5000.0
 
 _HERE = Path(__file__).parent
 _SHOWN, _TIMES, _STRUCTURE = ((_HERE / name).read_text() for name in ("shown.js", "times.js", "structure.js"))
-SCROLL = """async () => { const wait = (ms) => new Promise((done) => setTimeout(done, ms));
+# In steps of less than a window, each with time for a frame, so that whatever watches what is in sight sees all of it.
+SCROLL = """async () => {
+const frame = () => new Promise((done) => { setTimeout(done, 100); requestAnimationFrame(() => setTimeout(done, 12)); });
 const end = () => document.documentElement.scrollHeight - innerHeight;
-for (let y = 0, i = 0; i < 80; i++) { y = Math.min(y + innerHeight / 2, end()); scrollTo(0, y); await wait(50); if (y >= end()) break; }
+for (let y = 0, i = 0; i < 80; i++) { y = Math.min(y + innerHeight * 0.9, end()); scrollTo(0, y); await frame(); if (y >= end()) break; }
 return true; }"""
 
 
@@ -69,7 +73,9 @@ def _limit(link: Link) -> float:
     return min(600.0, max(LIMIT, 8_000_000 / link.bytes_per_ms / 1000 + LIMIT)) if link.rate else LIMIT
 
 
-async def load(page: Page, recorder: Recorder, watch: Watch, url: str) -> bool:
+async def load(
+    page: Page, recorder: Recorder, watch: Watch, url: str, calm: Callable[[], None] | None = None
+) -> bool:
     """Go to a page and wait until it is quiet; what prevents that becomes an error. Whether scripts can run in it."""
     limit = _limit(recorder.link)
     try:
@@ -77,7 +83,7 @@ async def load(page: Page, recorder: Recorder, watch: Watch, url: str) -> bool:
     except PlaywrightError as error:
         watch.errors.append(f"the page did not load: {error.message.splitlines()[0][:200]}")
         return False
-    idle = asyncio.ensure_future(recorder.idle(QUIET, limit, MOST_NAVIGATIONS))
+    idle = asyncio.ensure_future(recorder.idle(QUIET, limit, MOST_NAVIGATIONS, calm))
     while not idle.done():
         await asyncio.wait([idle], timeout=0.1)
         if watch.crashed:
@@ -97,18 +103,26 @@ async def ask(page: Page, script: str, within: float = _ANSWER_WITHIN) -> Any:
 
 
 async def visit(
-    browser: Browser, url: str, conditions: Conditions, *, picture: bool = False, facts: bool = True
+    browser: Browser,
+    url: str,
+    conditions: Conditions,
+    *,
+    picture: bool = False,
+    facts: bool = True,
+    more: bool = False,
 ) -> Visit:
     """A visit under these conditions; raises nothing for what a page does wrong.
 
-    `facts` asks also what is shown where, how the page is built and what scrolling brings.
+    `facts` asks also what is shown where, how the page is built and what scrolling brings. With `more` to come, the
+    next visit's window is opened while this one waits for quiet.
     """
     context, page = await browser.open(conditions.device)
     try:
         if conditions.visit == "repeat":
             await _warm(browser, page, url)
             page = await another_page(context)
-        return await _measure(browser, context, page, url, conditions, picture=picture, facts=facts)
+        calm = partial(browser.open_ahead, conditions.device) if more else None
+        return await _measure(browser, page, url, conditions, picture=picture, facts=facts, calm=calm)
     finally:
         with contextlib.suppress(PlaywrightError, ProtocolClosed):
             await context.close()
@@ -127,13 +141,13 @@ async def _warm(browser: Browser, page: Page, url: str) -> None:
 
 async def _measure(
     browser: Browser,
-    context: BrowserContext,
     page: Page,
     url: str,
     conditions: Conditions,
     *,
     picture: bool,
     facts: bool,
+    calm: Callable[[], None] | None,
 ) -> Visit:
     recorder = Recorder(browser.protocol, conditions.link)
     watch = Watch(page)
@@ -143,7 +157,7 @@ async def _measure(
     icons = {canonical(urljoin(url, "/favicon.ico"))}
     try:
         await recorder.attach(await target_of(page))
-        alive = await load(page, recorder, watch, url)
+        alive = await load(page, recorder, watch, url, calm)
         seen, served = list(recorder.seen), log[mark:]
         if alive and (times := await ask(page, _TIMES)):
             result.timings, result.largest = timings_of(times), _largest(times["largest"])
@@ -159,7 +173,7 @@ async def _measure(
                 result.errors = list(watch.errors)
                 told, came = len(recorder.seen), len(log)
                 await ask(page, SCROLL, _SCROLL_WITHIN)
-                await recorder.idle(QUIET / 2, LIMIT, MOST_NAVIGATIONS)
+                await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
                 result.scrolled = _sized(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
     finally:
         recorder.detach()

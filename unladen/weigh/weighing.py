@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from typing import TypeVar
 
@@ -33,7 +33,9 @@ def weigh_page(browser: Browser, page: Exchange, conditions: Conditions, *, pict
     runs: list[Visit] = []
     for number in range(conditions.runs):
         first = number == 0
-        runs.append(browser.run(visit(browser, page.url, conditions, picture=picture and first, facts=first)))
+        more = number + 1 < conditions.runs
+        run = visit(browser, page.url, conditions, picture=picture and first, facts=first, more=more)
+        runs.append(browser.run(run))
     order = sorted(range(len(runs)), key=lambda i: (runs[i].timings.load, i))
     kept, asked = runs[order[(len(order) - 1) // 2]], runs[0]
     kept.picture, kept.images, kept.structure = asked.picture, asked.images, asked.structure
@@ -95,12 +97,10 @@ def in_lanes(
             latest = note(jobs[number])
             found[number] = one(lane, jobs[number])
 
-    with ExitStack() as stack:
-        lanes = [browser]
-        if len(jobs) > 1 and not alone:
-            lanes.append(stack.enter_context(browser_for(capture)))
-        browser.replay.capture = capture
-        pool = stack.enter_context(ThreadPoolExecutor(len(lanes)))
+    lanes = [browser] if alone or len(jobs) < 2 else [browser, browser.twin()]
+    for lane in lanes:
+        lane.replay.capture = capture
+    with ThreadPoolExecutor(len(lanes)) as pool:
         tasks = {pool.submit(work, lane) for lane in lanes}
         try:
             while tasks:
