@@ -193,7 +193,7 @@ class FromDropToHandover(InterfaceCase):
         page = self.weighed(FILES)
         beam = page.get_by_label("Weight of the page, as found and now")
         page.get_by_role("button", name=re.compile("^Phone 390")).click()
-        page.get_by_text("Desktop 1280 at 1x").click()
+        page.get_by_role("radio", name="Desktop 1280 at 1x").check()
         page.get_by_label("What a page may weigh").fill("50")
         page.get_by_role("button", name="Set", exact=True).click()
         expect(beam).to_contain_text("allowance 50 kB")

@@ -217,7 +217,7 @@ class CommandLine(BrowserCase):
             (("weigh", str(not_zip)), "x.zip: is not a ZIP file"),
             (("weigh", str(self.folder / "none")), "no such file or folder"),
             (("weigh", site, "--page", "/none.html"), "/none.html: there is no such page"),
-            (("weigh", site, "--device", "toaster"), "invalid choice: 'toaster'"),
+            (("weigh", site, "--device", "toaster"), "toaster: is no device"),
             (("lighten", site, "--effort", "steady"), "required: --out"),
             (("lighten", site, "--effort", "steady", "--out", "/no/such/folder/o.zip"), "its folder does not exist"),
         ):

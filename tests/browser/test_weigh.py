@@ -12,7 +12,7 @@ from unittest import mock
 
 from tests.browser.cases import DESKTOP, PHONE, BrowserCase
 from tests.sites import page, photo
-from unladen.capture.model import gzip_body
+from unladen.capture.model import sent_body
 from unladen.errors import BrowserMissing
 from unladen.replay import ReplayServer
 from unladen.weigh import visit
@@ -47,7 +47,7 @@ class WeighIns(BrowserCase):
             "gone.jpg": "images", "s.css": "styles", "s.js": "scripts", "data.json": "data",
         })  # fmt: skip
         self.assertEqual(rows["a.jpg"].body, len(FILES["a.jpg"]))
-        self.assertEqual(rows["s.css"].body, len(gzip_body(FILES["s.css"])))
+        self.assertEqual(rows["s.css"].body, len(sent_body(FILES["s.css"], "gzip")[0]))
         self.assertEqual(rows["s.css"].decoded, len(FILES["s.css"]))
         self.assertTrue(rows["b.jpg"].frame.endswith("frame.html"))
         self.assertTrue(rows["bg.jpg"].initiator.endswith("s.css"))

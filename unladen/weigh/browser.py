@@ -42,6 +42,8 @@ _SWITCHES = [
     "--disable-lcd-text",
     "--force-color-profile=srgb",
     "--hide-scrollbars",
+    # Lazy images and frames load as near to the window as on a usual link, not as on one that nothing is known of.
+    "--blink-settings=lazyLoadingImageMarginPxUnknown=1250,lazyLoadingFrameMarginPxUnknown=2500",
     "--disable-features=OptimizationHints,MediaRouter,Translate,InterestFeedContentSuggestions,"
     "CertificateTransparencyComponentUpdater,AutofillServerCommunication,HttpsUpgrades,LocalNetworkAccessChecks,"
     "BlockInsecurePrivateNetworkRequests",

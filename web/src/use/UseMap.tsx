@@ -3,6 +3,7 @@ import type { UseFile } from "../api/client";
 import { count, kB, percent } from "../ui/format";
 import { COLOURS, isKind } from "../ui/kinds";
 import { hostOf } from "../ui/bringers";
+import { partOf, useTip } from "../ui/Tip";
 import type { Cell } from "./Use";
 
 const NAME = 300;
@@ -27,9 +28,29 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
   const width = NAME + SUMS + (pages.length + 1) * column + 20;
   const height = head + files.length * ROW + 8;
   const largest = useMemo(() => Math.max(1, ...files.map((file) => file.size)), [files]);
+  // Cells are numbered row by row; the first of each row stands for all pages.
+  const across = pages.length + 1;
+  const cellAt = (part: number): Cell | null => {
+    const file = files[Math.floor(part / across)];
+    return file ? { file, page: part % across === 0 ? "" : (pages[(part % across) - 1] ?? "") } : null;
+  };
+  const { tip, handlers } = useTip((part) => wordsFor(cellAt(part)));
+  function choose(target: EventTarget) {
+    const part = partOf(target);
+    const cell = part === null ? null : cellAt(part);
+    if (cell) onChoose(cell);
+  }
   return (
     <div className="use-map">
-      <svg width={width} height={height} role="grid" aria-label="Use of files by page">
+      <svg
+        width={width}
+        height={height}
+        role="grid"
+        aria-label="Use of files by page"
+        onClick={(event) => choose(event.target)}
+        onKeyDown={(event) => { if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(event.target); } }}
+        {...handlers}
+      >
         <defs>
           <pattern id="unused" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <rect width="5" height="5" fill="#FDFBF6" />
@@ -40,7 +61,7 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
           <text x={NAME + SUMS - 8} y={head - 8} textAnchor="end">used of unpacked</text>
           {["all pages", ...pages].map((page, i) => {
             const x = NAME + SUMS + i * column + (column === NARROW ? 16 : 4);
-            return <text key={page} x={x} y={head - 8} role="columnheader" transform={column === NARROW ? `rotate(-60 ${x} ${head - 8})` : undefined}>{shorten(page, column === NARROW ? 16 : 15)}<title>{page}</title></text>;
+            return <text key={page} x={x} y={head - 8} role="columnheader" transform={column === NARROW ? `rotate(-60 ${x} ${head - 8})` : undefined}>{shorten(page, column === NARROW ? 16 : 15)}</text>;
           })}
         </g>
         {files.map((file, i) => {
@@ -52,34 +73,36 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
               <rect x="20" y={y + 6} width="4" height={ROW - 12} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />
               <text x="32" y={y + 17} role="rowheader" className={file.own ? "file own" : "file"}>{shorten(file.own ? file.path : hostOf(file.url) + tail(file.url), 40)}<title>{file.url}</title></text>
               <text x={NAME + SUMS - 8} y={y + 17} textAnchor="end" className="tick">{count(file.used)} of {count(file.size)}</text>
-              <Part file={file} page="" used={file.used} largest={largest} x={NAME + SUMS} y={y} width={column} onChoose={onChoose} on={on && chosen?.page === ""} />
-              {pages.map((page, k) => {
-                const used = file.pages[page];
-                if (used === undefined) return null;
-                return <Part key={page} file={file} page={page} used={used} largest={largest} x={NAME + SUMS + (k + 1) * column} y={y} width={column} onChoose={onChoose} on={on && chosen?.page === page} />;
-              })}
+              {["", ...pages].map((page, k) => cellOf({ file, page }, i * across + k, largest, NAME + SUMS + k * column, y, column, on && chosen?.page === page))}
             </g>
           );
         })}
       </svg>
+      {tip}
     </div>
   );
 });
 
-function Part({ file, page, used, largest, x, y, width, on, onChoose }: { file: UseFile; page: string; used: number; largest: number; x: number; y: number; width: number; on: boolean; onChoose: (cell: Cell) => void }) {
+/** One place of the map, or nothing where the page does not load the file. A plain function, since there may be thousands. */
+function cellOf(cell: Cell, part: number, largest: number, x: number, y: number, width: number, on: boolean) {
+  const { file, page } = cell;
+  const used = page ? file.pages[page] : file.used;
+  if (used === undefined) return null;
   const room = width - 8;
   // The whole of a file is as long as it is heavy, by the square root, so that small ones can still be seen.
   const whole = width === NARROW ? room : Math.max(8, Math.sqrt(file.size / largest) * room);
-  const part = file.size ? used / file.size : 0;
-  const words = `${file.path}${page && ` on ${page}`}: ${count(used)} of ${count(file.size)} bytes used, ${percent(part)}; ${kB(file.transferred)} transferred`;
-  return (
-    <g className="cell" role="gridcell" tabIndex={0} aria-label={words} onClick={() => onChoose({ file, page })} onKeyDown={(event) => { if (event.key === "Enter" || event.key === " ") { event.preventDefault(); onChoose({ file, page }); } }}>
-      <rect x={x} y={y + 2} width={room} height={ROW - 4} fill="transparent" />
-      <rect x={x} y={y + 5} width={whole} height={ROW - 10} fill="url(#unused)" stroke={on ? "#23211D" : "#CDBFA8"} strokeWidth={on ? 2 : 1} />
-      <rect x={x} y={y + 5} width={Math.max(part > 0 ? 1 : 0, whole * part)} height={ROW - 10} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />
-      <title>{words}</title>
-    </g>
-  );
+  const share = file.size ? used / file.size : 0;
+  return [
+    <rect key={part} data-part={part} className="cell" role="gridcell" tabIndex={0} aria-label={wordsFor(cell)} x={x} y={y + 5} width={whole} height={ROW - 10} fill="url(#unused)" stroke={on ? "#23211D" : "#CDBFA8"} strokeWidth={on ? 2 : 1} />,
+    <rect key={-part - 1} className="through" x={x} y={y + 5} width={Math.max(share > 0 ? 1 : 0, whole * share)} height={ROW - 10} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />,
+  ];
+}
+
+function wordsFor(cell: Cell | null): string {
+  if (!cell) return "";
+  const { file, page } = cell;
+  const used = page ? (file.pages[page] ?? 0) : file.used;
+  return `${file.path}${page && ` on ${page}`}: ${count(used)} of ${count(file.size)} bytes used, ${percent(file.size ? used / file.size : 0)}; ${kB(file.transferred)} transferred`;
 }
 
 function tail(url: string): string {

@@ -1,6 +1,7 @@
 import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { kB } from "../ui/format";
 import { COLOURS, isKind } from "../ui/kinds";
+import { partOf, useTip } from "../ui/Tip";
 import { lanesOf, stacked, stepsOf } from "./lanes";
 import { type Entry, receiving, waiting } from "./Requests";
 
@@ -29,6 +30,7 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
+  const { tip, handlers } = useTip((part) => wordsFor(rows.find((row) => row.position === part)));
   const lanes = useMemo(() => lanesOf(rows, own, MOST_ROWS), [rows, own]);
   const placed = useMemo(() => stacked(lanes, TOP, (lane) => Math.max(2, lane.rows) * ROW + PAD), [lanes]);
   const height = (placed.at(-1)?.top ?? TOP) + (placed.at(-1)?.height ?? 0) + 4;
@@ -38,13 +40,14 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
   if (lanes.length === 0) return <div className="lanes" ref={frame}><p className="soft pad">No request fits the filter.</p></div>;
   return (
     <div className="lanes" ref={frame}>
-      <svg width={width} height={height} role="group" aria-label="Requests over time, a lane for each host">
-        <defs>
-          <pattern id="waits" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width="4" height="4" fill="#FDFBF6" opacity="0.55" />
-            <line x1="0" y1="0" x2="0" y2="4" stroke="#FDFBF6" strokeWidth="4" opacity="0.4" />
-          </pattern>
-        </defs>
+      <svg
+        width={width}
+        height={height}
+        role="group"
+        aria-label="Requests over time, a lane for each host"
+        onClick={(event) => { const part = partOf(event.target); if (part !== null) onOpen(part); }}
+        {...handlers}
+      >
         {stepsOf(end, 8).map((ms) => (
           <g key={ms}>
             <line x1={x(ms)} x2={x(ms)} y1={TOP - 4} y2={height} stroke="#E2D9C8" />
@@ -56,30 +59,33 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
             {i > 0 && <line x1="0" x2={width} y1={lane.top} y2={lane.top} stroke="#DDD3C2" />}
             <text x="20" y={lane.top + 13} className={lane.own ? "host own" : "host"}>{short(lane.host)}<title>{`${lane.host}: ${lane.bars.length} requests, ${kB(lane.bytes)}`}</title></text>
             {lane.rows > 3 && <text x="20" y={lane.top + 28} className="host">{kB(lane.bytes)}</text>}
-            {lane.bars.map(({ entry, row }) => (
-              <Bar key={entry.position} entry={entry} x={x} y={lane.top + PAD / 2 + row * ROW} open={entry.position === open} onOpen={onOpen} />
-            ))}
+            {lane.bars.map(({ entry, row }) => bar(entry, x, lane.top + PAD / 2 + row * ROW, entry.position === open))}
           </g>
         ))}
         <Labels marks={marks} x={x} height={height} />
       </svg>
+      {tip}
     </div>
   );
 });
 
-function Bar({ entry, x, y, open, onOpen }: { entry: Entry; x: (ms: number) => number; y: number; open: boolean; onOpen: (position: number) => void }) {
+/** Pale while it waits, full while it receives. A plain function, since there may be a thousand of them. */
+function bar(entry: Entry, x: (ms: number) => number, y: number, open: boolean) {
   const colour = isKind(entry.kind) ? COLOURS[entry.kind] : "#A9A399";
   const begin = x(entry.started);
   const middle = x(entry.started + waiting(entry));
   const last = Math.max(middle + 1.5, x(entry.started + waiting(entry) + receiving(entry)));
-  return (
-    <g className={entry.after_load ? "bar later" : "bar"} onClick={() => onOpen(entry.position)}>
-      <rect x={begin} y={y} width={Math.max(0.5, middle - begin)} height={ROW - 2} fill={colour} opacity="0.3" />
-      <rect x={middle} y={y} width={last - middle} height={ROW - 2} fill={colour} />
-      {open && <rect x={begin - 2} y={y - 2} width={last - begin + 4} height={ROW + 2} fill="none" stroke="#23211D" strokeWidth="1.5" />}
-      <title>{`${entry.url}\n${kB(entry.transferred)}, waits ${Math.round(waiting(entry))} ms, receives ${Math.round(receiving(entry))} ms`}</title>
-    </g>
-  );
+  const opacity = entry.after_load ? 0.4 : 1;
+  return [
+    <rect key={`${entry.position}w`} data-part={entry.position} className="bar" x={begin} y={y} width={Math.max(1, last - begin)} height={ROW - 2} fill={colour} fillOpacity={0.3 * opacity} stroke={open ? "#23211D" : undefined} />,
+    <rect key={entry.position} className="through" x={middle} y={y} width={last - middle} height={ROW - 2} fill={colour} fillOpacity={opacity} />,
+  ];
+}
+
+function wordsFor(entry: Entry | undefined): string {
+  if (!entry) return "";
+  const times = `waits ${Math.round(waiting(entry))} ms, receives ${Math.round(receiving(entry))} ms`;
+  return `${entry.url}\n${kB(entry.transferred)}, ${times}${entry.after_load ? ", after load" : ""}`;
 }
 
 const WORDS: [string, string][] = [["first paint", "first paint"], ["content ready", "content ready"], ["load", "loaded"]];
