@@ -33,6 +33,7 @@ PATIENCE = 300_000  # ms
 def shoot(page: Page, name: str) -> None:
     """A picture of the window as it is once nothing loads any more."""
     page.wait_for_load_state("networkidle")
+    page.mouse.move(0, 0)
     page.wait_for_timeout(400)
     page.screenshot(path=TARGET / f"{name}.png")
 
@@ -54,7 +55,7 @@ def main(address: str) -> None:
         browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address)
-        page.get_by_role("link", name="Merrow Tide Mill").click()
+        page.get_by_role("link", name="Merrow Tide Mill").last.click()
         page.get_by_role("button", name="Try steady").wait_for(timeout=PATIENCE)
         if not page.locator(".trail").get_by_text("all same").count():
             page.get_by_role("button", name="Try steady").click()
@@ -68,6 +69,7 @@ def main(address: str) -> None:
             if name == "use":
                 page.get_by_role("gridcell", name="/theme/theme.css:").first.click()
             if name == "history":
+                page.locator("table.history").wait_for()
                 for box in page.locator("table.history tbody input[type=checkbox]").all()[:2]:
                     box.check()
             shoot(page, name)

@@ -66,7 +66,9 @@ def find_chromium() -> str:
         if found := shutil.which(candidate):
             return found
     where = f" at {named}" if named else ""
-    raise BrowserMissing(f"Chromium was not found{where}; install Debian's package “chromium-headless-shell” and try again")
+    raise BrowserMissing(
+        f"Chromium was not found{where}; install Debian's package “chromium-headless-shell” and try again"
+    )
 
 
 def _free_port() -> int:

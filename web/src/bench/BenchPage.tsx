@@ -149,6 +149,7 @@ function JobLine({ bench, work }: { bench: Bench; work: PartProps["work"] }) {
 
 function FirstWeighIn({ bench, work }: { bench: Bench; work: PartProps["work"] }) {
   const active = isActive(bench.job);
+  const visiting = active && bench.files === 0 && bench.job?.kind === "record";
   if (!active && bench.files === 0) {
     return (
       <main className="narrow">
@@ -159,9 +160,11 @@ function FirstWeighIn({ bench, work }: { bench: Bench; work: PartProps["work"] }
   }
   return (
     <main className="narrow">
-      <h1>{active ? "On the scales" : "Not weighed yet"}</h1>
+      <h1>{active ? (visiting ? "On the way there" : "On the scales") : "Not weighed yet"}</h1>
       <p className="soft">
-        {active
+        {visiting
+          ? "The live pages are opened on a phone and on a desktop and scrolled to the end; all that they are answered is recorded. Then they are weighed."
+          : active
           ? "Every page is opened in a browser with an empty cache, on a phone and on a desktop. Then smaller files are tried out. Figures appear here when that is done."
           : "The first weigh-in of this site was stopped or failed. Nothing was altered."}
       </p>

@@ -1,8 +1,9 @@
-import { Button, Empty } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import type { Bench, Pair } from "../api/client";
 import { useKeys } from "../frame/keys";
 import type { PartProps } from "./BenchPage";
+import { Nothing } from "../ui/Nothing";
 
 /** Pairs of pictures, page by page and device by device, with what differs outlined. */
 export default function Check({ bench, work, busy }: PartProps) {
@@ -15,7 +16,7 @@ export default function Check({ bench, work, busy }: PartProps) {
     p: (down) => { if (down) setChosen((i) => Math.max(0, i - 1)); },
     b: setBlink,
   });
-  if (!result) return <main className="narrow"><Empty image={null} description="Nothing has been tried yet, so there is nothing to compare. Try something under Sort." /></main>;
+  if (!result) return <main className="narrow"><Nothing>Nothing has been tried yet, so there is nothing to compare. Try something under Sort.</Nothing></main>;
   const row = rows[Math.min(chosen, rows.length - 1)];
   return (
     <main className="check">

@@ -1,10 +1,11 @@
-import { Button, Empty, Segmented } from "antd";
+import { Button, Segmented } from "antd";
 import { useState } from "react";
 import type { Bench, Result } from "../api/client";
 import { count, kB, moment } from "../ui/format";
 import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 import type { PartProps } from "./BenchPage";
 import { heldOf } from "./state";
+import { Nothing } from "../ui/Nothing";
 
 type By = "Change" | "Kind" | "Page and device";
 
@@ -12,7 +13,7 @@ type By = "Change" | "Kind" | "Page and device";
 export default function HandOver({ bench }: PartProps) {
   const [by, setBy] = useState<By>("Change");
   const result = bench.result;
-  if (!result) return <main className="narrow"><Empty image={null} description="There is nothing to hand over yet. Try something under Sort." /></main>;
+  if (!result) return <main className="narrow"><Nothing>There is nothing to hand over yet. Try something under Sort.</Nothing></main>;
   return (
     <main className="hand-over">
       <section>

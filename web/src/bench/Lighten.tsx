@@ -1,8 +1,9 @@
-import { Button, Empty, Switch, Table } from "antd";
+import { Button, Switch, Table } from "antd";
 import type { Change } from "../api/client";
 import { fileName, kB, requests } from "../ui/format";
 import type { PartProps } from "./BenchPage";
 import { standing } from "./state";
+import { Nothing } from "../ui/Nothing";
 
 const REMEDIES: Record<string, { title: string; what: string }> = {
   shrink: { title: "Shrink to shown", what: "No larger than it is ever shown" },
@@ -15,7 +16,7 @@ const REMEDIES: Record<string, { title: string; what: string }> = {
 export default function Lighten({ bench, work, busy }: PartProps) {
   const groups = Object.keys(REMEDIES).map((remedy) => ({ remedy, changes: bench.changes.filter((change) => change.remedy === remedy) }));
   const filled = groups.filter((group) => group.changes.length > 0);
-  if (filled.length === 0) return <main className="narrow"><Empty image={null} description="The plan is empty: nothing was found that is worth doing." /></main>;
+  if (filled.length === 0) return <main className="narrow"><Nothing>The plan is empty: nothing was found that is worth doing.</Nothing></main>;
   return (
     <main className="plan">
       <div className="head">

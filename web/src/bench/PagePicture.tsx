@@ -1,8 +1,8 @@
-import { Empty } from "antd";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Bench } from "../api/client";
 import { kB } from "../ui/format";
 import { type Item, standing, type View } from "./state";
+import { Nothing } from "../ui/Nothing";
 
 interface Props {
   bench: Bench;
@@ -43,7 +43,7 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
   }, [top]);
   return (
     <section className="picture" ref={frame} aria-label="The page with its heavy elements">
-      {!found?.name && <Empty image={null} description="No picture could be taken of this page." />}
+      {!found?.name && <Nothing>No picture could be taken of this page.</Nothing>}
       {found?.name && room > 0 && (
         <div className="sheet" style={{ width: found.width * scale, height: height * scale }}>
           <img src={`/api/sites/${bench.id}/pictures/${name}`} alt={`${view.page} on a ${view.device}`} width={found.width * scale} />

@@ -1,4 +1,4 @@
-import { Button, Empty, Segmented, Spin } from "antd";
+import { Button, Segmented, Spin } from "antd";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import type { Effort } from "../api/client";
 import { useKeys } from "../frame/keys";
@@ -8,6 +8,7 @@ import { ExcessList } from "./ExcessList";
 import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
 import { bytesOf, type Item, itemsOf, standing } from "./state";
+import { Nothing } from "../ui/Nothing";
 
 const EFFORTS: { effort: Effort; hint: string }[] = [
   { effort: "gentle", hint: "Nothing lossy" },
@@ -82,7 +83,7 @@ function WorthDoing({ bench, view, work, busy }: PartProps) {
         {items.length > 0 ? (
           <ExcessList items={items} whole={whole} chosen={current?.excess.id ?? ""} busy={busy} onChoose={setChosen} onToggle={toggle} />
         ) : (
-          <Empty image={null} className="empty" description={view.kind ? "Nothing of this kind is worth doing." : "Nothing is worth doing: this site is light already."} />
+          <Nothing>{view.kind ? "Nothing of this kind is worth doing." : "Nothing is worth doing: this site is light already."}</Nothing>
         )}
       </section>
       <PagePicture bench={bench} view={view} items={items} chosen={current} asFound={asFound} onChoose={setChosen} />

@@ -1,4 +1,4 @@
-import { Alert, Button, Empty, Spin } from "antd";
+import { Alert, Button, Spin } from "antd";
 import { useState } from "react";
 import type { UseFile } from "../api/client";
 import { useUseMap } from "../api/hooks";
@@ -7,6 +7,7 @@ import { kB, percent } from "../ui/format";
 import { UsedText } from "./UsedText";
 import { UseMap } from "./UseMap";
 import { WalkSteps } from "./WalkSteps";
+import { Nothing } from "../ui/Nothing";
 
 export interface Cell {
   file: UseFile;
@@ -25,9 +26,10 @@ export default function Use({ bench, view, work, busy }: PartProps) {
   if (map.data.walks.length === 0) {
     return (
       <main className="use">
-        <Empty image={null} className="empty" description={<>No walk yet. A walk opens every page on phone and desktop, scrolls it through, points at menus and opens what opens,<br />while the browser notes which bytes of styles and scripts are used. It never leaves a page nor sends a form.</>}>
+        <Nothing>
+          <p>No walk yet. A walk opens every page on phone and desktop, scrolls it through, points at menus and opens what opens, while the browser notes which bytes of styles and scripts are used. It never leaves a page nor sends a form.</p>
           <Button type="primary" disabled={busy} onClick={walkAll}>Walk over all pages</Button>
-        </Empty>
+        </Nothing>
       </main>
     );
   }
