@@ -1,6 +1,7 @@
-import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import type { Bench } from "../api/client";
 import { kB } from "../ui/format";
+import { useSize } from "../ui/useSize";
 import { type Item, standing, type View } from "./state";
 import { Nothing } from "../ui/Nothing";
 
@@ -20,14 +21,7 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
   const found = bench.pictures.find((picture) => picture.page === view.page && picture.device === view.device);
   const pair = bench.result?.pairs.find((entry) => entry.page === view.page && entry.device === view.device);
   const frame = useRef<HTMLElement>(null);
-  const [room, setRoom] = useState(0);
-  useLayoutEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setRoom(element.clientWidth - 28));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
+  const room = useSize(frame).width - 28;
   const name = asFound || !pair?.after ? found?.name : pair.after;
   const scale = found ? Math.min(1, room / found.width) : 1;
   const height = Math.min(found?.height ?? 0, 12_000);

@@ -1,8 +1,9 @@
 import { Alert, Button, Spin } from "antd";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import type { Bench } from "../api/client";
 import { useUsedText } from "../api/hooks";
 import { count, percent } from "../ui/format";
+import { useSize } from "../ui/useSize";
 import type { Cell } from "./Use";
 import { type Line, linesOf, nextUnused, partsOf } from "./lines";
 
@@ -14,14 +15,7 @@ export function UsedText({ bench, cell, stamp, onClose }: { bench: Bench; cell: 
   const found = useUsedText(bench.id, file.url, page, stamp);
   const frame = useRef<HTMLDivElement>(null);
   const [top, setTop] = useState(0);
-  const [room, setRoom] = useState(300);
-  useEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setRoom(element.clientHeight));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, [found.data]);
+  const room = useSize(frame, found.data).height || 300;
   const text = found.data?.text ?? "";
   const lines = useMemo(() => linesOf(text), [text]);
   const spans = found.data?.spans ?? [];

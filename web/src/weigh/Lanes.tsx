@@ -1,7 +1,8 @@
-import { memo, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useMemo, useRef } from "react";
 import { kB } from "../ui/format";
 import { COLOURS, isKind } from "../ui/kinds";
 import { partOf, useTip } from "../ui/Tip";
+import { useSize } from "../ui/useSize";
 import { lanesOf, stacked, stepsOf } from "./lanes";
 import { type Entry, receiving, waiting } from "./Requests";
 
@@ -22,14 +23,7 @@ interface Props {
 /** Requests on a time axis, a lane for each host; what came after load is dimmed. */
 export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Props) {
   const frame = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
+  const { width } = useSize(frame);
   const { tip, handlers } = useTip((part) => wordsFor(rows.find((row) => row.position === part)));
   const lanes = useMemo(() => lanesOf(rows, own, MOST_ROWS), [rows, own]);
   const placed = useMemo(() => stacked(lanes, TOP, (lane) => Math.max(2, lane.rows) * ROW + PAD), [lanes]);
