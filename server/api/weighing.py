@@ -6,6 +6,7 @@ import json
 from typing import Any
 from uuid import UUID
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
@@ -91,6 +92,7 @@ def edit_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, body: 
     if body.name is not None:
         row.name = body.name.strip()
     if body.pinned is not None and body.pinned != row.pinned:
+        jobs.expect_idle(site)  # work under way writes the baseline, too
         if not body.pinned and str(row.pk) in details.held_keys(site):
             raise HttpError(
                 409, "The ledger stands on this weigh-in; pin another one of the same conditions instead."
@@ -219,6 +221,6 @@ def set_rules(request: HttpRequest, site_id: UUID, body: RulesIn) -> Job | None:
     site = site_of(request, site_id)
     rows = [rule.dict() for rule in body.rules]
     rules_from(rows)
-    site.rules = rows
-    site.save(update_fields=["rules"])
-    return jobs.start(site, Job.Kind.SURVEY) if site.baseline else None
+    with transaction.atomic():
+        Site.objects.filter(pk=site.pk).update(rules=rows)
+        return jobs.start(site, Job.Kind.SURVEY) if site.baseline else None

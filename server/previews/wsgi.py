@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from functools import lru_cache
 from http import HTTPStatus
 from typing import Any
-from urllib.parse import parse_qs, quote
+from urllib.parse import parse_qs, quote, urljoin
 
 import django
 
@@ -28,6 +28,7 @@ _POLICY = (
     "connect-src 'self'; form-action 'none'; frame-src 'none'"
 )
 _TOKEN_LENGTH = 32
+_KEPT = ("content-type", "content-encoding", "etag", "vary", "accept-ranges", "content-range", "location")
 _NOTHING = Answer(404, (("content-type", "text/plain"),), b"There is no such preview.\n")
 StartResponse = Callable[[str, list[tuple[str, str]]], Any]
 
@@ -54,14 +55,26 @@ def respond(host: str, path: str, headers: dict[str, str], method: str = "GET") 
         return _NOTHING
     if path.partition("?")[0] == FILE_PATH:
         wanted = parse_qs(path.partition("?")[2]).get("url", [""])[0]
-        return answer(capture, method, wanted, headers) if capture.lookup(wanted) else _NOTHING
+        return _here(capture, answer(capture, method, wanted, headers)) if capture.lookup(wanted) else _NOTHING
     if path == "/" and capture.lookup(capture.base_url) is None:
         first = site_path(capture.base_url, capture.pages()[0].url)
         return Answer(302, (("location", first),))
     try:
-        return answer(capture, method, capture.base_url + path.lstrip("/"), headers)
+        return _here(capture, answer(capture, method, capture.base_url + path.lstrip("/"), headers))
     except KeyError:  # the site was deleted a moment ago
         return Answer(404, (("content-type", "text/plain"),), b"This preview is gone.\n")
+
+
+def _here(capture: Capture, found: Answer) -> Answer:
+    """Redirects within the site stay on the preview; those that lead elsewhere lead nowhere."""
+    target = dict(found.headers).get("location")
+    if target is None:
+        return found
+    url = urljoin(capture.base_url, target)
+    if not capture.owns(url):
+        return _NOTHING
+    fields = tuple(field for field in found.headers if field[0] != "location")
+    return Answer(found.status, (*fields, ("location", site_path(capture.base_url, url))))
 
 
 def application(environ: dict[str, Any], start_response: StartResponse) -> Iterable[bytes]:
@@ -78,7 +91,8 @@ def application(environ: dict[str, Any], start_response: StartResponse) -> Itera
         found = respond(environ.get("HTTP_HOST", ""), path, headers, environ["REQUEST_METHOD"])
     finally:
         close_old_connections()
-    kept = [(name, value) for name, value in found.headers if name not in ("cache-control",)]
+    # A recording's other fields, such as cookies, are not for this host.
+    kept = [(name, value) for name, value in found.headers if name in _KEPT]
     kept += [
         ("Content-Security-Policy", _POLICY),
         ("Cache-Control", "no-cache"),
@@ -86,6 +100,6 @@ def application(environ: dict[str, Any], start_response: StartResponse) -> Itera
         ("Referrer-Policy", "no-referrer"),
         ("Content-Length", str(len(found.body))),
     ]
-    status = HTTPStatus(found.status)
-    start_response(f"{status.value} {status.phrase}", kept)
+    phrase = HTTPStatus(found.status).phrase if found.status in set(HTTPStatus) else "Unknown"
+    start_response(f"{found.status} {phrase}", kept)
     return [] if environ["REQUEST_METHOD"] == "HEAD" else [found.body]

@@ -34,11 +34,16 @@ class Busy(Exception):
 def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
     """Queue a job; raises `Busy` while another one of the site waits or runs."""
     with transaction.atomic():
-        if site.jobs.filter(state__in=[Job.State.WAITING, Job.State.RUNNING]).exists():
-            raise Busy
+        expect_idle(site)
         job = Job.objects.create(site=site, kind=kind, params=params or {})
         run_job.enqueue(str(job.pk))
     return job
+
+
+def expect_idle(site: Site) -> None:
+    """Raises `Busy` while a job of the site waits or runs."""
+    if site.jobs.filter(state__in=[Job.State.WAITING, Job.State.RUNNING]).exists():
+        raise Busy
 
 
 def cancel(job: Job) -> None:

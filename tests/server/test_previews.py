@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
+
 from server.previews.labels import preview_address
 from server.previews.wsgi import application, respond
 from server.sites import storage
+from server.sites.models import Site
 from tests.server.cases import ServerCase
 
 
@@ -44,3 +47,40 @@ class Previews(ServerCase):
         site.delete()
         storage.remove(site.pk)
         self.assertEqual(respond(host, "/a.jpg", {}).status, 404)
+
+    def test_of_a_recording_only_the_bodies_are_shown_and_redirects_stay_here(self) -> None:
+        def entry(url: str, status: int, body: str, **fields: str) -> dict[str, object]:
+            headers = [{"name": name.replace("_", "-"), "value": value} for name, value in fields.items()]
+            content = {"mimeType": "text/html", "text": body}
+            return {
+                "request": {"method": "GET", "url": url},
+                "response": {"status": status, "headers": headers, "content": content},
+            }
+
+        entries = [
+            entry(
+                "https://mill.example/", 200, "<p>home", set_cookie="a=b; Domain=localhost", x_frame_options="DENY"
+            ),
+            entry("https://mill.example/old", 301, "", location="/new"),
+            entry("https://mill.example/away", 302, "", location="https://elsewhere.example/"),
+            entry("https://far.example/t.js", 200, "let a"),
+        ]
+        har = json.dumps({"log": {"version": "1.2", "entries": entries}}).encode()
+        site = Site.objects.get(pk=self.upload(har, "mill.har").json()["id"])
+        host = preview_address(site, "found").removeprefix("http://").rstrip("/")
+
+        def get(path: str, query: str = "") -> tuple[str, dict[str, str]]:
+            seen: list[object] = []
+            environ = {"REQUEST_METHOD": "GET", "PATH_INFO": path, "QUERY_STRING": query, "HTTP_HOST": host}
+            application(environ, lambda status, headers: seen.extend([status, dict(headers)]))
+            return seen[0], {name.lower(): value for name, value in seen[1].items()}  # type: ignore[return-value,attr-defined]
+
+        status, headers = get("/")
+        self.assertEqual(status, "200 OK")
+        self.assertFalse({"set-cookie", "x-frame-options"} & headers.keys())
+        self.assertEqual(get("/old")[1]["location"], "/new")
+        self.assertEqual(get("/away")[0], "404 Not Found")
+        # Any file of the capture by its address, and nothing that is not in it.
+        self.assertEqual(get("/.unladen/file", "url=https://far.example/t.js")[0], "200 OK")
+        self.assertEqual(get("/.unladen/file", "url=https://mill.example/away")[0], "404 Not Found")
+        self.assertEqual(get("/.unladen/file", "url=file:///etc/passwd")[0], "404 Not Found")

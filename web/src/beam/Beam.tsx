@@ -5,13 +5,15 @@ import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 interface Props {
   before: WeighIn;
   after: WeighIn | undefined;
+  /** There is a lighter site, but nobody weighed it under these conditions. */
+  unweighed: boolean;
   allowance: number;
   kind: Kind | null;
   onKind: (kind: Kind | null) => void;
 }
 
 /** Two stacked bars on one scale, as found above and now below; a click on a part filters by its kind. */
-export function Beam({ before, after, allowance, kind, onKind }: Props) {
+export function Beam({ before, after, unweighed, allowance, kind, onKind }: Props) {
   const now = after ?? before;
   const scale = Math.max(before.transferred, now.transferred, 1);
   const saved = before.transferred - now.transferred;
@@ -24,7 +26,7 @@ export function Beam({ before, after, allowance, kind, onKind }: Props) {
       <div className="beam-bars">
         <Stack weighIn={before} scale={scale} kind={kind} onKind={onKind} />
         <div className="beam-now">
-          <Stack weighIn={now} scale={scale} kind={kind} onKind={onKind} />
+          {unweighed ? <span className="beam-none soft">not weighed under these conditions</span> : <Stack weighIn={now} scale={scale} kind={kind} onKind={onKind} />}
           {saved > 0 && (
             <div className="beam-gap" style={{ flexBasis: `${(saved / scale) * 100}%` }}>
               {saved / scale > 0.22 && <span>{gapText(saved, fewer)}</span>}
@@ -35,7 +37,7 @@ export function Beam({ before, after, allowance, kind, onKind }: Props) {
       </div>
       <div className="beam-ends">
         <p><b>{kB(before.transferred)}</b> {requests(before.requests)}</p>
-        <p data-testid="beam-now"><b>{kB(now.transferred)}</b> {requests(now.requests)}</p>
+        <p data-testid="beam-now">{unweighed ? "" : <><b>{kB(now.transferred)}</b> {requests(now.requests)}</>}</p>
       </div>
       <span className="beam-label second">Now</span>
       <div className="beam-keys">

@@ -82,12 +82,12 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
         trail={<Trail bench={bench} stage={stage} query={view.query} />}
         conditions={bench.weigh_ins.length > 0 && <Conditions bench={bench} view={view} busy={busy} onAllow={(bytes) => work.allow.mutate(bytes)} onWeigh={(body) => work.weighMore.mutate(body)} />}
       />
-      {before && <Beam before={before} after={after} allowance={bench.allowance} kind={view.kind} onKind={(kind) => view.set({ kind })} />}
+      {before && <Beam before={before} after={after} unweighed={bench.result !== null && !after} allowance={bench.allowance} kind={view.kind} onKind={(kind) => view.set({ kind })} />}
       <JobLine bench={bench} work={work} />
       {work.error && <Alert type="error" banner title={work.error.message} />}
       {bench.weigh_ins.length > 0 ? (
         <>
-          {!before && <Unweighed view={view} busy={busy} work={work} />}
+          {(!before || (bench.result && !after)) && <Unweighed side={before ? "as it is now" : ""} view={view} busy={busy} work={work} />}
           <Suspense fallback={<div className="waiting"><Spin /></div>}>
             <Part bench={bench} view={view} work={work} busy={busy} />
           </Suspense>
@@ -111,10 +111,10 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
 }
 
 /** Nothing is shown for conditions under which nothing was measured. */
-function Unweighed({ view, busy, work }: { view: View; busy: boolean; work: PartProps["work"] }) {
+function Unweighed({ side, view, busy, work }: { side: string; view: View; busy: boolean; work: PartProps["work"] }) {
   return (
     <div className="unweighed">
-      <span><b>{view.page}</b> was not weighed under these conditions: {deviceLabel(view.device)}, {view.link}, {view.visit} visit.</span>
+      <span><b>{view.page}</b>{side && `, ${side},`} was not weighed under these conditions: {deviceLabel(view.device)}, {view.link}, {view.visit} visit.</span>
       <Button size="small" type="primary" disabled={busy} onClick={() => work.weighMore.mutate({ devices: [view.device], visit: view.visit, link: view.link, runs: 3, pages: [view.page] })}>Weigh it, three runs</Button>
       <Button size="small" onClick={() => view.set({ device: "phone", visit: "first", link: UNLIMITED })}>Back to the usual ones</Button>
     </div>

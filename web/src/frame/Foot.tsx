@@ -11,9 +11,9 @@ export function Foot({ bench, view, onHelp }: { bench: Bench; view: View; onHelp
       <span><kbd>t</kbd> try or take back</span>
       <span>hold <kbd>b</kbd> to see it as found</span>
       <button type="button" onClick={onHelp}><kbd>?</kbd> all keys</button>
-      {weighIn && bench.taken && (
+      {weighIn && (
         <span className="provenance">
-          {weighIn.runs === 1 ? "One run" : `Median of ${weighIn.runs} runs`}, {moment(bench.taken)}, {weighIn.browser}
+          {weighIn.runs === 1 ? "One run" : `Median of ${weighIn.runs} runs`}, {moment(weighIn.taken)}, {weighIn.browser}
         </span>
       )}
     </footer>
