@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 from dataclasses import replace
 
+import jsonschema
+
 from tests.browser.cases import DESKTOP, PHONE, BrowserCase
-from tests.sites import page, photo
+from tests.core.test_comparison import SCHEMAS
+from tests.sites import page, photo, zip_of
 from unladen.capture import read_site
 from unladen.capture.recorded import Response, capture_of_responses
+from unladen.cli import main
 from unladen.progress import Progress
 from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions, Link
 from unladen.weigh.export import har_of
@@ -210,3 +216,44 @@ class Exact(BrowserCase):
         names = ("requests", "transferred", "decoded", "kinds", "missing")
         self.assertEqual([back.as_json()[n] for n in names], [found.as_json()[n] for n in names])
         self.assertEqual(found.as_json()["missing"], [HOST + "gone.jpg"])
+
+
+class CommandLine(BrowserCase):
+    def test_all_conditions_and_open_formats_at_once(self) -> None:
+        site = zip_of(
+            {
+                "index.html": page("<img src=a.jpg>", "<link rel=stylesheet href=a.css>"),
+                "a.jpg": photo(90, 60),
+                "a.css": b".a{}",
+            },
+            self.folder / "site.zip",
+        )
+        har, table = self.folder / "out.har", self.folder / "out.csv"
+        how = [
+            "--device",
+            "tablet",
+            "--device",
+            "1440x900@1",
+            "--visit",
+            "repeat",
+            "--link",
+            "10 Mbit/s, 40 ms",
+            "--runs",
+            "2",
+        ]
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out):
+            code = main(["weigh", str(site), *how, "--har", str(har), "--csv", str(table), "--json"])
+        document = json.loads(out.getvalue())
+        jsonschema.validate(document, json.loads((SCHEMAS / "weigh-ins-1.json").read_text()))
+        self.assertEqual(code, 0)
+        rows = {w["device"]: w for w in document["weigh_ins"]}
+        self.assertEqual(list(rows), ["tablet", "1440x900@1"])
+        for row in rows.values():
+            self.assertEqual((row["visit"], row["link"], row["runs"]), ("repeat", "10 Mbit/s, 40 ms", 2))
+            self.assertEqual((row["requests"], len(row["load_ms_runs"])), (1, 2))
+            self.assertIn("10 Mbit/s, 40 ms", row["modelled_load_ms"])
+        self.assertEqual(rows["1440x900@1"]["window"], {"width": 1440, "height": 900, "density": 1})
+        log = json.loads(har.read_text())["log"]
+        self.assertEqual((len(log["pages"]), [e["response"]["status"] for e in log["entries"]]), (2, [304, 304]))
+        self.assertEqual(len(table.read_text().splitlines()), 1 + 2 * 3)

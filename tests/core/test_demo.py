@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import http.client
 import io
 import unittest
 
@@ -11,6 +12,9 @@ from PIL import Image
 from demo import pages, services
 from demo.generate import HOST, files
 from demo.pictures import jpeg, landscape
+from demo.staging import StagingServer
+from tests.sites import FolderCase, page
+from unladen.capture.recorded import Response, capture_of_responses
 from unladen.markup.references import html_references
 
 
@@ -23,8 +27,8 @@ class Demo(unittest.TestCase):
 
     def test_every_file_that_a_page_names_is_made(self) -> None:
         made = {f"{HOST}/{path}" for path, _ in files()} | {url for url, _ in services.answers()}
-        for page in (pages.home, pages.visit, pages.shop, pages.events, pages.journal):
-            for reference in html_references(page(), f"https://{HOST}/{page.__name__}.html"):
+        for make in (pages.home, pages.visit, pages.shop, pages.events, pages.journal):
+            for reference in html_references(make(), f"https://{HOST}/{make.__name__}.html"):
                 self.assertIn(reference.url.removeprefix("https://").partition("?")[0], made)
 
     def test_all_names_are_reserved(self) -> None:
@@ -39,3 +43,23 @@ class Demo(unittest.TestCase):
         self.assertEqual(made[:4], b"wOF2")
         services.font.cache_clear()
         self.assertEqual(services.font(services.FAMILIES[0][2], "Saltings", 400), made)
+
+
+class Staging(FolderCase):
+    def test_one_port_answers_for_all_hosts_over_plain_http(self) -> None:
+        responses = [
+            Response(f"https://{HOST}/index.html", 200, (("content-type", "text/html"),), page("mill")),
+            Response(f"https://{services.TAGS}/t.js", 200, (("content-type", "text/javascript"),), b"let t;"),
+        ]
+        capture = capture_of_responses("demo", responses, self.store, [])
+        with StagingServer(capture, 0) as server:
+
+            def get(host: str, path: str) -> tuple[int, bytes]:
+                connection = http.client.HTTPConnection("127.0.0.1", server.plain_port)
+                connection.request("GET", path, headers={"Host": host})
+                response = connection.getresponse()
+                return response.status, response.read()
+
+            self.assertEqual(get(HOST, "/index.html"), (200, page("mill")))
+            self.assertEqual(get(services.TAGS, "/t.js?id=1"), (200, b"let t;"))
+            self.assertEqual(get("nobody.example", "/"), (404, b""))
