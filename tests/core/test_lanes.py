@@ -13,10 +13,9 @@ from unladen.capture.recorded import Response, capture_of_responses, exchange_of
 from unladen.errors import BadInput, Cancelled
 from unladen.progress import Progress
 from unladen.replay import Served
-from unladen.weigh.joining import join
+from unladen.weigh.joining import Places, join, name_scripts
 from unladen.weigh.model import Request
 from unladen.weigh.recorder import Seen, _answered, _fields, _scripts_of
-from unladen.weigh.visit import _name_scripts, _Places
 from unladen.weigh.weighing import in_lanes
 
 HOST = "https://site.example/"
@@ -120,7 +119,7 @@ class Causes(FolderCase):
             Request(HOST + "a.js", "scripts", 200, started=2),
             Request(url, "images", 200, started=3, initiator=HOST + "index.html", initiator_type="parser"),
         ]
-        _name_scripts(capture, requests)
+        name_scripts(capture, requests)
         return requests[-1].initiator.removeprefix(HOST)
 
     def test_the_script_that_names_an_image_is_its_cause(self) -> None:
@@ -135,7 +134,7 @@ class Causes(FolderCase):
         self.assertEqual(self.cause(capture, HOST + "img/wheel.png"), "index.html")
 
     def test_line_and_column_become_a_share_of_the_text(self) -> None:
-        place = _Places(self.capture({"index.html": b"<p>\n" + b"x" * 96}))
+        place = Places(self.capture({"index.html": b"<p>\n" + b"x" * 96}))
         url = HOST + "index.html"
         self.assertEqual([place(url, *spot) for spot in ((0, 0), (1, 0), (1, 46), (99, 0))], [0, 0.04, 0.5, 1])
         self.assertEqual(place(HOST + "gone.html", 3, 3), 0)

@@ -19,8 +19,9 @@ from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.joining import join
 from unladen.weigh.kinds import KINDS, kind_of
 from unladen.weigh.model import Request, ShownImage, Timings, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.painted import paint_background
 from unladen.weigh.recorder import Seen
-from unladen.weigh.visit import _paint_background, layout_shift, timings_of
+from unladen.weigh.visit import layout_shift, timings_of
 
 HOST = "https://site.example/"
 BASE = "https://site.example/"
@@ -85,7 +86,7 @@ class Backgrounds(unittest.TestCase):
 
     def painted(self, size: str) -> tuple[float, float]:
         image = replace(self.IMAGE, fit=size)
-        _paint_background(image)
+        paint_background(image)
         return round(image.paint_width, 2), round(image.paint_height, 2)
 
     def test_sizes_as_the_standard_paints_them(self) -> None:

@@ -162,11 +162,12 @@ class Browser:
     async def open(self, device: Device, *, still: bool = False) -> tuple[BrowserContext, Page]:
         """A page in a fresh context, so with an empty cache; `still` asks pages to hold their animations."""
         ahead, self._ahead = self._ahead, None
-        if ahead is not None and not still and ahead[0] == device:
+        if ahead is not None:
             with contextlib.suppress(PlaywrightError):
                 context, page = await ahead[1]
-                if not page.is_closed():
+                if not still and ahead[0] == device and not page.is_closed():
                     return context, page
+                await context.close()
         return await self._open(device, still)
 
     def open_ahead(self, device: Device) -> None:

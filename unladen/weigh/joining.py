@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict, deque
 from collections.abc import Callable, Sequence
-from urllib.parse import urlsplit
+from itertools import accumulate
+from urllib.parse import unquote, urlsplit
 
+from unladen.capture import Capture
 from unladen.capture.addresses import canonical
 from unladen.capture.mediatypes import media_type_of
 from unladen.replay import Served
@@ -93,3 +95,55 @@ def join(
                 Request(url=key, kind=kind, status=answer.status, body=answer.body, missing=answer.status == 404)
             )
     return found
+
+
+def completed(capture: Capture, requests: list[Request]) -> list[Request]:
+    """The same requests with decoded sizes, media types and better causes, as the capture tells them."""
+    for request in requests:
+        exchange = capture.lookup(request.url)
+        request.decoded = exchange.size if exchange and request.body and request.status == 200 else request.body
+        if exchange and not request.media_type:
+            request.media_type = exchange.media_type
+    name_scripts(capture, requests)
+    return requests
+
+
+def name_scripts(capture: Capture, requests: list[Request]) -> None:
+    """Images that scripts ask for are told by the browser as the parser's; the script that names them is the cause."""
+    bodies: dict[str, bytes] = {}
+
+    def names(url: str, *words: str) -> bool:
+        if url not in bodies:
+            exchange = capture.lookup(url)
+            bodies[url] = capture.body(exchange) if exchange else b""
+        return all(word.encode() in bodies[url] for word in words)
+
+    scripts = [request for request in requests if request.kind == "scripts" and request.status == 200]
+    for request in requests:
+        if request.kind != "images" or request.initiator_type != "parser":
+            continue
+        parts = urlsplit(request.url)
+        file = unquote(parts.path).rsplit("/", 1)[-1] or parts.netloc
+        if names(request.initiator, file):
+            continue
+        host = () if parts.netloc == urlsplit(request.initiator).netloc else (parts.netloc,)
+        cause = next((s for s in scripts if s.started <= request.started and names(s.url, file, *host)), None)
+        if cause is not None:
+            request.initiator, request.initiator_type, request.stack = cause.url, "script", [cause.url]
+
+
+class Places:
+    """From line and column (both from 0) to the share of a text that has come when they are reached."""
+
+    def __init__(self, capture: Capture) -> None:
+        self._capture = capture
+        self._starts: dict[str, list[int]] = {}
+
+    def __call__(self, url: str, line: int, column: int) -> float:
+        if url not in self._starts:
+            exchange = self._capture.lookup(url)
+            lengths = map(len, self._capture.body(exchange).splitlines(keepends=True)) if exchange else ()
+            self._starts[url] = list(accumulate(lengths, initial=0))
+        starts = self._starts[url]
+        size = starts[-1]
+        return min(1.0, (starts[min(line, len(starts) - 1)] + column) / size) if size else 0.0

@@ -6,21 +6,19 @@ import asyncio
 import contextlib
 from collections.abc import Callable
 from functools import partial
-from itertools import accumulate
 from pathlib import Path
 from typing import Any
-from urllib.parse import unquote, urljoin, urlsplit
+from urllib.parse import urljoin
 
 from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Page
 
-from unladen.capture import Capture
 from unladen.capture.addresses import canonical
-from unladen.raster.probe import ImageRefused, probe
 from unladen.weigh.browser import Browser, another_page, target_of
 from unladen.weigh.conditions import Conditions, Link
-from unladen.weigh.joining import join
-from unladen.weigh.model import LargestPaint, Request, ShownImage, Structure, Timings, Visit
+from unladen.weigh.joining import Places, completed, join
+from unladen.weigh.model import LargestPaint, ShownImage, Structure, Timings, Visit
+from unladen.weigh.painted import with_natural_size
 from unladen.weigh.picture import take_picture
 from unladen.weigh.protocol import ProtocolClosed
 from unladen.weigh.recorder import Recorder
@@ -167,18 +165,18 @@ async def _measure(
                 result.picture = await take_picture(page, conditions.device.width, result.page_height, "jpeg")
             if facts:
                 shown = await ask(page, _SHOWN) or []
-                result.images = [_with_natural_size(capture, ShownImage(**image)) for image in shown]
+                result.images = [with_natural_size(capture, ShownImage(**image)) for image in shown]
                 if structure := await ask(page, _STRUCTURE):
                     result.structure = Structure(**structure)
                 result.errors = list(watch.errors)
                 told, came = len(recorder.seen), len(log)
                 await ask(page, SCROLL, _SCROLL_WITHIN)
                 await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
-                result.scrolled = _sized(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
+                result.scrolled = completed(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
     finally:
         recorder.detach()
     result.errors = result.errors or watch.errors
-    result.requests = _sized(capture, join(seen, served, icons, place=_Places(capture)))
+    result.requests = completed(capture, join(seen, served, icons, place=Places(capture)))
     return result
 
 
@@ -211,108 +209,3 @@ def layout_shift(shifts: list[tuple[float, float]]) -> float:
 
 def _largest(found: dict[str, Any] | None) -> LargestPaint:
     return LargestPaint(**{name: value for name, value in (found or {}).items() if name != "ms"})
-
-
-def _sized(capture: Capture, requests: list[Request]) -> list[Request]:
-    for request in requests:
-        exchange = capture.lookup(request.url)
-        request.decoded = exchange.size if exchange and request.body and request.status == 200 else request.body
-        if exchange and not request.media_type:
-            request.media_type = exchange.media_type
-    _name_scripts(capture, requests)
-    return requests
-
-
-def _name_scripts(capture: Capture, requests: list[Request]) -> None:
-    """Images that scripts ask for are told by the browser as the parser's; the script that names them is the cause."""
-    bodies: dict[str, bytes] = {}
-
-    def names(url: str, *words: str) -> bool:
-        if url not in bodies:
-            exchange = capture.lookup(url)
-            bodies[url] = capture.body(exchange) if exchange else b""
-        return all(word.encode() in bodies[url] for word in words)
-
-    scripts = [request for request in requests if request.kind == "scripts" and request.status == 200]
-    for request in requests:
-        if request.kind != "images" or request.initiator_type != "parser":
-            continue
-        parts = urlsplit(request.url)
-        file = unquote(parts.path).rsplit("/", 1)[-1] or parts.netloc
-        if names(request.initiator, file):
-            continue
-        host = () if parts.netloc == urlsplit(request.initiator).netloc else (parts.netloc,)
-        cause = next((s for s in scripts if s.started <= request.started and names(s.url, file, *host)), None)
-        if cause is not None:
-            request.initiator, request.initiator_type, request.stack = cause.url, "script", [cause.url]
-
-
-class _Places:
-    """From line and column (both from 0) to the share of a text that has come when they are reached."""
-
-    def __init__(self, capture: Capture) -> None:
-        self._capture = capture
-        self._starts: dict[str, list[int]] = {}
-
-    def __call__(self, url: str, line: int, column: int) -> float:
-        if url not in self._starts:
-            exchange = self._capture.lookup(url)
-            lengths = map(len, self._capture.body(exchange).splitlines(keepends=True)) if exchange else ()
-            self._starts[url] = list(accumulate(lengths, initial=0))
-        starts = self._starts[url]
-        size = starts[-1]
-        return min(1.0, (starts[min(line, len(starts) - 1)] + column) / size) if size else 0.0
-
-
-def _with_natural_size(capture: Capture, image: ShownImage) -> ShownImage:
-    """Natural sizes come from the files: what a page reports is corrected by density, and CSS images report none."""
-    exchange = capture.lookup(image.url)
-    if exchange is None:
-        return image
-    try:
-        info = probe_cached(capture, exchange.digest)
-    except ImageRefused:
-        return image
-    if image.via in ("background", "css", "poster", "svg", "input"):
-        image.natural_width, image.natural_height = info
-        if image.via == "background":
-            _paint_background(image)
-    elif image.natural_width:
-        image.natural_width, image.natural_height = info
-    return image
-
-
-_probed: dict[str, tuple[int, int]] = {}
-
-
-def probe_cached(capture: Capture, digest: str) -> tuple[int, int]:
-    """Width and height in px of an image of the capture; raises `ImageRefused`."""
-    if digest not in _probed:
-        info = probe(capture.store.get(digest))
-        _probed[digest] = (info.width, info.height)
-    return _probed[digest]
-
-
-def _paint_background(image: ShownImage) -> None:
-    """The painted size of a background bitmap (CSS Backgrounds and Borders Level 3, 3.9 background-size)."""
-    width, height = image.paint_width, image.paint_height
-    across, down = width / image.natural_width, height / image.natural_height
-    if image.fit in ("cover", "contain"):
-        scale = max(across, down) if image.fit == "cover" else min(across, down)
-        image.paint_width, image.paint_height = image.natural_width * scale, image.natural_height * scale
-        return
-    first, _, second = image.fit.partition(" ")
-    wide, high = _length(first, width), _length(second or "auto", height)
-    ratio = image.natural_width / image.natural_height
-    if wide is None and high is None:
-        wide, high = float(image.natural_width), float(image.natural_height)
-    image.paint_width = wide if wide is not None else (high or 0) * ratio
-    image.paint_height = high if high is not None else image.paint_width / ratio
-
-
-def _length(value: str, whole: float) -> float | None:
-    if value.endswith("%"):
-        return float(value[:-1]) / 100 * whole
-    if value.endswith("px"):
-        return float(value[:-2])
-    return None
