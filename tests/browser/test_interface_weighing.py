@@ -65,7 +65,8 @@ class WeighingInFull(InterfaceCase):
 
         # A repeat visit is not weighed yet; nothing is shown for it until it is.
         page.get_by_role("button", name=re.compile("^Phone 390")).click()
-        page.get_by_role("radio", name="repeat, from the cache").check()
+        page.get_by_role("radio", name="repeat, from the cache").click()
+        expect(page.get_by_role("radio", name="repeat, from the cache")).to_be_checked()
         page.keyboard.press("Escape")
         expect(page.locator(".unweighed")).to_contain_text("was not weighed under these conditions")
         page.get_by_role("button", name="Weigh it, three runs").click()

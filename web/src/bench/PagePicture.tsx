@@ -37,7 +37,7 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
   }, [top]);
   return (
     <section className="picture" ref={frame} aria-label="The page with its heavy elements">
-      {!found?.name && <Nothing>No picture could be taken of this page.</Nothing>}
+      {!found?.name && <Nothing>{found ? "No picture could be taken of this page." : "This page was not weighed on this device yet."}</Nothing>}
       {found?.name && room > 0 && (
         <div className="sheet" style={{ width: found.width * scale, height: height * scale }}>
           <img src={`/api/sites/${bench.id}/pictures/${name}`} alt={`${view.page} on a ${view.device}`} width={found.width * scale} />
