@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import json
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
@@ -160,9 +161,8 @@ async def _take(browser: Browser, page: Page, recorder: Recorder, step: Step, or
     try:
         await _act(page, step)
     except PlaywrightError as error:
-        there = (
-            await ask(page, f"() => Boolean(document.querySelector({step.selector!r}))") if step.selector else True
-        )
+        find = f"() => Boolean(document.querySelector({json.dumps(step.selector)}))"
+        there = await ask(page, find) if step.selector else True
         taken.outcome = "could not be done: the element is covered or moves" if there else "there is no such element"
         if "selector" in str(error).lower() and "not a valid" in str(error).lower():
             taken.outcome = "the selector cannot be read"
