@@ -9,11 +9,12 @@ from typing import Any
 
 from unladen.build import Journal
 from unladen.capture import BodyStore, Capture, Exchange
+from unladen.capture.addresses import site_path
 from unladen.check.checking import Check, Pair, SetAside, Verdict
 from unladen.errors import Notice
 from unladen.ledger import Account, account
 from unladen.memo import Memo
-from unladen.plan import EFFORTS, Change, Keep, Plan
+from unladen.plan import EFFORTS, Change, ImageSettings, Keep, Plan
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
 from unladen.weigh.bringers import Rule
@@ -99,10 +100,11 @@ def weigh_and_survey(
     progress: Progress,
     *,
     pictures: bool = False,
+    images: ImageSettings | None = None,
 ) -> Baseline:
     """What the site weighs and what could go, with pictures of its pages if asked; raises `Cancelled`."""
-    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=pictures)
-    return survey_again(capture, weigh_ins, effort, progress)
+    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=pictures, layouts=True)
+    return survey_again(capture, weigh_ins, effort, progress, images=images)
 
 
 def survey_again(
@@ -114,10 +116,11 @@ def survey_again(
     repeats: Sequence[WeighIn] = (),
     walks: Sequence[Walk] = (),
     rules: Sequence[Rule] = (),
+    images: ImageSettings | None = None,
 ) -> Baseline:
     """The excess and the plan of an effort from weigh-ins, repeat visits and walks at hand; raises `Cancelled`."""
     evidence = Evidence(capture, weigh_ins, repeats=repeats, walks=walks, rules=rules)
-    excess, notices, plan = survey(evidence, EFFORTS[effort], memo_of(capture.store), progress)
+    excess, notices, plan = survey(evidence, EFFORTS[effort], memo_of(capture.store), progress, images)
     return Baseline(weigh_ins, excess, [*capture.notices, *notices], plan)
 
 
@@ -142,7 +145,8 @@ def carry_out(
         set_aside += verdict.set_aside
         after = weigh_pages(browser, verdict.capture, pages, conditions, progress, stage="weigh again")
         result = account(verdict.capture, verdict.journal, before, after)
-        idle = {change.id for change in verdict.plan.counting() if _is_idle(change, result)}
+        late = {site_path(capture.base_url, r.url) for w in before for r in w.visit.scrolled}
+        idle = {c.id for c in verdict.plan.counting() if _is_idle(c, result) and not late.intersection(c.targets)}
         if not idle or turn == _MOST_TURNS - 1:
             break
         plan = verdict.plan.changed(lambda c, ids=idle: replace(c, on=False) if c.id in ids else c)  # type: ignore[misc]
@@ -152,7 +156,8 @@ def carry_out(
 
 def _is_idle(change: Change, result: Account) -> bool:
     saved = result.saved_by(change.id)
-    return change.remedy not in _STEADIES_THE_PAGE and saved.bytes <= 0 and saved.requests <= 0
+    wanted = change.remedy in _STEADIES_THE_PAGE or change.params.get("chosen")
+    return not wanted and saved.bytes <= 0 and saved.requests <= 0
 
 
 def _lightened(
@@ -178,6 +183,7 @@ def lighten(
     devices: Sequence[str] = (),
     runs: int = 1,
     keep: Keep | None = None,
+    images: ImageSettings | None = None,
 ) -> Lightened:
     """From a capture to a checked, lighter one. Pages are paths, all when empty; so are devices.
 
@@ -186,6 +192,6 @@ def lighten(
     chosen = [capture.page(path) for path in pages] or capture.pages()
     conditions = [Conditions(device_named(name), runs=runs) for name in devices or USUAL_DEVICES]
     with browser_for(capture) as browser:
-        baseline = weigh_and_survey(browser, capture, chosen, conditions, effort, progress)
+        baseline = weigh_and_survey(browser, capture, chosen, conditions, effort, progress, images=images)
         plan = replace(baseline.plan, keep=keep or Keep())
         return carry_out(browser, capture, plan, baseline.weigh_ins, progress, baseline.notices)

@@ -6,8 +6,9 @@ import hashlib
 import json
 import multiprocessing
 import resource
+import time
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Executor, Future, ProcessPoolExecutor
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
@@ -15,12 +16,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from unladen.capture.store import BodyStore
+from unladen.machines import on_machines
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused
 from unladen.raster.recode import VERSION, Recipe, Recoded, recode
 
 _MEMORY = 3_000_000_000  # address space of a worker process in bytes
 _SECONDS = 120  # for one image
+_LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
+_BEYOND_LIMITS = "could not be treated within the limits of time and memory"
 CORES = 2
 Job = tuple[str, Recipe]
 
@@ -36,6 +40,7 @@ class Encoded:
     height: int = 0
     quality: int = 0
     likeness: float = 0.0
+    encodes: int = 0
     refused: str = ""
 
 
@@ -77,6 +82,7 @@ class Memo:
                 result.height,
                 result.quality,
                 round(result.likeness, 4),
+                result.encodes,
             )
         path = self._path(digest, recipe)
         temporary = path.with_suffix(".part")
@@ -87,91 +93,135 @@ class Memo:
     def recode(self, digest: str, recipe: Recipe) -> Encoded:
         """The outcome for one image, computed here and now when it is not known."""
         known = self.known(digest, recipe)
-        return known or self.keep(digest, recipe, _attempt(self.store.path(digest).read_bytes(), recipe))
+        return known or self.keep(digest, recipe, attempt(self.store.path(digest).read_bytes(), recipe))
 
     def recode_all(
         self, wanted: Sequence[Job], progress: Progress, stage: str, executor: Executor | None = None
     ) -> dict[Job, Encoded]:
-        """The outcomes for many images (digest and recipe each), several at a time; raises `Cancelled`.
+        """The outcomes for many images (digest and recipe each), several at a time; raises `Cancelled` at once.
 
+        They run on `executor` if there is one, else where `progress.machines` says, else in processes of this machine.
         An image that takes too long or kills its worker is refused, and the rest goes on.
         """
         outcomes = {job: found for job in dict.fromkeys(wanted) if (found := self.known(*job))}
         waiting = [job for job in dict.fromkeys(wanted) if job not in outcomes]
         total = len(outcomes) + len(waiting)
-        progress.step(stage, len(outcomes), total)
+
+        def tick() -> None:
+            progress.step(stage, len(outcomes), total)
+
+        tick()
         while waiting:
-            with _pool(executor) as pool:
-                alone = _drain(self, pool, waiting, outcomes, lambda: progress.step(stage, len(outcomes), total))
-            waiting = [job for job in waiting if job not in outcomes]
+            with workers(executor, progress.machines) as (pool, width):
+                alone = _Drain(self, pool, width, outcomes, progress, tick).run(waiting)
             for job in alone:  # one of these broke the pool; each gets a pool of its own to find out which
-                with _pool(None, 1) as single:
+                with workers(None, "", 1) as (single, _):
                     try:
-                        result = single.submit(_attempt, self.store.get(job[0]), job[1]).result(_SECONDS)
+                        result = single.submit(attempt, self.store.get(job[0]), job[1]).result(_SECONDS)
                     except (BrokenProcessPool, FutureTimeout, MemoryError):
-                        result = "could not be treated within the limits of time and memory"
-                        _kill(single)
+                        result = _BEYOND_LIMITS
+                        kill(single)
                 outcomes[job] = self.keep(*job, result)
-                progress.step(stage, len(outcomes), total)
+                tick()
             waiting = [job for job in waiting if job not in outcomes]
         return outcomes
 
 
-def _drain(
-    memo: Memo, pool: Executor, jobs: list[Job], outcomes: dict[Job, Encoded], tick: Callable[[], None]
-) -> list[Job]:
-    """Run jobs with few in flight, so that memory stays bounded; returns those that were in flight at a crash."""
-    queue = iter(jobs)
-    flying: dict[Future[Recoded | str], Job] = {}
+class _Drain:
+    """Runs jobs with few in flight, so that memory stays bounded."""
 
-    def launch() -> None:
-        for job in queue:
-            flying[pool.submit(_attempt, memo.store.get(job[0]), job[1])] = job
-            return
+    def __init__(
+        self,
+        memo: Memo,
+        pool: Executor,
+        width: int,
+        outcomes: dict[Job, Encoded],
+        progress: Progress,
+        tick: Callable[[], None],
+    ) -> None:
+        self.memo, self.pool, self.width = memo, pool, width
+        self.outcomes, self.progress, self.tick = outcomes, progress, tick
+        self.flying: dict[Future[Recoded | str], tuple[Job, float]] = {}
 
-    try:
-        for _ in range(CORES + 1):
-            launch()
-        while flying:
-            future = next(iter(flying))
-            result = future.result(_SECONDS)
-            outcomes[flying[future]] = memo.keep(*flying[future], result)
-            del flying[future]
-            tick()
-            launch()
-    except (BrokenProcessPool, FutureTimeout, MemoryError):
-        _kill(pool)
-        return list(flying.values())
-    except BaseException:
-        _kill(pool)
-        raise
-    return []
+    def run(self, jobs: Sequence[Job]) -> list[Job]:
+        """Run them; returns those that were in flight when the pool broke."""
+        queue = iter(jobs)
+        try:
+            self._launch(queue)
+            while self.flying:
+                done, _ = wait(self.flying, timeout=_LISTEN_EVERY, return_when=FIRST_COMPLETED)
+                spent = 0.0
+                for future in done:
+                    spent = max(spent, self._land(future))
+                self._drop_overdue()
+                self.tick()
+                if done and self.progress.easy():
+                    self.progress.rest(min(spent, _LONGEST_REST))
+                self._launch(queue)
+        except (BrokenProcessPool, FutureTimeout):
+            kill(self.pool)
+            return [job for job, _ in self.flying.values()]
+        except BaseException:
+            for future in self.flying:
+                future.cancel()
+            kill(self.pool)
+            raise
+        return []
+
+    def _launch(self, queue: Iterator[Job]) -> None:
+        room = 1 if self.progress.easy() else self.width
+        while len(self.flying) < room and (job := next(queue, None)) is not None:
+            future = self.pool.submit(attempt, self.memo.store.get(job[0]), job[1])
+            self.flying[future] = job, time.monotonic()
+
+    def _land(self, future: Future[Recoded | str]) -> float:
+        """Keep a result; returns the seconds it took."""
+        job, began = self.flying[future]
+        self.outcomes[job] = self.memo.keep(*job, future.result())
+        del self.flying[future]
+        return time.monotonic() - began
+
+    def _drop_overdue(self) -> None:
+        late = time.monotonic() - _SECONDS
+        overdue = [future for future, (_, began) in self.flying.items() if began < late]
+        if overdue and isinstance(self.pool, ProcessPoolExecutor):
+            raise FutureTimeout  # a worker of our own can be killed
+        for future in overdue:
+            job, _ = self.flying.pop(future)
+            future.cancel()
+            self.outcomes[job] = self.memo.keep(*job, _BEYOND_LIMITS)
 
 
-def _attempt(data: bytes, recipe: Recipe) -> Recoded | str:
+def attempt(data: bytes, recipe: Recipe) -> Recoded | str:
+    """What a worker does: the smaller file, or in words why there is none."""
     try:
         return recode(data, recipe)
     except ImageRefused as error:
         return str(error)
     except MemoryError:
-        return "could not be treated within the limits of time and memory"
+        return _BEYOND_LIMITS
 
 
 @contextmanager
-def _pool(executor: Executor | None, workers: int = CORES) -> Iterator[Executor]:
+def workers(executor: Executor | None, machines: str = "", count: int = CORES) -> Iterator[tuple[Executor, int]]:
+    """Where encodes run, and how many to hand over at a time so that nobody waits for work."""
     if executor is not None:
-        yield executor
-        return
-    context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(workers, mp_context=context, initializer=_limit_worker) as pool:
-        yield pool
+        yield executor, count + 1
+    elif machines:
+        with on_machines(machines) as (pool, threads):
+            yield pool, threads + 2
+    else:
+        context = multiprocessing.get_context("spawn")
+        with ProcessPoolExecutor(count, mp_context=context, initializer=_limit_worker) as pool:
+            yield pool, count + 1
 
 
 def _limit_worker() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
 
 
-def _kill(pool: Executor) -> None:
+def kill(pool: Executor) -> None:
+    """End worker processes in the middle of what they do."""
     if isinstance(pool, ProcessPoolExecutor):
         for process in list((pool._processes or {}).values()):
             process.kill()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -16,15 +17,40 @@ def _never() -> bool:
     return False
 
 
+_NAP = 0.2  # s
+
+
 @dataclass(slots=True)
 class Progress:
-    """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step."""
+    """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step.
+
+    While `paused()` is true a step does not return. `easy()` asks for one thing at a time, with rests between.
+    `machines` is the address of a scheduler that encodes are sent to; "" for this machine.
+    """
 
     report: Callable[[str, int, int, str], None] = field(default=_ignore)
     cancelled: Callable[[], bool] = field(default=_never)
+    paused: Callable[[], bool] = field(default=_never)
+    easy: Callable[[], bool] = field(default=_never)
+    machines: str = ""
 
     def step(self, stage: str, done: int, total: int, note: str = "") -> None:
         """Tell where the work stands; raises `Cancelled` when the caller wants it to stop."""
-        if self.cancelled():
-            raise Cancelled("stopped on request")
+        self.check()
         self.report(stage, done, total, note)
+
+    def check(self) -> None:
+        """Wait while paused; raises `Cancelled` when the caller wants the work to stop."""
+        while True:
+            if self.cancelled():
+                raise Cancelled("stopped on request")
+            if not self.paused():
+                return
+            time.sleep(_NAP)
+
+    def rest(self, seconds: float) -> None:
+        """Leave the machine to others for a while; raises `Cancelled` at once when asked to stop."""
+        end = time.monotonic() + seconds
+        while (left := end - time.monotonic()) > 0:
+            self.check()
+            time.sleep(min(_NAP, left))

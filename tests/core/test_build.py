@@ -75,7 +75,9 @@ class Building(FolderCase):
         lighter, journal = self.built(webp("/img/a.jpg"), shrink("/img/a.jpg"))
         self.assertIn("https://site.example/img/a-450w.webp", lighter.exchanges)
         self.assertNotIn("https://site.example/img/a-450w.jpg", lighter.exchanges)
-        chain = journal.chain_of("https://site.example/img/a.jpg", "/index.html")
+        chain = journal.chains_of("https://site.example/img/a.jpg", "/index.html")[
+            "https://site.example/img/a-450w.webp"
+        ]
         self.assertEqual([stage.change.partition(":")[0] for stage in chain], ["shrink", "webp"])
         self.assertEqual(chain[0].after, chain[1].before)
         self.assertEqual(chain[0].after_bytes, chain[1].before_bytes)
@@ -88,7 +90,7 @@ class Building(FolderCase):
     def test_lazy_loading_is_noted_for_the_ledger(self) -> None:
         lighter, journal = self.built(LAZY)
         self.assertEqual(self.text(lighter, "index.html").count('loading="lazy"'), 2)
-        self.assertEqual(journal.deferred, {("https://site.example/img/a.jpg", "/index.html"): LAZY.id})
+        self.assertEqual(journal.spared, {("https://site.example/img/a.jpg", "/index.html"): LAZY.id})
 
     def test_a_style_sheet_changes_only_when_all_its_pages_are_in_scope(self) -> None:
         lighter, _ = self.built(webp("/img/b.jpg", ("/about.html",)))

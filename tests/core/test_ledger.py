@@ -27,11 +27,11 @@ class Accounting(FolderCase):
         pages = frozenset({"/index.html"})
         self.journal = Journal(
             stages=[
-                Stage("shrink:/a.jpg", HOST + "a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", 1000, 600, pages),
-                Stage("webp:/a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", HOST + "a-9w.webp", 600, 250, pages),
-                Stage("lazy", HOST + "index.html", HOST + "index.html", HOST + "index.html", 500, 510),
+                Stage("shrink:/a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", 1000, 600, pages),
+                Stage("webp:/a.jpg", HOST + "a-9w.jpg", HOST + "a-9w.webp", 600, 250, pages),
+                Stage("lazy", HOST + "index.html", HOST + "index.html", 500, 510),
             ],
-            deferred={(HOST + "b.jpg", "/index.html"): "lazy", (HOST + "a.jpg", "/index.html"): "lazy"},
+            spared={(HOST + "b.jpg", "/index.html"): "lazy", (HOST + "a.jpg", "/index.html"): "lazy"},
         )
 
     def test_every_step_gets_its_share(self) -> None:

@@ -161,11 +161,15 @@ class References(unittest.TestCase):
     def test_a_reference_keeps_its_folder_and_query(self) -> None:
         source = '<img src="../pics/hero%20one.jpg?v=3#x">'
         (reference,) = html_references(source, BASE)
-        after = apply_edits(source, [repoint(source, reference, "https://site.example/pics/hero%20one-780w.webp")])
+        after = apply_edits(
+            source, [repoint(source, reference, "https://site.example/pics/hero%20one-780w.webp", BASE)]
+        )
         self.assertEqual(after, '<img src="../pics/hero%20one-780w.webp?v=3#x">')
         sheet = "p{background:url(hero.jpg)}"
         (reference,) = css_references(sheet, "https://site.example/s.css")
         self.assertEqual(
-            apply_edits(sheet, [repoint(sheet, reference, "https://site.example/hero.webp")]),
+            apply_edits(
+                sheet, [repoint(sheet, reference, "https://site.example/hero.webp", "https://site.example/s.css")]
+            ),
             "p{background:url(hero.webp)}",
         )

@@ -34,7 +34,7 @@ class Workers(FolderCase):
 
     def run_all(self, *bodies: bytes) -> list[str]:
         jobs = [(self.store.put(body), RECIPE) for body in bodies]
-        with mock.patch.object(memo_module, "_attempt", hostile), mock.patch.object(memo_module, "_SECONDS", 4):
+        with mock.patch.object(memo_module, "attempt", hostile), mock.patch.object(memo_module, "_SECONDS", 4):
             outcomes = self.memo.recode_all(jobs, Progress(), "survey")
         return [outcomes[job].refused for job in jobs]
 

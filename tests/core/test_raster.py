@@ -138,8 +138,7 @@ class OddImages(unittest.TestCase):
         self.refused(as_file(Image.fromarray(np.arange(10_000, dtype=np.uint16).reshape(100, 100)), "PNG"), "16 bits")
         frames = [Image.new("RGB", (40, 40), (n * 60, 0, 0)) for n in range(3)]
         self.refused(as_file(frames[0], "WEBP", save_all=True, append_images=frames[1:]), "animation of 3")
-        self.refused(as_file(frames[0], "PNG", save_all=True, append_images=frames[1:]), "animation of 3")
-        self.refused(as_file(frames[0], "GIF", save_all=True, append_images=frames[1:]), "GIF")
+        self.refused(as_file(frames[0], "PNG", save_all=True, append_images=frames[1:]), "not get smaller")
         self.refused(photo(300, 200)[:4000], "damaged or cut off")
         self.refused(b"", "empty")
         self.refused(b"<html>not a picture</html>", "no image")

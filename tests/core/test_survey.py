@@ -6,10 +6,10 @@ from dataclasses import replace
 
 from tests.sites import FolderCase, page, photo
 from unladen.memo import Memo
-from unladen.plan import EFFORTS
+from unladen.plan import EFFORTS, ImageSettings
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
-from unladen.survey.heavy_images import needed_width
+from unladen.survey.needs import needed_width
 from unladen.weigh.conditions import DEVICES, Conditions
 from unladen.weigh.model import Request, ShownImage, Visit, WeighIn
 
@@ -49,7 +49,7 @@ class SurveyCase(FolderCase):
         self, *images: ShownImage, effort: str = "steady", devices: tuple[str, ...] = ("phone", "desktop")
     ) -> tuple[int, str]:
         use = self.evidence(*images, devices=devices).images[URL]
-        return needed_width(use, EFFORTS[effort])
+        return needed_width(use, EFFORTS[effort], ImageSettings())
 
     def find(self, *images: ShownImage, effort: str = "steady") -> dict[str, Excess]:
         memo = Memo(self.folder / "memo", self.store)
@@ -78,7 +78,7 @@ class NeededWidths(SurveyCase):
             self.site,
             [*weigh_ins(replace(SHOWN, paint_width=0), devices=("phone",)), *weigh_ins(SHOWN, devices=("desktop",))],
         ).images[URL]
-        self.assertEqual(needed_width(use, EFFORTS["steady"]), (600, ""))
+        self.assertEqual(needed_width(use, EFFORTS["steady"], ImageSettings()), (600, ""))
 
     def test_reasons_to_leave_the_size_alone(self) -> None:
         for change, words in (

@@ -13,7 +13,7 @@ def build(capture: Capture, plan: Plan, memo: Memo) -> tuple[Capture, Journal]:
 
     The same capture and plan give the same bytes; what is costly comes from the memo, or is put there.
     """
-    draft = Draft(capture, memo)
+    draft = Draft(capture, memo, plan.images)
     for change in plan.counting():
         REMEDIES[change.remedy](change, draft)
     lighter = draft.finish()

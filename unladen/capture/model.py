@@ -107,11 +107,15 @@ class Capture:
 
     def sent_size(self, exchange: Exchange) -> int:
         """Bytes of the encoded body."""
-        if not exchange.encoding:
-            return exchange.size
-        key = (exchange.digest, exchange.encoding)
+        return self.sent_size_of(exchange.digest, exchange.size, exchange.encoding)
+
+    def sent_size_of(self, digest: str, size: int, encoding: str) -> int:
+        """Bytes of a body of the store, sent with this encoding; `size` is that of the body."""
+        if not encoding:
+            return size
+        key = (digest, encoding)
         if key not in self._sizes:
-            self._sizes[key] = len(self.sent(exchange)[0])
+            self._sizes[key] = len(_sent(self.store, digest, encoding)[0])
         return self._sizes[key]
 
     def pages(self) -> list[Exchange]:

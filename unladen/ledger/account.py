@@ -115,9 +115,12 @@ class _Pairing:
                 gone.append(request)
         for request in gone:
             self._elsewhere(request)
-        for rest in self.left.values():
+        makers = self.journal.makers(self.page)
+        for url, rest in self.left.items():
+            # One file shown at two sizes may have become two files.
+            sum_ = self._line(makers[url]) if url in makers and rest else self.result.unexplained
             for request in rest:
-                self.result.unexplained.add(-request.transferred, -1)
+                sum_.add(-request.transferred, -1)
         for request in self.after.visit.requests:
             if not request.cached:
                 self.result.after.add(request.transferred, 1)
@@ -128,21 +131,25 @@ class _Pairing:
         if not self.left[url]:
             return False
         partner = self.left[url].pop(0)
-        self._explain(list(self.journal.edits_of(url)), request.transferred - partner.transferred)
+        steps = [s for s in self.journal.edits_of(url) if not s.pages or self.page in s.pages]
+        self._explain(steps, request.transferred - partner.transferred)
         return True
 
     def _elsewhere(self, request: Request) -> None:
         url = self._file(request.url)
-        chain = self.journal.chain_of(url, self.page)
-        last = chain[-1].after if chain else url
-        if self.left[last]:
-            partner = self.left[last].pop(0)
-            self._explain(chain, request.transferred - partner.transferred)
-            return
-        put_off = self.journal.deferred.get((url, self.page))
+        chains = self.journal.chains_of(url, self.page)
+        # The last file made comes first: of several the later ones are the smaller.
+        for last in reversed(chains):
+            if self.left[last]:
+                partner = self.left[last].pop(0)
+                self._explain(chains[last], request.transferred - partner.transferred)
+                return
+        put_off = self.journal.spared.get((url, self.page))
         if put_off is None:
             self.result.unexplained.add(request.transferred, 1)
             return
+        # The bytes that it had by then belong to the change that put it off, the others to those before.
+        chain = list(chains.values())[-1]
         explained = sum(stage.before_bytes - stage.after_bytes for stage in chain)
         self._explain(chain, explained)
         self._line(put_off).add(request.transferred - explained, 1)

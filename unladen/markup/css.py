@@ -17,6 +17,7 @@ _TOKEN = re.compile(
     |(?P<other>[^{};()"'/\\@ui-]+|.)""",
     re.S | re.I | re.X,
 )
+_BACKGROUND = re.compile(r"\s*background(?:-image)?\s*:", re.I)
 _ESCAPE = re.compile(r"\\(?:([0-9a-fA-F]{1,6})\s?|(.))", re.S)
 
 
@@ -63,6 +64,23 @@ def css_urls(chars: str) -> Iterator[CssUrl]:
                 sets.clear()
 
 
+def css_declaration(chars: str, position: int) -> tuple[int, int] | None:
+    """Where the declaration that holds a position starts and ends, without its semicolon; None outside of one."""
+    start, depth = 0, 0
+    for token in _TOKEN.finditer(chars):
+        mark = token.group()
+        if token.lastgroup != "punct":
+            continue
+        if mark in "()":
+            depth += 1 if mark == "(" else -1
+        elif depth <= 0 or mark in "{}":
+            if token.start() >= position:
+                begin = start + len(chars[start : token.start()]) - len(chars[start : token.start()].lstrip())
+                return (begin, token.start()) if mark in ";}" and ":" in chars[begin : token.start()] else None
+            start, depth = token.end(), 0
+    return None
+
+
 @dataclass(frozen=True, slots=True)
 class CssBlock:
     """A rule or at-rule: `start` is where its prelude begins, `open` its brace, `end` after the closing one.
@@ -100,3 +118,17 @@ def css_blocks(chars: str) -> Iterator[CssBlock]:
         elif start < 0:
             start = token.start() + len(mark) - len(mark.lstrip())
             at = mark.lower() if token.lastgroup == "at" else ""
+
+
+def background_rule(chars: str, position: int) -> tuple[CssBlock, str] | None:
+    """The style rule whose only background is named at a position, and that declaration; None for all else."""
+    span = css_declaration(chars, position)
+    inside = [block for block in css_blocks(chars) if block.open < position < block.end]
+    if span is None or not inside:
+        return None
+    rule = max(inside, key=lambda block: block.depth)
+    declaration = chars[span[0] : span[1]]
+    plain = not re.search(r"gradient\(|image-set\(", declaration, re.I) and declaration.lower().count("url(") == 1
+    if rule.at or any(not block.at for block in inside if block is not rule):
+        return None  # a nested rule, or one such as @font-face
+    return (rule, declaration) if plain and _BACKGROUND.match(declaration) else None

@@ -5,12 +5,12 @@ from __future__ import annotations
 import bisect
 import html
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import turbohtml
 
-from unladen.markup.edits import Edit, apply_edits
+from unladen.markup.edits import Edit, edited
 from unladen.markup.text import without_surrogates
 
 
@@ -74,13 +74,28 @@ class Document:
             above = tuple(a.tag for a in node.ancestors if isinstance(a, turbohtml.Element))
             yield Element(node.tag, attrs, start, end, spans, inner_end, above)
 
-    def shape(self) -> list[tuple[str, int, dict[str, str]]]:
-        """Every element of the tree, made-up ones too: tag, depth and attributes."""
-        return [
-            (node.tag, len(list(node.ancestors)), {name: _text(value) for name, value in node.attrs.items()})
-            for node in self._tree.descendants
-            if isinstance(node, turbohtml.Element)
-        ]
+    def shape(self, without: Iterable[tuple[int, int]] = ()) -> list[tuple[str, int, dict[str, str]]]:
+        """Every element of the tree, made-up ones too: tag, depth and attributes.
+
+        Elements whose tags stand in the spans `without` are left out, and do not count as depth.
+        """
+        spans = sorted(without)
+        starts = [start for start, _ in spans]
+        left_out: set[int] = set()
+        found = []
+        for node in self._tree.descendants:
+            if not isinstance(node, turbohtml.Element):
+                continue
+            if spans and node.source_location is not None:
+                at = self._offset(node.source_location.start_tag.start_offset)
+                nearest = bisect.bisect_right(starts, at) - 1
+                if nearest >= 0 and at < spans[nearest][1]:
+                    left_out.add(id(node))
+                    continue
+            above = list(node.ancestors)
+            depth = len(above) - (sum(id(a) in left_out for a in above) if left_out else 0)
+            found.append((node.tag, depth, {name: _text(value) for name, value in node.attrs.items()}))
+        return found
 
     def set_attribute(self, element: Element, name: str, value: str) -> Edit:
         """The edit that gives an element this attribute value, in the place of the old one if there is one."""
@@ -111,10 +126,13 @@ def _text(value: object) -> str:
 def edit_html(before: str, edits: list[Edit], changed: set[str]) -> str:
     """Apply edits and make sure that only attributes named in `changed` (and the text of styles) differ.
 
-    Raises `MarkupBroken` when the new text parses to another tree.
+    What edits that add elements bring, or take away, is left out of the comparison. Raises `MarkupBroken` when the new
+    text parses to another tree.
     """
-    after = apply_edits(before, edits)
-    old, new = Document(before).shape(), Document(after).shape()
+    after, added = edited(before, edits)
+    gone = [(edit.start, edit.end) for edit in edits if edit.adds]
+    old = Document(before).shape(gone)
+    new = Document(after).shape([(edit.start, edit.end) for edit in added])
     if len(old) != len(new):
         raise MarkupBroken(f"the page would have {len(new)} elements instead of {len(old)}")
     for (tag, depth, attrs), (new_tag, new_depth, new_attrs) in zip(old, new, strict=True):

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import posixpath
+import re
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from urllib.parse import quote, urljoin
+from urllib.parse import quote, unquote, urljoin, urlsplit
 
 from unladen.capture.addresses import canonical, without_query
 from unladen.markup.css import css_urls
@@ -21,11 +23,17 @@ _IMAGE_ATTRIBUTES = {
 }  # fmt: skip
 
 
+_IMAGE_NAME = re.compile(r"[^\s\"'`<>\\{}$|^]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg)(?:[?#][^\s\"'`<>\\]*)?", re.I)
+_STRING = re.compile(r"([\"'`])(" + _IMAGE_NAME.pattern + r")\1", re.I)
+_SCRIPT_TYPES = {"", "text/javascript", "application/javascript", "module"}
+
+
 @dataclass(frozen=True, slots=True)
 class Reference:
     """A place in a text that names a file: the canonical URL, its raw span, and how it is meant.
 
-    `via` is `img`, `srcset`, `picture`, `poster`, `preload`, `style`, `import`, `stylesheet` or `other`.
+    `via` is `img`, `srcset`, `picture`, `poster`, `preload`, `icon`, `style`, `import`, `stylesheet`, `script` (the file of
+    one), `data` (an attribute that some script reads), `named` (a string in a script) or `other`.
     """
 
     url: str
@@ -61,6 +69,12 @@ def html_references(chars: str, page_url: str) -> list[Reference]:
                 found += _attribute(document, element, name, base)
         if "style" in element.spans and (span := document.value_span(element, "style")):
             found += _css(element.attrs["style"], base, span[0], element)
+        found += _data(document, element, base)
+        if element.tag == "script":
+            if "src" in element.spans:
+                found += _attribute(document, element, "src", base)
+            elif element.attrs.get("type", "").lower() in _SCRIPT_TYPES:
+                found += _named(chars[element.end : element.inner_end], base, element.end, element)
         if element.tag == "style":
             found += _css(chars[element.end : element.inner_end], base, element.end, element)
     return found
@@ -77,7 +91,7 @@ def _attribute(document: Document, element: Element, name: str, base: str) -> It
             if url := resolve(base, candidate.url):
                 yield Reference(url, span[0] + candidate.start, span[0] + candidate.end, via, element)
         return
-    via = {"img": "img", "video": "poster", "input": "img"}.get(element.tag, "other")
+    via = {"img": "img", "video": "poster", "input": "img", "script": "script"}.get(element.tag, "other")
     if element.tag == "img" and ("picture" in element.ancestors or "srcset" in element.attrs):
         via = "picture" if "picture" in element.ancestors else "srcset"
     if element.tag == "link":
@@ -86,11 +100,40 @@ def _attribute(document: Document, element: Element, name: str, base: str) -> It
             via = "stylesheet"
         elif "preload" in rel and element.attrs.get("as") == "image":
             via = "preload"
+        elif "icon" in rel or "apple-touch-icon" in rel:
+            via = "icon"
         else:
             return
     if url := resolve(base, value):
         start = span[0] + len(value) - len(value.lstrip())
         yield Reference(url, start, start + len(value.strip()), via, element)
+
+
+def _data(document: Document, element: Element, base: str) -> Iterator[Reference]:
+    """Attributes of the page's own that hold nothing but the name of an image."""
+    for name in element.attrs:
+        if not name.startswith("data-") or name not in element.spans or element.inert:
+            continue
+        value = element.attrs[name]
+        span = document.value_span(element, name) if _IMAGE_NAME.fullmatch(value.strip()) else None
+        if span and (url := resolve(base, value)):
+            start = span[0] + len(value) - len(value.lstrip())
+            yield Reference(url, start, start + len(value.strip()), "data", element)
+
+
+def script_references(chars: str, bases: Sequence[str]) -> list[Reference]:
+    """Strings of a script that name an image file. They count from the pages that use it, given as `bases`.
+
+    A string that means different files on different pages is left out.
+    """
+    found = [list(_named(chars, base, 0, None)) for base in bases]
+    return [same[0] for same in zip(*found, strict=False) if len({reference.url for reference in same}) == 1]
+
+
+def _named(chars: str, base: str, shift: int, element: Element | None) -> Iterator[Reference]:
+    for match in _STRING.finditer(chars):
+        if url := resolve(base, match[2]):
+            yield Reference(url, shift + match.start(2), shift + match.end(2), "named", element)
 
 
 def css_references(chars: str, css_url: str) -> list[Reference]:
@@ -106,13 +149,36 @@ def _css(chars: str, base: str, shift: int, element: Element | None) -> Iterator
             )
 
 
-def repoint(chars: str, reference: Reference, new_url: str) -> Edit:
-    """The edit that exchanges the file's name in a reference; the folder part stays as its author wrote it.
+def repoint(chars: str, reference: Reference, new_url: str, base: str) -> Edit:
+    """The edit that makes a reference name another file of the site, written as its author wrote the old one.
 
-    The new file must lie in the same folder as the old one.
+    In the same folder only the name changes; otherwise the way to it is from `base`, the URL that the text counts from.
     """
     raw = chars[reference.start : reference.end]
     path_end = min((i for i in (raw.find("?"), raw.find("#")) if i >= 0), default=len(raw))
-    name_start = raw.rfind("/", 0, path_end) + 1
-    name = without_query(new_url).rsplit("/", 1)[-1]
-    return Edit(reference.start + name_start, reference.start + path_end, quote(name, safe="%-._~!$&*+,;=:@"))
+    folder, _, name = without_query(new_url).rpartition("/")
+    name = _quoted(name)
+    if folder == without_query(reference.url).rpartition("/")[0]:
+        start = raw.rfind("/", 0, path_end) + 1
+        return Edit(reference.start + start, reference.start + path_end, name)
+    return Edit(reference.start, reference.start + path_end, link_to(new_url, base, raw))
+
+
+def link_to(url: str, base: str, like: str = "") -> str:
+    """A link to a file of the same site: whole, from the root or relative to `base`, as `like` is written."""
+    target, here = urlsplit(url), urlsplit(base)
+    if like.startswith(("http:", "https:", "//")) or target.netloc != here.netloc:
+        return url
+    path = _quoted(unquote(target.path), safe="/")
+    if like.startswith("/"):
+        return path
+    return posixpath.relpath(path, posixpath.dirname(_quoted(unquote(here.path), safe="/")) or "/")
+
+
+def _quoted(name: str, safe: str = "") -> str:
+    return quote(unquote(name), safe=safe + "-._~!$&*+,;=:@")
+
+
+def base_of(chars: str, url: str) -> str:
+    """The URL that a page's references count from."""
+    return urljoin(url, parse_document(chars).base)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import fnmatch
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from unladen.errors import BadInput
 from unladen.plan.model import PHASES, Change
+from unladen.plan.settings import ImageSettings
 
 FORMAT = "unladen/plan/1"
 
@@ -36,6 +37,7 @@ class Plan:
     effort: str
     changes: tuple[Change, ...]
     keep: Keep = Keep()
+    images: ImageSettings = field(default_factory=ImageSettings)
 
     def counting(self) -> list[Change]:
         """The changes that a build carries out, in the order of the phases, the keep list applied."""
@@ -62,6 +64,7 @@ class Plan:
             "format": FORMAT,
             "effort": self.effort,
             "keep": {"files": list(self.keep.files), "pages": list(self.keep.pages)},
+            "images": self.images.as_json(),
             "changes": [change.as_json() for change in self.changes],
         }
 
@@ -73,9 +76,8 @@ class Plan:
         try:
             keep = data.get("keep", {})
             changes = tuple(_change(item, name) for item in data["changes"])
-            return cls(
-                str(data["effort"]), changes, Keep(_texts(keep.get("files", [])), _texts(keep.get("pages", [])))
-            )
+            kept = Keep(_texts(keep.get("files", [])), _texts(keep.get("pages", [])))
+            return cls(str(data["effort"]), changes, kept, ImageSettings.from_json(data.get("images", {})))
         except (KeyError, TypeError, AttributeError, ValueError) as error:
             raise BadInput(name, f"lacks or misuses the field {error}") from error
 

@@ -6,7 +6,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 # Remedies run in this order, whatever the order in the plan.
-PHASES = ("shrink", "webp", "reserve", "lazy")
+PHASES = (
+    "merge", "exact", "svg", "shrink", "recompress", "webp", "avif", "widths", "phone", "inline", "reserve", "lazy",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,10 +11,13 @@ from PIL import Image, ImageCms, ImageOps
 
 from unladen.raster.probe import ImageRefused, open_image, probe
 
-Format = Literal["JPEG", "PNG", "WEBP"]
-WEBP_MAX_SIDE = 16_383  # RFC 9649, section 2.3: 14 bits for each side
+Format = Literal["JPEG", "PNG", "WEBP", "AVIF"]
+FORMATS: tuple[Format, ...] = ("JPEG", "PNG", "WEBP", "AVIF")
+# Sides in px: RFC 9649, section 2.3 (14 bits); ITU-T T.81, B.2.2 (16 bits, less what decoders refuse).
+MAX_SIDES: dict[Format, int] = {"WEBP": 16_383, "JPEG": 65_500, "AVIF": 65_535, "PNG": 2**31 - 1}
 _SEARCH_METHOD = 4
 _FINAL_METHOD = 6
+_SEARCH_SPEED, _FINAL_SPEED = 8, 6
 
 
 @lru_cache(maxsize=1)
@@ -22,13 +25,14 @@ def _srgb() -> ImageCms.ImageCmsProfile:
     return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB"))
 
 
-def decode(data: bytes, target: tuple[int, int] | None = None) -> Image.Image:
+def decode(data: bytes, target: tuple[int, int] | None = None, *, still: bool = False) -> Image.Image:
     """Upright sRGB pixels, mode RGB or RGBA, resized to `target` (width, height in px) when one is given.
 
-    Raises `ImageRefused` for what would not come out right: animations, more than 8 bits, CMYK, damaged files.
+    Raises `ImageRefused` for what would not come out right: animations (unless a `still` is wanted), more than 8 bits,
+    CMYK, damaged files.
     """
     info = probe(data)
-    if info.frames > 1:
+    if info.frames > 1 and not still:
         raise ImageRefused(f"is an animation of {info.frames} frames")
     if info.bits > 8:
         raise ImageRefused("has 16 bits a channel")
@@ -76,13 +80,19 @@ def _resize(image: Image.Image, target: tuple[int, int]) -> Image.Image:
     return image.resize(target, Image.Resampling.LANCZOS)
 
 
-def encode(image: Image.Image, format: Format, quality: int, *, final: bool = True) -> bytes:
-    """Encode lossily (PNG: exactly); `final` spends more time on the last few percent."""
+def encode(image: Image.Image, format: Format, quality: int, *, final: bool = True, exif: bytes = b"") -> bytes:
+    """Encode lossily (PNG: exactly); `final` spends more time on the last few percent. `exif` goes into the file."""
     out = io.BytesIO()
+    extra: dict[str, bytes] = {"exif": exif} if exif and format != "PNG" else {}
     if format == "JPEG":
-        image.convert("RGB").save(out, "JPEG", quality=quality, optimize=final, progressive=final)
+        image.convert("RGB").save(out, "JPEG", quality=quality, optimize=final, progressive=final, **extra)
     elif format == "WEBP":
-        image.save(out, "WEBP", quality=quality, method=_FINAL_METHOD if final else _SEARCH_METHOD, alpha_quality=100)
+        method = _FINAL_METHOD if final else _SEARCH_METHOD
+        image.save(out, "WEBP", quality=quality, method=method, alpha_quality=100, **extra)
+    elif format == "AVIF":
+        image.save(
+            out, "AVIF", quality=quality, speed=_FINAL_SPEED if final else _SEARCH_SPEED, max_threads=1, **extra
+        )
     else:
         image.save(out, "PNG")
         return bytes(oxipng.optimize_from_memory(out.getvalue(), level=2)) if final else out.getvalue()

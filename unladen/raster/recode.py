@@ -1,34 +1,48 @@
-"""One image made smaller: the function that survey and build share."""
+"""One image made smaller: the function that survey, build and loupe share."""
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+import io
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
 from PIL import Image
 
-from unladen.raster.codec import WEBP_MAX_SIDE, Format, decode, encode, encode_lossless_webp, reopen
+from unladen.raster.animation import animated_webp
+from unladen.raster.codec import FORMATS, MAX_SIDES, Format, decode, encode, encode_lossless_webp, reopen
+from unladen.raster.exact import exact_copy
+from unladen.raster.metadata import is_marked, kept_exif, marked
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
+from unladen.raster.search import QUALITIES, lowest_quality
 from unladen.raster.similarity import similarity
+from unladen.raster.svg import minified_svg
 
-VERSION = 2
-LOWEST_QUALITY, HIGHEST_QUALITY = 50, 92
-_TILE = 128  # px
-_STEP = 3  # of quality; finer ones change the size by less than a percent
+VERSION = 5
+SVG = "SVG"
 _WORTH_SHARE, _WORTH_BYTES = 0.95, 300
+_WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES = 0.98, 100
+_ALREADY_COARSE = 60  # a JPEG of lower quality shows its blocks; coding them again would add to them
+_CEILING_SLACK = 0.03
+# Quality 50 of the tables in ITU-T T.81, annex K, in the mean.
+_MEAN_LUMA_TABLE = 57.625
 
 
 @dataclass(frozen=True, slots=True)
 class Recipe:
     """What to make of an image. `width` in px (0: as it is), `format` "" keeps the file's own.
 
-    `similarity` is the target of the quality search, from 0 to 1; 1 means that every pixel stays.
+    `similarity` is the target of the quality search, from 0 to 1; 1 means that every pixel stays. A `quality` other
+    than 0 is taken as it is, without a search. `always`: also when the file gets no smaller, as for a look at it.
+    `copyright`: what the file says about its owner stays in it.
     """
 
     width: int = 0
     format: str = ""
     similarity: float = 1.0
+    quality: int = 0
+    always: bool = False
+    copyright: bool = False
 
     def as_json(self) -> dict[str, Any]:
         """Plain values, the same for the same recipe."""
@@ -37,7 +51,7 @@ class Recipe:
 
 @dataclass(frozen=True, slots=True)
 class Recoded:
-    """A smaller file: `quality` is 0 when it is lossless, `likeness` the similarity reached."""
+    """A smaller file: `quality` is 0 when it is lossless, `likeness` the similarity reached, `encodes` the tries."""
 
     data: bytes
     format: str
@@ -45,62 +59,143 @@ class Recoded:
     height: int
     quality: int
     likeness: float
+    encodes: int = 1
 
 
 def recode(data: bytes, recipe: Recipe) -> Recoded:
     """The smaller file; raises `ImageRefused` with the reason when the original is better left alone."""
+    if recipe.format == SVG:
+        found = minified_svg(data)
+        _expect_worth(found, data, exact=True, recipe=recipe)
+        return Recoded(found, SVG, 0, 0, 0, 1.0)
     info = probe(data)
-    if info.format not in ("JPEG", "PNG", "WEBP"):
-        raise ImageRefused(f"is a {info.format} file, which is left as it is")
     format = _target_format(info, recipe)
-    target = _target_size(info, recipe)
-    if recipe.similarity >= 1 and info.has_profile:
-        raise ImageRefused("has a colour profile, which an exact copy would lose")
-    if recipe.similarity >= 1 and info.format == "JPEG":
-        raise ImageRefused("is a JPEG, which gets no smaller without loss")
-    pixels = decode(data, target)
-    # What has been a JPEG carries noise that no exact coding can pack; graphics often pack best exactly.
-    found = _encode(pixels, format, recipe, try_exact=info.format != "JPEG" or recipe.similarity >= 1)
-    limit = min(len(data) * _WORTH_SHARE, len(data) - _WORTH_BYTES)
-    if len(found.data) > limit:
-        raise ImageRefused("would not get smaller by more than 5 %")
-    return found
+    if info.frames > 1 and not recipe.always:
+        return _animated(data, info, format, recipe)
+    if info.format not in FORMATS and not (recipe.always or info.format == "GIF"):
+        raise ImageRefused(f"is a {info.format} file, which is left as it is")
+    target = _target_size(info, format, recipe)
+    exact = recipe.similarity >= 1 and not recipe.quality
+    if exact and target is None and format == info.format:
+        copy = exact_copy(data, info, copyright=recipe.copyright)
+        _expect_worth(copy, data, exact=True, recipe=recipe)
+        return Recoded(copy, format, info.width, info.height, 0, 1.0)
+    if exact and info.has_profile:
+        raise ImageRefused("has a colour profile, which an exact copy in another format would lose")
+    if exact and info.format == "JPEG":
+        raise ImageRefused("is a JPEG, which no exact coding packs better")
+    if not exact and not recipe.always:
+        _expect_fresh(data, info, format, target)
+    pixels = decode(data, target, still=recipe.always)
+    found_ = _encode(data, pixels, info, format, recipe)
+    _expect_worth(found_.data, data, exact=exact, recipe=recipe)
+    return found_
+
+
+def _expect_worth(found: bytes, data: bytes, *, exact: bool, recipe: Recipe) -> None:
+    share, least = (_WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES) if exact else (_WORTH_SHARE, _WORTH_BYTES)
+    if not recipe.always and len(found) > min(len(data) * share, len(data) - least):
+        raise ImageRefused(f"would not get smaller by more than {1 - share:.0%}")
+
+
+def _expect_fresh(data: bytes, info: ImageInfo, format: Format, target: tuple[int, int] | None) -> None:
+    """No second lossy pass over what has been through one, unless the picture gets smaller in px too."""
+    if info.format == "JPEG" and is_marked(data):
+        raise ImageRefused("was made smaller before, and a second time would cost quality")
+    if target is not None:
+        return
+    if info.format == format and format in ("WEBP", "AVIF"):
+        raise ImageRefused(f"is {format} already")
+    if info.format in ("WEBP", "AVIF") and format != "AVIF":
+        raise ImageRefused(f"is {info.format} already")
+    if info.format == "JPEG" and (quality := jpeg_quality(data)) <= _ALREADY_COARSE:
+        raise ImageRefused(f"is compressed as far as it can bear already (quality {quality} or so)")
+
+
+def jpeg_quality(data: bytes) -> int:
+    """About the quality, from 1 to 100, that a JPEG was saved with, told by its luma table (ITU-T T.81, annex K)."""
+    with Image.open(io.BytesIO(data)) as image:
+        tables: dict[int, list[int]] = getattr(image, "quantization", {})
+    if not tables:
+        return 100
+    scale = 100 * sum(tables[min(tables)]) / 64 / _MEAN_LUMA_TABLE
+    return max(1, min(100, round(100 - scale / 2 if scale <= 100 else 5000 / scale)))
 
 
 def _target_format(info: ImageInfo, recipe: Recipe) -> Format:
     wanted = recipe.format or info.format
-    if wanted not in ("JPEG", "PNG", "WEBP"):
-        raise ImageRefused(f"cannot be written as {wanted}")
-    return wanted  # type: ignore[return-value]
+    if wanted not in FORMATS:
+        raise ImageRefused(f"is a {wanted} file, which is left as it is")
+    if wanted == "JPEG" and info.format != "JPEG" and not recipe.always and info.mode not in ("RGB", "L", "1"):
+        raise ImageRefused("may be transparent, which a JPEG cannot be")
+    return wanted
 
 
-def _target_size(info: ImageInfo, recipe: Recipe) -> tuple[int, int] | None:
+def _target_size(info: ImageInfo, format: Format, recipe: Recipe) -> tuple[int, int] | None:
     if not recipe.width or recipe.width >= info.width:
         size = (info.width, info.height)
     else:
         size = (recipe.width, max(1, round(info.height * recipe.width / info.width)))
-    if recipe.format == "WEBP" and max(size) > WEBP_MAX_SIDE:
-        raise ImageRefused(f"is larger than the {WEBP_MAX_SIDE:,} px a side that WebP can hold")
+    if max(size) > MAX_SIDES[format]:
+        raise ImageRefused(f"is larger than the {MAX_SIDES[format]:,} px a side that {format} can hold")
     return None if size == (info.width, info.height) else size
 
 
-def _encode(pixels: Image.Image, format: Format, recipe: Recipe, try_exact: bool) -> Recoded:
+def _animated(data: bytes, info: ImageInfo, format: Format, recipe: Recipe) -> Recoded:
+    if format != "WEBP" or info.format not in ("GIF", "PNG"):
+        raise ImageRefused(f"is an animation of {info.frames} frames, which stays as it is in {format}")
+    if max(info.width, info.height) > MAX_SIDES[format]:
+        raise ImageRefused(f"is larger than the {MAX_SIDES[format]:,} px a side that {format} can hold")
+    out, quality, likeness = animated_webp(data, info, recipe.similarity)
+    _expect_worth(out, data, exact=False, recipe=recipe)
+    return Recoded(out, format, info.width, info.height, quality, likeness)
+
+
+def _encode(data: bytes, pixels: Image.Image, info: ImageInfo, format: Format, recipe: Recipe) -> Recoded:
+    exif = kept_exif(data, upright=True, copyright=recipe.copyright) if recipe.copyright else b""
+    if recipe.quality and format != "PNG":
+        made = encode(pixels, format, recipe.quality, exif=exif)
+        return _recoded(made, format, pixels, recipe.quality, similarity(pixels, reopen(made)), 1)
     if format == "PNG":
-        return _recoded(encode(pixels, "PNG", 0), "PNG", pixels, 0, 1.0)
-    exact = _exact_webp(pixels) if format == "WEBP" and try_exact else None
+        return _recoded(encode(pixels, "PNG", 0), "PNG", pixels, 0, 1.0, 1)
+    # What has been a JPEG carries noise that no exact coding can pack; graphics often pack best exactly.
+    worth_trying = recipe.similarity >= 1 or info.format != "JPEG" or _is_graphic(pixels)
+    exact = _exact_webp(pixels) if format == "WEBP" and worth_trying else None
     if recipe.similarity >= 1:
         if exact is None:
             raise ImageRefused(f"cannot be written as {format} without loss")
         return exact
-    lossy = _search(pixels, format, recipe.similarity)
-    return exact if exact is not None and len(exact.data) <= len(lossy.data) else lossy
+    lossy = lowest_quality(pixels, format, recipe.similarity)
+    if exact is not None and len(exact.data) <= len(lossy.data):
+        return replace(exact, encodes=lossy.encodes + 1)
+    # The highest quality there is may miss a target by a little on noise; what misses it by more has lost its colours.
+    if lossy.likeness < recipe.similarity - _CEILING_SLACK and not recipe.always:
+        raise ImageRefused(f"would not look the same as {format} at any quality")
+    made = lossy.data
+    if exif:
+        made = encode(pixels, format, lossy.quality, exif=exif)
+    if format == "JPEG":
+        made = marked(made)
+    return _recoded(made, format, pixels, lossy.quality, lossy.likeness, lossy.encodes + (exact is not None))
+
+
+def _is_graphic(pixels: Image.Image) -> bool:
+    """Whether most of a picture is flat, as drawings and screenshots are and photographs are not."""
+    small = np.asarray(
+        pixels.convert("L").crop((0, 0, pixels.width // 8 * 8, pixels.height // 8 * 8)), dtype=np.int16
+    )
+    if small.size == 0:
+        return True
+    blocks = small.reshape(small.shape[0] // 8, 8, small.shape[1] // 8, 8)
+    spread = blocks.max(axis=(1, 3)) - blocks.min(axis=(1, 3))
+    return float((spread <= 2).mean()) > 0.5
 
 
 def _exact_webp(pixels: Image.Image) -> Recoded | None:
     data = encode_lossless_webp(pixels)
     if not _same_pixels(pixels, reopen(data)):
         return None
-    return _recoded(data, "WEBP", pixels, 0, 1.0)
+    return _recoded(data, "WEBP", pixels, 0, 1.0, 1)
 
 
 def _same_pixels(first: Image.Image, second: Image.Image) -> bool:
@@ -110,37 +205,8 @@ def _same_pixels(first: Image.Image, second: Image.Image) -> bool:
     return bool(np.array_equal(a[..., 3], b[..., 3]) and np.array_equal(a * visible, b * visible))
 
 
-def _search(pixels: Image.Image, format: Format, target: float) -> Recoded:
-    """The lowest quality that holds the target: bisection on a sample, confirmed on the whole file handed out."""
-    sample = _mosaic(pixels)
-    low, high = LOWEST_QUALITY, HIGHEST_QUALITY
-    while high - low >= _STEP:
-        middle = (low + high) // 2
-        if similarity(sample, reopen(encode(sample, format, middle, final=False))) >= target:
-            high = middle
-        else:
-            low = middle + 1
-    for quality in range(high, HIGHEST_QUALITY + _STEP, _STEP):
-        data = encode(pixels, format, min(quality, HIGHEST_QUALITY))
-        likeness = similarity(pixels, reopen(data))
-        if likeness >= target or quality >= HIGHEST_QUALITY:
-            break
-    return _recoded(data, format, pixels, min(quality, HIGHEST_QUALITY), likeness)
+def _recoded(data: bytes, format: str, pixels: Image.Image, quality: int, likeness: float, encodes: int) -> Recoded:
+    return Recoded(data, format, pixels.width, pixels.height, quality, likeness, encodes)
 
 
-def _mosaic(pixels: Image.Image) -> Image.Image:
-    """Nine tiles spread over a large picture, side by side; a small picture as it is."""
-    side = 3 * _TILE
-    if pixels.width * pixels.height <= 2 * side * side or min(pixels.size) < side:
-        return pixels
-    sample = Image.new(pixels.mode, (side, side))
-    for row in range(3):
-        for column in range(3):
-            left = (pixels.width - _TILE) * column // 2
-            top = (pixels.height - _TILE) * row // 2
-            sample.paste(pixels.crop((left, top, left + _TILE, top + _TILE)), (column * _TILE, row * _TILE))
-    return sample
-
-
-def _recoded(data: bytes, format: str, pixels: Image.Image, quality: int, likeness: float) -> Recoded:
-    return Recoded(data, format, pixels.width, pixels.height, quality, likeness)
+__all__ = ["QUALITIES", "SVG", "VERSION", "Recipe", "Recoded", "jpeg_quality", "recode"]

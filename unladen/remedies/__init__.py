@@ -5,13 +5,21 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from unladen.plan import Change
-from unladen.remedies import lazy, reserve, shrink, webp
+from unladen.remedies import avif, exact, inline, lazy, merge, phone, recompress, reserve, shrink, svg, webp, widths
 from unladen.remedies.draft import Draft
 from unladen.remedies.journal import Journal, Stage
 
 REMEDIES: dict[str, Callable[[Change, Draft], None]] = {
+    "merge": merge.apply,
+    "exact": exact.apply,
+    "svg": svg.apply,
     "shrink": shrink.apply,
+    "recompress": recompress.apply,
     "webp": webp.apply,
+    "avif": avif.apply,
+    "widths": widths.apply,
+    "phone": phone.apply,
+    "inline": inline.apply,
     "reserve": reserve.apply,
     "lazy": lazy.apply,
 }

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import path_of_url, site_path, url_of_path
-from unladen.capture.mediatypes import is_page, media_type_of
-from unladen.capture.model import sent_body
+from unladen.capture.mediatypes import media_type_of
 from unladen.errors import Notice
-from unladen.markup.css import css_urls
-from unladen.markup.edits import Edit, apply_edits
-from unladen.markup.html import Document, MarkupBroken, edit_html
-from unladen.markup.references import Reference, css_references, html_references, parse_document, repoint
-from unladen.markup.text import Text, Undecodable, decode
+from unladen.markup.edits import Edit
+from unladen.markup.html import Document, MarkupBroken
+from unladen.markup.references import repoint
+from unladen.markup.site import SiteTexts, Use, texts_of
 from unladen.memo import Encoded, Memo
-from unladen.plan import Change
+from unladen.plan import Change, ImageSettings
+from unladen.remedies.finishing import Pending, edited_text
 from unladen.remedies.journal import Journal, Stage
 
-_EXTENSIONS = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp"}
+EXTENSIONS = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp", "AVIF": ".avif"}
+_SAME_NAMES = "would need another name or an edit of a page, and only files of the same name are wanted"
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,64 +33,46 @@ class Version:
 
 
 @dataclass(slots=True)
-class _Pending:
-    change: str
-    edit: Edit
-    attribute: str
-
-
-@dataclass(slots=True)
 class Draft:
-    """Collects edits of texts and new versions of images; `finish` makes the lightened capture of them."""
+    """Collects edits of texts and new versions of images; `finish` makes the lightened capture of them.
+
+    `offers` is room for what remedies know of one place in a text, by its URL and position.
+    """
 
     capture: Capture
     memo: Memo
+    settings: ImageSettings = field(default_factory=ImageSettings)
     journal: Journal = field(default_factory=Journal)
-    _pending: dict[str, list[_Pending]] = field(default_factory=lambda: defaultdict(list))
+    _pending: dict[str, list[Pending]] = field(default_factory=lambda: defaultdict(list))
     _versions: dict[tuple[str, str], Version] = field(default_factory=dict)
     _added: dict[str, Exchange] = field(default_factory=dict)
-    _texts: dict[str, Text | None] = field(default_factory=dict)
-    _references: dict[str, list[Reference]] = field(default_factory=dict)
-    _index: dict[str, dict[str, list[Reference]]] = field(default_factory=dict)
-    _users: dict[str, set[str]] | None = None
+    _in_place: dict[str, Exchange] = field(default_factory=dict)
+    _offered: set[str] = field(default_factory=set)
+    offers: dict[tuple[str, int], Any] = field(default_factory=dict)
+    _moved: dict[str, list[Use]] = field(default_factory=dict)
+    texts: SiteTexts = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.texts = texts_of(self.capture)
 
     def exchange(self, path: str) -> Exchange | None:
         """The file as found, by its path from the root."""
         return self.capture.lookup(self.capture.base_url + path.lstrip("/"))
 
-    def text(self, exchange: Exchange) -> Text | None:
-        """A text as found, or None (with a notice in the journal) when it cannot be edited."""
-        if exchange.url not in self._texts:
-            try:
-                self._texts[exchange.url] = decode(self.capture.body(exchange))
-            except Undecodable as error:
-                self._texts[exchange.url] = None
-                self.notice(site_path(self.capture.base_url, exchange.url), str(error))
-        return self._texts[exchange.url]
+    def path(self, exchange: Exchange) -> str:
+        """A file's path from the root."""
+        return site_path(self.capture.base_url, exchange.url)
 
-    def document(self, page: str) -> Document | None:
-        """A parsed page, by its path."""
-        exchange = self.exchange(page)
-        text = self.text(exchange) if exchange else None
-        return parse_document(text.chars) if text else None
+    def page(self, path: str) -> tuple[Exchange, Document] | None:
+        """A page as found and parsed, by its path; None when it cannot be edited."""
+        exchange = self.exchange(path)
+        document = self.texts.document(exchange) if exchange else None
+        return (exchange, document) if exchange and document else None
 
-    def references(self, exchange: Exchange) -> list[Reference]:
-        """Where a page or style sheet refers to other files."""
-        if exchange.url not in self._references:
-            text = self.text(exchange)
-            read = html_references if is_page(exchange.media_type) else css_references
-            self._references[exchange.url] = read(text.chars, exchange.url) if text else []
-        return self._references[exchange.url]
-
-    def references_to(self, image: Exchange, text: Exchange) -> list[Reference]:
-        """Where a page or style sheet refers to this file."""
-        if text.url not in self._index:
-            index: dict[str, list[Reference]] = defaultdict(list)
-            for reference in self.references(text):
-                if found := self.capture.lookup(reference.url):
-                    index[found.url].append(reference)
-            self._index[text.url] = dict(index)
-        return self._index[text.url].get(image.url, [])
+    def uses_of(self, image: Exchange, pages: Iterable[str], via: Iterable[str] | None = None) -> list[Use]:
+        """Where the texts that only these pages use name an image; `via` says how they may."""
+        uses = self._moved.get(image.url)
+        return self.texts.within(self.texts.all_uses().get(image.url, []) if uses is None else uses, pages, via)
 
     def notice(self, name: str, reason: str) -> None:
         """Say in the journal that something was left alone."""
@@ -96,35 +80,44 @@ class Draft:
         if found not in self.journal.notices:
             self.journal.notices.append(found)
 
-    def edit(self, change: Change, exchange: Exchange, edit: Edit, attribute: str = "") -> None:
-        """Plan an edit of a text as found; `attribute` names the HTML attribute that may differ by it."""
-        self._pending[exchange.url].append(_Pending(change.id, edit, attribute))
+    def edit(self, change: Change, exchange: Exchange, edit: Edit, attribute: str = "") -> bool:
+        """Plan an edit of a text as found; `attribute` names the HTML attribute that may differ by it.
 
-    def style_users(self) -> dict[str, set[str]]:
-        """For each style sheet the paths of all pages of the capture that use it, directly or by import."""
-        if self._users is None:
-            users: dict[str, set[str]] = defaultdict(set)
-            for page in self.capture.pages():
-                waiting = [page]
-                while waiting:
-                    for reference in self.references(waiting.pop()):
-                        sheet = self.capture.lookup(reference.url)
-                        if sheet is None or reference.via not in ("stylesheet", "import"):
-                            continue
-                        if sheet.media_type == "text/css":
-                            path = site_path(self.capture.base_url, page.url)
-                            if path not in users[sheet.url]:
-                                users[sheet.url].add(path)
-                                waiting.append(sheet)
-            self._users = dict(users)
-        return self._users
+        Says whether it may be done: not where only files of the same name are wanted.
+        """
+        if self.settings.same_names:
+            self.notice(self.path(exchange), _SAME_NAMES)
+            return False
+        self._pending[exchange.url].append(Pending(change.id, edit, attribute))
+        return True
+
+    def version(self, image: Exchange, page: str) -> Version:
+        """How a page (by path) sees an image now."""
+        return self._versions.get((image.url, page)) or Version(self._in_place.get(image.url, image))
 
     def versions(self, change: Change, image: Exchange) -> dict[Version, frozenset[str]]:
         """How the pages in a change's scope see an image now."""
         table: dict[Version, set[str]] = defaultdict(set)
         for page in change.pages:
-            table[self._versions.get((image.url, page), Version(image))].add(page)
+            table[self.version(image, page)].add(page)
         return {version: frozenset(pages) for version, pages in table.items()}
+
+    def replace_in_place(self, change: Change, image: Exchange, new: Encoded) -> bool:
+        """Exchange what is in a file for all pages; whether all that show it are in the change's scope."""
+        others = [self.path(page) for page in self.capture.pages() if self.path(page) not in change.pages]
+        seen = {path for use in self.uses_of(image, self._every_page()) for path in self.texts.pages_of(use.text)}
+        if seen.intersection(others):
+            self.notice(self.path(image), "is also shown on a page that stays as it is")
+            return False
+        old = self._in_place.get(image.url, image)
+        target = replace(old, digest=new.digest, size=new.size)
+        self._in_place[image.url] = target
+        sizes = self.capture.sent_size(old), self.capture.sent_size(target)
+        self.journal.stages.append(Stage(change.id, image.url, image.url, *sizes, frozenset(change.pages)))
+        return True
+
+    def _every_page(self) -> frozenset[str]:
+        return frozenset(self.path(page) for page in self.capture.pages())
 
     def replace_image(
         self,
@@ -137,38 +130,71 @@ class Draft:
         via: set[str],
     ) -> bool:
         """Let these pages show another file in the place of an image; whether any reference could be rewritten."""
-        target = self._new_file(image, new, width)
-        edited = False
-        for exchange in self._texts_in_scope(pages):
-            for reference in self.references_to(image, exchange):
-                if reference.via not in via:
-                    continue
-                chars = self._texts[exchange.url]
-                assert chars is not None
-                attribute = "*" if reference.element is not None else ""
-                self.edit(change, exchange, repoint(chars.chars, reference, target.url), attribute)
-                edited = True
-        if not edited:
+        uses = self.uses_of(image, pages, via)
+        if not uses:
             return False
+        target = self.new_file(image, new, width)
+        for use in uses:
+            self.point(change, use, target.url)
         self._added[target.url] = target
+        self.show(change, old.exchange, target, pages)
         for page in pages:
             self._versions[(image.url, page)] = Version(target, width)
-        sizes = old.exchange.size, target.size
-        self.journal.stages.append(Stage(change.id, image.url, old.exchange.url, target.url, *sizes, pages))
         return True
 
-    def _texts_in_scope(self, pages: frozenset[str]) -> list[Exchange]:
-        found = [exchange for page in sorted(pages) if (exchange := self.exchange(page)) and self.text(exchange)]
-        for url, users in sorted(self.style_users().items()):
-            if users <= pages and self.text(self.capture.exchanges[url]):
-                found.append(self.capture.exchanges[url])
-        return found
+    def point(self, change: Change, use: Use, url: str) -> bool:
+        """Let a reference name another file; whether it may be done."""
+        text = self.texts.text(use.text)
+        assert text is not None
+        element = use.reference.element
+        # A reference within the text of a script or style is guarded by the text around it, not by an attribute.
+        attribute = "*" if element is not None and use.reference.via != "data" else ""
+        if use.reference.via == "data" and element is not None:
+            attribute = next(n for n, (start, end) in element.spans.items() if start <= use.reference.start < end)
+        return self.edit(
+            change, use.text, repoint(text.chars, use.reference, url, self.texts.base(use.text)), attribute
+        )
 
-    def _new_file(self, image: Exchange, new: Encoded, width: int) -> Exchange:
+    def show(self, change: Change, old: Exchange, target: Exchange, pages: frozenset[str]) -> None:
+        """Write down that these pages may ask for `target` where they asked for `old`."""
+        sizes = self.capture.sent_size(old), self.capture.sent_size(target)
+        self.journal.stages.append(Stage(change.id, old.url, target.url, *sizes, pages))
+
+    def offer(self, change: Change, old: Exchange, target: Exchange, pages: frozenset[str]) -> None:
+        """Add a file that these pages may show beside `old`."""
+        self._added[target.url] = target
+        self._offered.add(target.url)
+        self.show(change, old, target, pages)
+
+    def added(self, url: str) -> Exchange:
+        """A file that a change made."""
+        return self._added[url]
+
+    def merge(self, change: Change, kept: Exchange, other: Exchange) -> bool:
+        """Let the pages in scope show `kept` where they show `other`, which has the same content."""
+        uses = self.uses_of(other, change.pages)
+        pages: set[str] = set()
+        for use in uses:
+            if self.point(change, use, kept.url):
+                pages |= self.texts.pages_of(use.text)
+        if not pages:
+            return False
+        known = self.texts.all_uses()
+        self._moved[kept.url] = [*self._moved.get(kept.url, known.get(kept.url, [])), *uses]
+        self._moved[other.url] = [use for use in known[other.url] if use not in uses]
+        self.show(change, other, kept, frozenset(pages))
+        for page in pages:
+            self.journal.spared.setdefault((other.url, page), change.id)
+        return True
+
+    def new_file(self, image: Exchange, new: Encoded, width: int) -> Exchange:
+        """The exchange of a new file beside an image, under a name that is free."""
         folder, _, name = path_of_url(self.capture.base_url, image.url).rpartition("/")
         stem, _, extension = name.rpartition(".")
         size = f"-{width}w" if width else ""
-        suffix = _EXTENSIONS[new.format] if new.format == "WEBP" else "." + extension
+        suffix = EXTENSIONS[new.format]
+        if media_type_of("x" + suffix) == media_type_of("x." + extension.lower()):
+            suffix = "." + extension
         for extra in ("", "-" + new.digest[:8]):
             path = f"{folder}/{stem or name}{size}{extra}{suffix}".lstrip("/")
             url = url_of_path(self.capture.base_url, path)
@@ -180,40 +206,22 @@ class Draft:
 
     def finish(self) -> Capture:
         """The lightened capture. A page that would not parse as before is left as found, with a notice."""
+        for notice in self.texts.notices:
+            self.notice(notice.name, notice.reason)
         changed = [edited for url in sorted(self._pending) if (edited := self._edited(url)) is not None]
-        shown = {version.exchange.url for version in self._versions.values()}
-        return self.capture.with_changes([*changed, *(e for url, e in sorted(self._added.items()) if url in shown)])
+        shown = {version.exchange.url for version in self._versions.values()} | self._offered
+        added = [exchange for url, exchange in sorted(self._added.items()) if url in shown]
+        return self.capture.with_changes([*changed, *self._in_place.values(), *added])
 
     def _edited(self, url: str) -> Exchange | None:
-        exchange, text, pending = self.capture.exchanges[url], self._texts[url], self._pending[url]
+        exchange = self.capture.exchanges[url]
+        text = self.texts.text(exchange)
         assert text is not None
-        edits = [entry.edit for entry in pending]
         try:
-            if is_page(exchange.media_type):
-                attributes = {entry.attribute for entry in pending}
-                final = edit_html(text.chars, edits, attributes | (_REPOINTED if "*" in attributes else set()))
-            else:
-                final = apply_edits(text.chars, edits)
-                if len(list(css_urls(final))) != len(list(css_urls(text.chars))):
-                    raise MarkupBroken("the style sheet would not read as before")
+            found = edited_text(text, exchange.media_type, exchange.encoding, tuple(self._pending[url]))
         except (MarkupBroken, ValueError) as error:
-            self.notice(site_path(self.capture.base_url, url), f"{error}; left as found")
+            self.notice(self.path(exchange), f"{error}; left as found")
             return None
-        self._journal_edits(exchange, text, pending)
-        body = text.encode(final)
-        return replace(exchange, digest=self.capture.store.put(body), size=len(body))
-
-    def _journal_edits(self, exchange: Exchange, text: Text, pending: list[_Pending]) -> None:
-        """One stage for each change, with the bytes as sent after it and those before it in the order of the plan."""
-        before = self.capture.sent_size(exchange)
-        for position, change in enumerate(order := list(dict.fromkeys(entry.change for entry in pending))):
-            done = set(order[: position + 1])
-            chars = apply_edits(text.chars, [entry.edit for entry in pending if entry.change in done])
-            after = len(sent_body(text.encode(chars), exchange.encoding)[0])
-            self.journal.stages.append(Stage(change, exchange.url, exchange.url, exchange.url, before, after))
-            before = after
-
-
-_REPOINTED = {
-    "src", "srcset", "poster", "background", "style", "href", "imagesrcset", "xlink:href", "xlink href", "data",
-}  # fmt: skip
+        for change, before, after in found.steps:
+            self.journal.stages.append(Stage(change, url, url, before, after))
+        return replace(exchange, digest=self.capture.store.put(found.body), size=len(found.body))

@@ -12,12 +12,11 @@ from unladen.errors import Notice
 class Stage:
     """One change's step on one file; sizes are encoded bodies in bytes as sent.
 
-    `source` is the file as found, `before` and `after` the URLs of the step (equal when it was edited in place),
-    `pages` the paths of the pages that see it; empty for a file edited in place.
+    `before` and `after` are the URLs of the step, equal when the file was changed in its place. `pages` are the paths of
+    the pages that see it; empty for a text, which is edited for all that use it.
     """
 
     change: str
-    source: str
     before: str
     after: str
     before_bytes: int
@@ -27,20 +26,27 @@ class Stage:
 
 @dataclass(slots=True)
 class Journal:
-    """All steps in order, what was put off until it is wanted, and what could not be done."""
+    """All steps in order, what could not be done, and what a page does not ask for any more.
+
+    `spared` maps file (URL) and page (path) to the change that puts it off until it is wanted, or for good.
+    """
 
     stages: list[Stage] = field(default_factory=list)
-    deferred: dict[tuple[str, str], str] = field(default_factory=dict)
+    spared: dict[tuple[str, str], str] = field(default_factory=dict)
     notices: list[Notice] = field(default_factory=list)
 
     def edits_of(self, url: str) -> Iterator[Stage]:
         """The steps of a file edited in place."""
         return (stage for stage in self.stages if stage.before == stage.after == url)
 
-    def chain_of(self, url: str, page: str) -> list[Stage]:
-        """The steps from a file as found to the one that a page (by path) refers to instead."""
-        chain = []
+    def chains_of(self, url: str, page: str) -> dict[str, list[Stage]]:
+        """For a file as found: the steps to it as it is now, and to each file that the page (by path) may show instead."""
+        chains: dict[str, list[Stage]] = {url: []}
         for stage in self.stages:
-            if stage.source == url and page in stage.pages and stage.before != stage.after:
-                chain.append(stage)
-        return chain
+            if page in stage.pages and stage.before in chains:
+                chains[stage.after] = [*chains[stage.before], stage]
+        return chains
+
+    def makers(self, page: str) -> dict[str, str]:
+        """For each file made for a page (by path) the change that made it."""
+        return {stage.after: stage.change for stage in self.stages if page in stage.pages}

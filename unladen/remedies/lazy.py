@@ -10,12 +10,15 @@ def apply(change: Change, draft: Draft) -> None:
     """Put off the targets on the change's pages until they come near the window."""
     for path in change.targets:
         image = draft.exchange(path)
+        if image is None:
+            continue
         for page in change.pages:
-            exchange, document = draft.exchange(page), draft.document(page)
-            if image is None or exchange is None or document is None:
-                continue
-            for element in [r.element for r in draft.references_to(image, exchange)]:
+            found = draft.page(page)
+            for use in draft.uses_of(image, {page}) if found else []:
+                element = use.reference.element
                 if element is None or element.tag != "img" or element.inert or "loading" in element.attrs:
                     continue
-                draft.edit(change, exchange, document.set_attribute(element, "loading", "lazy"), "loading")
-                draft.journal.deferred[(image.url, page)] = change.id
+                assert found is not None
+                edit = found[1].set_attribute(element, "loading", "lazy")
+                if draft.edit(change, use.text, edit, "loading"):
+                    draft.journal.spared[(image.url, page)] = change.id

@@ -25,14 +25,11 @@ def apply(change: Change, draft: Draft) -> None:
 
 
 def _reserve(change: Change, draft: Draft, page: str, image: Exchange, width: int, height: int) -> None:
-    exchange, document = draft.exchange(page), draft.document(page)
-    if exchange is None or document is None:
-        return
-    for reference in draft.references_to(image, exchange):
-        element = reference.element
-        if reference.via != "img" or element is None or element.tag != "img":
+    found = draft.page(page)
+    for use in draft.uses_of(image, {page}, {"img"}) if found else []:
+        element = use.reference.element
+        if element is None or element.tag != "img" or {"width", "height"} & element.attrs.keys():
             continue
-        if {"width", "height"} & element.attrs.keys():
-            continue
+        assert found is not None
         for name, value in (("height", height), ("width", width)):
-            draft.edit(change, exchange, document.set_attribute(element, name, str(value)), name)
+            draft.edit(change, use.text, found[1].set_attribute(element, name, str(value)), name)

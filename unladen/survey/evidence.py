@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.markup.site import texts_of
 from unladen.weigh.bringers import Causes, Rule
 from unladen.weigh.conditions import Device
 from unladen.weigh.model import ShownImage, WeighIn
@@ -65,6 +66,7 @@ class Evidence:
         self.images: dict[str, ImageUse] = {}
         for weigh_in in weigh_ins:
             self._take(weigh_in)
+        self.texts = texts_of(capture)
 
     def causes(self, weigh_in: WeighIn) -> Causes:
         """Chains and bringers of a weigh-in's requests."""
@@ -73,6 +75,19 @@ class Evidence:
     def path(self, url: str) -> str:
         """How an address is shown."""
         return site_path(self.capture.base_url, url)
+
+    def widths_on(self, page: str, url: str) -> list[tuple[int, float]]:
+        """(window, shown width) in CSS px of an image on a page; empty where one page shows it at several widths."""
+        for weigh_in in self.weigh_ins:
+            layout = weigh_in.visit.layout
+            for shown, widths in layout.widths.items() if weigh_in.page == page else ():
+                if shown not in layout.mixed and self._file(shown) == url:
+                    return list(zip(layout.windows, widths, strict=True))
+        return []
+
+    def _file(self, url: str) -> str:
+        found = self.capture.lookup(url)
+        return found.url if found else ""
 
     def _take(self, weigh_in: WeighIn) -> None:
         for request in weigh_in.visit.requests:

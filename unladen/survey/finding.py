@@ -7,7 +7,7 @@ from typing import Any
 
 from unladen.errors import Notice
 from unladen.memo import Memo
-from unladen.plan import Change, Effort, Plan
+from unladen.plan import Change, Effort, ImageSettings, Plan
 from unladen.progress import Progress
 from unladen.survey.evidence import Evidence
 
@@ -63,16 +63,26 @@ class Excess:
 
 
 def survey(
-    evidence: Evidence, effort: Effort, memo: Memo, progress: Progress
+    evidence: Evidence, effort: Effort, memo: Memo, progress: Progress, settings: ImageSettings | None = None
 ) -> tuple[list[Excess], list[Notice], Plan]:
     """The excess, largest first, what was left alone and why, and the plan that cures it; raises `Cancelled`."""
-    from unladen.survey import bringing, early, fonts, heavy_images, hidden, repeats, structure, unreserved, unused
+    from unladen.survey import bringing, early, fitting, fonts, hidden, repeated_files, repeats, structure, unused
+    from unladen.survey.heavy_images import ImageSurvey
+    from unladen.survey.unreserved import find as unreserved
 
-    found, notices, left = heavy_images.find(evidence, effort, memo, progress)
-    found += early.find(evidence, left)
-    found += unreserved.find(evidence)
-    found += hidden.find(evidence, left)
+    settings = settings or ImageSettings()
+    images = ImageSurvey(evidence, effort, settings, memo, progress)
+    found = repeated_files.duplicates(images)
+    images.run()
+    found += images.found
+    found += fitting.find(images)
+    found += repeated_files.tiny(images, {path for excess in found for path in excess.targets})
+    if not settings.same_names:
+        found += early.find(evidence, images.left())
+        found += unreserved(evidence)
+    found += hidden.find(evidence, images.left())
     for kind in (bringing, fonts, unused, repeats, structure):
         found += kind.find(evidence)
     found.sort(key=lambda excess: (-excess.bytes, -excess.requests, excess.id))
-    return found, notices, Plan(effort.name, tuple(excess.change for excess in found if excess.change))
+    changes = tuple(excess.change for excess in found if excess.change)
+    return found, images.notices, Plan(effort.name, changes, images=settings)

@@ -1,184 +1,282 @@
-"""Images larger than they are shown, and images badly compressed: both tried out, never guessed."""
+"""Images larger than they are shown, and images badly compressed: all tried out, never guessed."""
 
 from __future__ import annotations
 
-import math
+from dataclasses import dataclass
 
 from unladen.errors import Notice
 from unladen.memo import Encoded, Job, Memo
-from unladen.plan import Change, Effort
+from unladen.plan import Change, Effort, ImageSettings
 from unladen.progress import Progress
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
-from unladen.raster.recode import Recipe
+from unladen.raster.recode import SVG, Recipe
+from unladen.raster.svg import check_svg
 from unladen.survey.evidence import Evidence, ImageUse
 from unladen.survey.finding import Excess
+from unladen.survey.needs import needed_width, similarity_of
 
-# A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).
-_FULL_WIDTH_SHARE, _FULL_WIDTH = 0.95, 1920
 _WORTH_SHRINKING = 0.85
-_PIXEL_FORMATS = ("JPEG", "PNG", "WEBP")
+_AVIF_PAYS = 0.9  # of the bytes of the next best
+_OLDER = ("JPEG", "PNG", "GIF")
+_READ = (*_OLDER, "WEBP", "AVIF")
+_CRUMB = 2_000  # bytes; what saves less goes into one change with its like
 
 
-def needed_width(use: ImageUse, effort: Effort) -> tuple[int, str]:
-    """The width in px that all showings need, or 0 and the reason why it cannot be told."""
-    needed = 0.0
-    widest = max((s.device.width for s in use.showings), default=0)
-    images = [s.image for s in use.showings if s.image.via == "img"]
-    if any(not i.free for i in images) and any(i.free and not i.reservable and not i.reserved for i in images):
-        return 0, "gives its box its size in one place and not in another"
-    for showings in use.places().values():
-        if all(s.image.paint_width <= 0 for s in showings):
-            return 0, "is in the page but was not shown at any size"
-        for showing in showings:
-            image = showing.image
-            if image.by_srcset:
-                return 0, "is already offered in several sizes"
-            if not image.scalable:
-                return 0, "is shown in a way that depends on its own size"
-            if not image.natural_width:
-                return 0, "could not be decoded by the browser"
-            if image.via == "img" and not image.free and not image.reservable:
-                return 0, "gives its box its size"
-            width = image.paint_width * (effort.density or showing.device.density)
-            if showing.device.width == widest and image.paint_width >= _FULL_WIDTH_SHARE * widest:
-                width = max(width, _FULL_WIDTH)
-            needed = max(needed, width)
-    return math.ceil(needed), "" if needed else "was loaded but not shown"
+@dataclass(slots=True)
+class Candidate:
+    """An image under survey: what it is, the width (px) it needs (0: as it is), and what is left of it by now."""
+
+    use: ImageUse
+    info: ImageInfo
+    width: int
+    reason: str
+    format: str
+    size: int
+
+    @property
+    def digest(self) -> str:
+        """Of the file as found."""
+        return self.use.exchange.digest
+
+    @property
+    def name(self) -> str:
+        """The file's name."""
+        return self.use.path.rsplit("/", 1)[-1]
+
+    @property
+    def shown_width(self) -> int:
+        """The widest that it is shown, in CSS px."""
+        return round(max((s.image.paint_width for s in self.use.showings), default=0))
 
 
-def find(
-    evidence: Evidence, effort: Effort, memo: Memo, progress: Progress
-) -> tuple[list[Excess], list[Notice], dict[str, int]]:
-    """Excess and notices, and for every image URL the bytes that would be left of it."""
-    capture = evidence.capture
-    candidates: list[tuple[ImageUse, ImageInfo, int, str]] = []
-    notices: list[Notice] = []
-    for use in evidence.images.values():
-        try:
-            info = probe(capture.body(use.exchange))
-            if info.format not in _PIXEL_FORMATS:
-                raise ImageRefused(f"is a {info.format} file, which is left as it is")
-        except ImageRefused as refused:
-            if use.exchange.media_type != "image/svg+xml":
-                notices.append(Notice(use.path, str(refused)))
-            continue
-        width, reason = needed_width(use, effort) if effort.resizes else (0, "")
-        width = width if 0 < width <= info.width * _WORTH_SHRINKING else 0
-        candidates.append((use, info, width, reason))
-    jobs: list[Job] = []
-    for use, info, width, _ in candidates:
-        jobs += [(use.exchange.digest, recipe) for recipe in _recipes(info, width, effort)]
-    outcomes = memo.recode_all(jobs, progress, "survey")
-    found: list[Excess] = []
-    left: dict[str, int] = {}
-    # A style sheet may only be changed when all pages that use it are in scope, shown there or not.
-    scope = tuple(evidence.pages)
-    for use, info, width, reason in candidates:
-        size = use.exchange.size
-        if width:
-            shrunk = outcomes[(use.exchange.digest, Recipe(width, "", effort.similarity))]
-            if not shrunk.refused:
-                found.append(_oversized(use, info, width, shrunk, effort, scope))
-                size = shrunk.size
+class ImageSurvey:
+    """Tries images out in rounds: sizes and formats first, then what else is worth it for those left."""
+
+    def __init__(
+        self, evidence: Evidence, effort: Effort, settings: ImageSettings, memo: Memo, progress: Progress
+    ) -> None:
+        self.evidence, self.effort, self.settings = evidence, effort, settings
+        self.memo, self.progress = memo, progress
+        self.similarity = similarity_of(effort, settings)
+        self.found: list[Excess] = []
+        self.notices: list[Notice] = []
+        self.candidates: list[Candidate] = []
+        self.drawings: list[ImageUse] = []
+        # A style sheet may only be changed when all pages that use it are in scope, shown there or not.
+        self.scope = tuple(evidence.pages)
+        self.everywhere = tuple(evidence.path(page.url) for page in evidence.capture.pages())
+
+    def run(self) -> None:
+        """Fill `found`, `notices` and `candidates`; raises `Cancelled`."""
+        self._collect()
+        outcomes = self._try([job for c in self.candidates for job in self._first_jobs(c)])
+        rest = [c for c in self.candidates if not self._take_first(c, outcomes)]
+        outcomes = self._try([(c.digest, self._second_recipe(c)) for c in rest])
+        crumbs: list[tuple[Candidate, Encoded]] = []
+        for candidate in rest:
+            self._take_second(candidate, outcomes[(candidate.digest, self._second_recipe(candidate))], crumbs)
+        self._exact_crumbs(crumbs)
+        self._svg()
+        if self.settings.avif and not self.settings.same_names and self.similarity < 1:
+            self._avif()
+
+    def left(self) -> dict[str, int]:
+        """For every image URL the bytes that would be left of it."""
+        return {candidate.use.exchange.url: candidate.size for candidate in self.candidates}
+
+    def _try(self, jobs: list[Job]) -> dict[Job, Encoded]:
+        return self.memo.recode_all(jobs, self.progress, "survey")
+
+    def _collect(self) -> None:
+        capture = self.evidence.capture
+        for use in self.evidence.images.values():
+            if use.exchange.media_type == "image/svg+xml":
+                self.drawings.append(use)
+                continue
+            try:
+                info = probe(capture.body(use.exchange))
+                if info.format not in _READ:
+                    raise ImageRefused(f"is a {info.format} file, which is left as it is")
+            except ImageRefused as refused:
+                self.notices.append(Notice(use.path, str(refused)))
+                continue
+            resizes = self.effort.resizes and self.similarity < 1 and info.frames == 1
+            width, reason = needed_width(use, self.effort, self.settings) if resizes else (0, "")
+            width = width if 0 < width <= info.width * _WORTH_SHRINKING else 0
+            if width and self.settings.same_names and any(not s.image.free for s in use.showings):
+                width, reason = 0, "gives its box its size, which only an edit of the page could keep"
+            self.candidates.append(Candidate(use, info, width, reason, info.format, use.exchange.size))
+
+    def _recipe(self, width: int, format: str) -> Recipe:
+        return Recipe(width, format, self.similarity, copyright=self.settings.copyright)
+
+    def _first_jobs(self, candidate: Candidate) -> list[Job]:
+        jobs = []
+        if candidate.width:
+            jobs.append((candidate.digest, self._recipe(candidate.width, "")))
+        if candidate.info.format in _OLDER and not self.settings.same_names:
+            jobs.append((candidate.digest, self._recipe(candidate.width, "WEBP")))
+        return jobs
+
+    def _take_first(self, c: Candidate, outcomes: dict[Job, Encoded]) -> bool:
+        """Shrinking and WebP; whether either came of it."""
+        taken = False
+        if c.width:
+            shrunk = outcomes[(c.digest, self._recipe(c.width, ""))]
+            if not shrunk.refused and shrunk.size < c.size:
+                self.found.append(self._oversized(c, shrunk))
+                c.size, taken = shrunk.size, True
             else:
-                width, reason = 0, shrunk.refused
-        webp = None
-        if _to_webp(info):  # not tried yet if shrinking was refused, which is rare
-            job = (use.exchange.digest, Recipe(width, "WEBP", effort.similarity))
-            webp = outcomes.get(job) or memo.recode(*job)
-        if webp is not None and not webp.refused and webp.size < size:
-            found.append(_badly_compressed(use, info, webp, size, effort, scope))
-            size = webp.size
-        elif webp is not None and webp.refused and size == use.exchange.size:
-            notices.append(Notice(use.path, webp.refused))
-        left[use.exchange.url] = size
-    return found, notices, left
+                c.width, c.reason = 0, shrunk.refused
+        if c.info.format in _OLDER and not self.settings.same_names:
+            job = (c.digest, self._recipe(c.width, "WEBP"))
+            webp = outcomes.get(job) or self.memo.recode(
+                *job
+            )  # not tried yet if shrinking was refused, which is rare
+            if not webp.refused and webp.size < c.size:
+                self.found.append(self._badly_compressed(c, webp))
+                c.size, c.format, taken = webp.size, "WEBP", True
+            elif webp.refused and not taken:
+                self.notices.append(Notice(c.use.path, webp.refused))
+        return taken
 
+    def _second_recipe(self, c: Candidate) -> Recipe:
+        """For those that keep size and format: a JPEG at lower quality, all others exactly."""
+        lossy = c.info.format == "JPEG" and self.similarity < 1
+        return Recipe(0, "", self.similarity if lossy else 1.0, copyright=self.settings.copyright)
 
-def _to_webp(info: ImageInfo) -> bool:
-    return info.format in ("JPEG", "PNG")
+    def _take_second(self, c: Candidate, outcome: Encoded, crumbs: list[tuple[Candidate, Encoded]]) -> None:
+        if outcome.refused or outcome.size >= c.size:
+            if c.info.format not in _OLDER or self.settings.same_names:
+                self.notices.append(Notice(c.use.path, outcome.refused or "would not get smaller"))
+        elif outcome.quality:
+            why = f"The same format at quality {outcome.quality}, the lowest that looks the same, was tried out."
+            title = f"{c.name}: saved with more quality than shows"
+            params = {"similarity": self.similarity}
+            change = Change(f"recompress:{c.use.path}", "recompress", (c.use.path,), self.everywhere, params)
+            self.found.append(self._excess(c, "badly-compressed", title, why, outcome, change))
+            c.size = outcome.size
+        elif c.size - outcome.size < _CRUMB:
+            crumbs.append((c, outcome))
+        else:
+            self.found.append(self._carelessly_packed(c, outcome))
+            c.size = outcome.size
 
+    def _carelessly_packed(self, c: Candidate, outcome: Encoded) -> Excess:
+        why = "Packed better, without what no browser shows, and with every pixel as it was. That was tried out."
+        change = Change(f"exact:{c.use.path}", "exact", (c.use.path,), self.everywhere)
+        return self._excess(c, "carelessly-packed", f"{c.name}: packed carelessly", why, outcome, change)
 
-def _recipes(info: ImageInfo, width: int, effort: Effort) -> list[Recipe]:
-    recipes = []
-    if width:
-        recipes.append(Recipe(width, "", effort.similarity))
-    if _to_webp(info):
-        recipes.append(Recipe(width, "WEBP", effort.similarity))
-    return recipes
+    def _exact_crumbs(self, crumbs: list[tuple[Candidate, Encoded]]) -> None:
+        sizes = {c.use.path: c.size - outcome.size for c, outcome in crumbs}
+        for c, outcome in crumbs:
+            c.size = outcome.size
+        self._together(
+            "exact", "carelessly-packed", sizes, [c.use for c, _ in crumbs], "small images packed carelessly"
+        )
 
+    def _together(self, remedy: str, kind: str, saved: dict[str, int], uses: list[ImageUse], what: str) -> None:
+        """One excess for many files that save little each."""
+        if not saved:
+            return
+        change = Change(f"{remedy}:small", remedy, tuple(sorted(saved)), self.everywhere)
+        of_bytes = sum(self.evidence.capture.sent_size(use.exchange) for use in uses if use.path in saved)
+        pages = tuple(dict.fromkeys(page for use in uses if use.path in saved for page in use.pages))
+        files = "file" if len(saved) == 1 else "files"
+        self.found.append(
+            Excess(
+                change.id, kind, "images", f"{len(saved)} {what}",
+                f"Each of these {len(saved)} {files} was tried out; none changes how it looks.",
+                pages, sum(saved.values()), of_bytes, 0, True, change, {"files": saved},
+            )
+        )  # fmt: skip
 
-def _name(use: ImageUse) -> str:
-    return use.path.rsplit("/", 1)[-1]
+    def _svg(self) -> None:
+        outcomes = self._try([(use.exchange.digest, Recipe(format=SVG)) for use in self.drawings])
+        capture, small = self.evidence.capture, {}
+        for use in self.drawings:
+            outcome = outcomes[(use.exchange.digest, Recipe(format=SVG))]
+            if outcome.refused:
+                self.notices.append(Notice(use.path, outcome.refused))
+                continue
+            before = capture.sent_size(use.exchange)
+            after = capture.sent_size_of(outcome.digest, outcome.size, use.exchange.encoding)
+            if before - after < _CRUMB:
+                small[use.path] = before - after
+                continue
+            width, height = check_svg(capture.body(use.exchange))
+            info = ImageInfo("SVG", width, height, "", 1, 8, False)
+            c = Candidate(use, info, 0, "", "SVG", before)
+            change = Change(f"svg:{use.path}", "svg", (use.path,), self.everywhere)
+            why = "Without comments, editors' data and needless digits it draws the same. That was tried out."
+            self.found.append(
+                self._excess(c, "wordy-drawing", f"{c.name}: a wordy drawing", why, outcome, change, after)
+            )
+        small = {path: saved for path, saved in small.items() if saved > 0}
+        self._together("svg", "wordy-drawing", small, self.drawings, "small drawings with needless text")
 
+    def _avif(self) -> None:
+        wanted = [c for c in self.candidates if c.info.frames == 1 and c.format in ("JPEG", "PNG", "WEBP")]
+        outcomes = self._try([(c.digest, self._recipe(c.width, "AVIF")) for c in wanted])
+        for c in wanted:
+            outcome = outcomes[(c.digest, self._recipe(c.width, "AVIF"))]
+            if outcome.refused or outcome.size > c.size * _AVIF_PAYS:
+                continue
+            params = {"similarity": self.similarity}
+            change = Change(f"avif:{c.use.path}", "avif", (c.use.path,), self.scope, params)
+            why = f"As AVIF, offered beside the other format, it takes {outcome.size:,} bytes. That was tried out."
+            self.found.append(
+                self._excess(c, "badly-compressed", f"{c.name}: AVIF packs it better", why, outcome, change)
+            )
+            c.size = outcome.size
 
-def _shown_width(use: ImageUse) -> int:
-    return round(max((s.image.paint_width for s in use.showings), default=0))
+    def _oversized(self, c: Candidate, outcome: Encoded) -> Excess:
+        bound = any(not s.image.free for s in c.use.showings)
+        params = {"width": c.width, "similarity": self.similarity, "reserve": bound}
+        pages = self.everywhere if self.settings.same_names else self.scope
+        title = f"{c.name} is {c.info.width:,} px wide, shown at {c.shown_width:,}"
+        why = f"{outcome.width:,} px are enough for sharp screens. The same format at that width was tried out."
+        change = Change(f"shrink:{c.use.path}", "shrink", (c.use.path,), pages, params)
+        return self._excess(c, "larger-than-shown", title, why, outcome, change)
 
+    def _badly_compressed(self, c: Candidate, outcome: Encoded) -> Excess:
+        exactly = outcome.quality == 0
+        how = (
+            "with every pixel as it was"
+            if exactly
+            else f"at quality {outcome.quality}, the lowest that looks the same"
+        )
+        photo = "photograph" if c.info.format == "JPEG" else "picture"
+        title = f"{c.name}: a {photo} kept in an older format"
+        if c.info.frames > 1:
+            title = f"{c.name}: an animation kept in an older format"
+        elif c.info.format == "PNG" and not exactly:
+            title = f"{c.name}: a photograph kept as PNG"
+        elif c.info.format == "JPEG" and exactly:
+            title = f"{c.name}: a drawing kept as JPEG"
+        why = f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out."
+        params = {"similarity": self.similarity}
+        change = Change(f"webp:{c.use.path}", "webp", (c.use.path,), self.scope, params)
+        return self._excess(c, "badly-compressed", title, why, outcome, change)
 
-def _facts(use: ImageUse, info: ImageInfo, outcome: Encoded) -> dict[str, object]:
-    return {
-        "format": info.format,
-        "natural": [info.width, info.height],
-        "shown": _shown_width(use),
-        "to": {"format": outcome.format, "width": outcome.width, "height": outcome.height, "bytes": outcome.size},
-        "quality": outcome.quality,
-        "likeness": outcome.likeness,
-    }
-
-
-def _oversized(
-    use: ImageUse, info: ImageInfo, width: int, outcome: Encoded, effort: Effort, scope: tuple[str, ...]
-) -> Excess:
-    bound = any(not s.image.free for s in use.showings)
-    params = {"width": width, "similarity": effort.similarity, "reserve": bound}
-    return _excess(
-        use,
-        "larger-than-shown",
-        f"{_name(use)} is {info.width:,} px wide, shown at {_shown_width(use):,}",
-        f"{outcome.width:,} px are enough for sharp screens. The same format at that width was tried out.",
-        use.exchange.size,
-        outcome,
-        Change(f"shrink:{use.path}", "shrink", (use.path,), scope, params),
-        info,
-    )
-
-
-def _badly_compressed(
-    use: ImageUse, info: ImageInfo, outcome: Encoded, size: int, effort: Effort, scope: tuple[str, ...]
-) -> Excess:
-    exactly = outcome.quality == 0
-    how = "with every pixel as it was" if exactly else f"at quality {outcome.quality}, the lowest that looks the same"
-    photo = "photograph" if info.format == "JPEG" else "picture"
-    title = f"{_name(use)}: a {photo} kept in an older format"
-    if info.format == "PNG" and not exactly:
-        title = f"{_name(use)}: a photograph kept as PNG"
-    return _excess(
-        use,
-        "badly-compressed",
-        title,
-        f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out.",
-        size,
-        outcome,
-        Change(f"webp:{use.path}", "webp", (use.path,), scope, {"similarity": effort.similarity}),
-        info,
-    )
-
-
-def _excess(
-    use: ImageUse, kind: str, title: str, why: str, size: int, outcome: Encoded, change: Change, info: ImageInfo
-) -> Excess:
-    return Excess(
-        id=change.id,
-        excess=kind,
-        kind="images",
-        title=title,
-        why=why,
-        pages=tuple(use.pages),
-        bytes=size - outcome.size,
-        of_bytes=size,
-        requests=0,
-        tried=True,
-        change=change,
-        facts=_facts(use, info, outcome),
-    )
+    def _excess(
+        self,
+        c: Candidate,
+        kind: str,
+        title: str,
+        why: str,
+        outcome: Encoded,
+        change: Change,
+        after: int | None = None,
+    ) -> Excess:
+        size = outcome.size if after is None else after
+        facts = {
+            "format": c.info.format,
+            "natural": [c.info.width, c.info.height],
+            "shown": c.shown_width,
+            "to": {"format": outcome.format, "width": outcome.width, "height": outcome.height, "bytes": size},
+            "quality": outcome.quality,
+            "likeness": outcome.likeness,
+        }
+        pages, saved = tuple(c.use.pages), c.size - size
+        return Excess(change.id, kind, "images", title, why, pages, saved, c.size, 0, True, change, facts)

@@ -140,6 +140,18 @@ class Structure:
 
 
 @dataclass(slots=True)
+class Layout:
+    """For each image URL its shown width in CSS px at each of `windows` (CSS px); 0 where it is hidden.
+
+    `mixed` are those that one page shows at several widths at once.
+    """
+
+    windows: list[int] = field(default_factory=list)
+    widths: dict[str, list[float]] = field(default_factory=dict)
+    mixed: list[str] = field(default_factory=list)
+
+
+@dataclass(slots=True)
 class Visit:
     """One run: what was asked for, what went wrong, how long it took, where its images are, how it is built.
 
@@ -153,6 +165,7 @@ class Visit:
     largest: LargestPaint = field(default_factory=LargestPaint)
     structure: Structure = field(default_factory=Structure)
     scrolled: list[Request] = field(default_factory=list)
+    layout: Layout = field(default_factory=Layout)
     page_height: float = 0.0
     picture: bytes = b""
 
@@ -257,6 +270,7 @@ class WeighIn:
                 | {
                     "requests": [Request.from_record(request) for request in visit["requests"]],
                     "scrolled": [Request.from_record(request) for request in visit["scrolled"]],
+                    "layout": Layout(**visit.get("layout", {})),
                     "images": [ShownImage(**image) for image in visit["images"]],
                     "timings": Timings(**visit["timings"]),
                     "largest": LargestPaint(**visit["largest"]),

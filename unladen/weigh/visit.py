@@ -17,6 +17,7 @@ from unladen.capture.addresses import canonical
 from unladen.weigh.browser import Browser, another_page, target_of
 from unladen.weigh.conditions import Conditions, Link
 from unladen.weigh.joining import Places, completed, join
+from unladen.weigh.layout import measure_layout
 from unladen.weigh.model import LargestPaint, ShownImage, Structure, Timings, Visit
 from unladen.weigh.painted import with_natural_size
 from unladen.weigh.picture import take_picture
@@ -107,12 +108,14 @@ async def visit(
     *,
     picture: bool = False,
     facts: bool = True,
+    layout: bool = False,
     more: bool = False,
 ) -> Visit:
     """A visit under these conditions; raises nothing for what a page does wrong.
 
-    `facts` asks also what is shown where, how the page is built and what scrolling brings. With `more` to come, the
-    next visit's window is opened while this one waits for quiet.
+    `facts` asks also what is shown where, how the page is built and what scrolling brings, `layout` how wide images are in
+    other windows (not on phones, whose window is what it is). With `more` to come, the next visit's window is opened
+    while this one waits for quiet.
     """
     context, page = await browser.open(conditions.device)
     try:
@@ -120,7 +123,8 @@ async def visit(
             await _warm(browser, page, url)
             page = await another_page(context)
         calm = partial(browser.open_ahead, conditions.device) if more else None
-        return await _measure(browser, page, url, conditions, picture=picture, facts=facts, calm=calm)
+        layout = layout and not conditions.device.mobile
+        return await _measure(browser, page, url, conditions, picture=picture, facts=facts, layout=layout, calm=calm)
     finally:
         with contextlib.suppress(PlaywrightError, ProtocolClosed):
             await context.close()
@@ -145,6 +149,7 @@ async def _measure(
     *,
     picture: bool,
     facts: bool,
+    layout: bool,
     calm: Callable[[], None] | None,
 ) -> Visit:
     recorder = Recorder(browser.protocol, conditions.link)
@@ -173,6 +178,8 @@ async def _measure(
                 await ask(page, SCROLL, _SCROLL_WITHIN)
                 await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
                 result.scrolled = completed(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
+            if layout:
+                result.layout = await measure_layout(page, conditions.device.height)
     finally:
         recorder.detach()
     result.errors = result.errors or watch.errors

@@ -25,7 +25,9 @@ _WORTH_A_SECOND_BROWSER = 3  # visits; its start takes about as long as one
 _TELL_EVERY = 0.3  # s
 
 
-def weigh_page(browser: Browser, page: Exchange, conditions: Conditions, *, picture: bool = False) -> WeighIn:
+def weigh_page(
+    browser: Browser, page: Exchange, conditions: Conditions, *, picture: bool = False, layout: bool = False
+) -> WeighIn:
     """The weigh-in of one page; the run with the median load time is kept (the lower one of an even number).
 
     What does not change from run to run, such as where images stand, is asked in the first run alone.
@@ -34,12 +36,14 @@ def weigh_page(browser: Browser, page: Exchange, conditions: Conditions, *, pict
     for number in range(conditions.runs):
         first = number == 0
         more = number + 1 < conditions.runs
-        run = visit(browser, page.url, conditions, picture=picture and first, facts=first, more=more)
+        run = visit(
+            browser, page.url, conditions, picture=picture and first, facts=first, layout=layout and first, more=more
+        )
         runs.append(browser.run(run))
     order = sorted(range(len(runs)), key=lambda i: (runs[i].timings.load, i))
     kept, asked = runs[order[(len(order) - 1) // 2]], runs[0]
     kept.picture, kept.images, kept.structure = asked.picture, asked.images, asked.structure
-    kept.scrolled = asked.scrolled
+    kept.scrolled, kept.layout = asked.scrolled, asked.layout
     path = site_path(browser.replay.capture.base_url, page.url)
     taken = datetime.now(UTC).isoformat(timespec="seconds")
     return WeighIn(path, conditions, kept, [run.timings for run in runs], f"Chromium {browser.version}", taken)
@@ -54,6 +58,7 @@ def weigh_pages(
     *,
     stage: str = "weigh",
     pictures: bool = False,
+    layouts: bool = False,
 ) -> list[WeighIn]:
     """Weigh-ins of all pages under all conditions, in that order; raises `Cancelled`.
 
@@ -63,7 +68,7 @@ def weigh_pages(
     visits = sum(condition.runs * (2 if condition.visit == "repeat" else 1) for _, condition in wanted)
 
     def one(lane: Browser, job: tuple[Exchange, Conditions]) -> WeighIn:
-        return weigh_page(lane, *job, picture=pictures)
+        return weigh_page(lane, *job, picture=pictures, layout=layouts)
 
     def note(job: tuple[Exchange, Conditions]) -> str:
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].device.name}"

@@ -1,0 +1,123 @@
+"""The lowest quality at which a picture still looks the same.
+
+1 - SSIM falls nearly exponentially with quality, so a secant on its logarithm finds the target in a few encodes. The
+search runs on a sample of a large picture; the file handed out is measured as a whole.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+from PIL import Image
+
+from unladen.raster.codec import Format, encode, reopen
+from unladen.raster.similarity import similarity
+
+# Below the floor a mean over windows says too little (flat art passes at quality 10).
+QUALITIES: dict[Format, tuple[int, int]] = {"JPEG": (50, 92), "WEBP": (50, 92), "AVIF": (40, 85)}
+_TILE = 128  # px
+_CLOSE = 3  # of quality; finer steps change the size by about a percent
+_USUAL_SLOPE = -0.035  # of log(1 - SSIM) for one step of quality, on photographs
+_MOST_SAMPLES, _MOST_WHOLE = 3, 3
+_HINTS: dict[Format, int] = {"JPEG": 80, "WEBP": 78, "AVIF": 62}
+
+
+@dataclass(slots=True)
+class Found:
+    """A file, its quality, its similarity to the pixels that went in, and how many encodes it took."""
+
+    data: bytes
+    quality: int
+    likeness: float
+    encodes: int
+
+
+@dataclass(slots=True)
+class _Bracket:
+    """Qualities tried, with how far log(1 - similarity) lies above the target's: positive is not good enough."""
+
+    low: int
+    high: int
+    target: float
+    tried: dict[int, float] = field(default_factory=dict)
+
+    def add(self, quality: int, likeness: float) -> None:
+        self.tried[quality] = math.log(max(1 - likeness, 1e-6)) - math.log(max(1 - self.target, 1e-6))
+
+    def next(self) -> int:
+        """Where the secant through the two nearest points crosses, held between what failed and what passed."""
+        points = sorted(self.tried.items(), key=lambda p: abs(p[1]))
+        quality, miss = points[0]
+        slope = _USUAL_SLOPE
+        if len(points) > 1 and points[1][0] != quality:
+            slope = (points[1][1] - miss) / (points[1][0] - quality)
+        if slope > -0.005:  # not monotone here
+            slope = _USUAL_SLOPE
+        wanted = math.ceil(quality - miss / slope)
+        bad = max((q for q, m in self.tried.items() if m > 0), default=self.low - 1)
+        good = min((q for q, m in self.tried.items() if m <= 0), default=self.high + 1)
+        return min(max(wanted, bad + 1, self.low), max(good - 1, bad + 1), self.high)
+
+    def settled(self) -> bool:
+        """Whether a finer search would change little."""
+        good = min((q for q, m in self.tried.items() if m <= 0), default=None)
+        if good is None:
+            return self.high in self.tried
+        bad = max((q for q, m in self.tried.items() if m > 0), default=self.low - 1)
+        return good - bad <= _CLOSE or self.tried[good] > -0.06
+
+    def best(self) -> int:
+        """The lowest quality that passed, or the highest there is."""
+        return min((q for q, m in self.tried.items() if m <= 0), default=self.high)
+
+
+def lowest_quality(pixels: Image.Image, format: Format, target: float) -> Found:
+    """The smallest file found whose similarity to `pixels` is at least `target`, or else the best there is."""
+    low, high = QUALITIES[format]
+    sample = mosaic(pixels)
+    search = _Bracket(low, high, target)
+    encodes = 0
+    quality = _HINTS[format]
+    while encodes < _MOST_SAMPLES:
+        data = encode(sample, format, quality, final=False)
+        encodes += 1
+        search.add(quality, similarity(sample, reopen(data)))
+        if search.settled():
+            break
+        quality = search.next()
+    return _confirmed(pixels, format, search, encodes)
+
+
+def _confirmed(pixels: Image.Image, format: Format, search: _Bracket, encodes: int) -> Found:
+    """The quality found on the sample, tried on the whole picture and raised until it holds there."""
+    best: Found | None = None
+    quality = search.best() if search.settled() else search.next()
+    whole = _Bracket(search.low, search.high, search.target)
+    for _ in range(_MOST_WHOLE):
+        data = encode(pixels, format, quality)
+        encodes += 1
+        likeness = similarity(pixels, reopen(data))
+        if best is None or likeness > best.likeness:
+            best = Found(data, quality, likeness, encodes)
+        if likeness >= search.target or quality >= search.high:
+            break
+        whole.add(quality, likeness)
+        quality = min(max(whole.next(), quality + 2), search.high)
+    assert best is not None
+    best.encodes = encodes
+    return best
+
+
+def mosaic(pixels: Image.Image) -> Image.Image:
+    """Nine tiles spread over a large picture, side by side; a small picture as it is."""
+    side = 3 * _TILE
+    if pixels.width * pixels.height <= 2 * side * side or min(pixels.size) < side:
+        return pixels
+    sample = Image.new(pixels.mode, (side, side))
+    for row in range(3):
+        for column in range(3):
+            left = (pixels.width - _TILE) * column // 2
+            top = (pixels.height - _TILE) * row // 2
+            sample.paste(pixels.crop((left, top, left + _TILE, top + _TILE)), (column * _TILE, row * _TILE))
+    return sample

@@ -1,0 +1,13 @@
+"""SVG files minified in their place. No parameters."""
+
+from __future__ import annotations
+
+from unladen.plan import Change
+from unladen.raster.recode import SVG
+from unladen.remedies.draft import Draft
+from unladen.remedies.images import SAME_SIZE, replace_images
+
+
+def apply(change: Change, draft: Draft) -> None:
+    """Exchange what is in the file, so that no reference changes."""
+    replace_images(change, draft, width=0, format=SVG, via=SAME_SIZE, in_place=True)

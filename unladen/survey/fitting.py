@@ -1,0 +1,146 @@
+"""One size for all screens: what a narrower file would save on phones, by `srcset` and by media query."""
+
+from __future__ import annotations
+
+import math
+
+from unladen.markup.css import background_rule
+from unladen.plan import Change
+from unladen.raster.recode import Recipe
+from unladen.survey.evidence import Showing
+from unladen.survey.finding import Excess
+from unladen.survey.heavy_images import Candidate, ImageSurvey
+from unladen.survey.needs import cap_of, density_of
+from unladen.survey.sizes import PHONE_WINDOW, Line, capped, chosen, lines_of, sizes_text, width_at
+
+_STEP = 1.35  # between widths; nearer ones differ too little to be worth a file
+_MOST_WIDTHS = 4
+_WORTH = 4_000  # bytes on one device
+_NARROWEST = 120  # px
+
+
+def find(survey: ImageSurvey) -> list[Excess]:
+    """Excess of images that a phone gets as large as a desktop; must come after the survey's own rounds."""
+    if (
+        survey.settings.same_names
+        or not survey.settings.widths
+        or not survey.effort.resizes
+        or survey.similarity >= 1
+    ):
+        return []
+    found = []
+    for candidate in survey.candidates:
+        if candidate.info.frames == 1 and candidate.format in ("JPEG", "PNG", "WEBP"):
+            found += [excess for excess in (_widths(survey, candidate), _background(survey, candidate)) if excess]
+    return found
+
+
+def _phones(candidate: Candidate) -> list[Showing]:
+    return [s for s in candidate.use.showings if s.device.mobile and s.device.width <= PHONE_WINDOW]
+
+
+def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
+    density = min(density_of(survey.effort, survey.settings) or showing.device.density, showing.device.density)
+    return min(showing.image.paint_width * density, cap_of(showing, survey.settings))
+
+
+def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
+    images = [s.image for s in c.use.showings]
+    phones = [s for s in _phones(c) if s.image.paint_width > 0]
+    if not phones or any(i.via != "img" or i.by_srcset or not i.scalable for i in images):
+        return None
+    if any(not i.free and not i.reservable for i in images):
+        return None  # its box would take its size from whatever file came
+    full = c.width or c.info.width
+    need = max(_phone_need(survey, s) for s in phones)
+    widths = steps_between(need, full)
+    lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
+    sizes = {page: found for page, found in lines.items() if found}
+    if not widths or not sizes:
+        return None
+    files = _try(survey, c, widths)
+    saved = 0
+    for showing in c.use.showings:
+        if showing.page in sizes and files:
+            size = max(1.0, width_at(sizes[showing.page], showing.device.width))
+            taken = chosen([*files, full], size, showing.device.density)
+            saved = max(saved, c.size - files.get(taken, c.size))
+    if saved < _WORTH:
+        return None
+    params = {
+        "widths": sorted(files),
+        "sizes": {page: sizes_text(found) for page, found in sorted(sizes.items())},
+        "similarity": survey.similarity,
+        "reserve": any(not i.free for i in images),
+    }
+    change = Change(f"widths:{c.use.path}", "widths", (c.use.path,), tuple(sorted(sizes)), params)
+    why = f"Files of {', '.join(f'{w:,}' for w in sorted(files))} px beside the one of {full:,} px were tried out."
+    facts = {"format": c.format, "natural": [c.info.width, c.info.height], "files": files, "sizes": params["sizes"]}
+    title = f"{c.name}: one size of {full:,} px for all screens"
+    return Excess(
+        change.id, "one-size", "images", title, why, tuple(c.use.pages), saved, c.size, 0, True, change, facts
+    )
+
+
+def steps_between(need: float, full: int) -> list[int]:
+    """Widths in px from what a phone needs to below `full`, evenly spread and at most four."""
+    low = max(_NARROWEST, math.ceil(need))
+    if low * _STEP > full:
+        return []
+    count = min(_MOST_WIDTHS, max(1, round(math.log(full / low) / math.log(1.6))))
+    ratio = (full / low) ** (1 / count)
+    return [math.ceil(low * ratio**i) for i in range(count)]
+
+
+def _lines(survey: ImageSurvey, c: Candidate, page: str, phones: list[Showing]) -> list[Line]:
+    points = survey.evidence.widths_on(page, c.use.exchange.url)
+    lines = lines_of(points)
+    here = [s for s in phones if s.page == page]
+    if not lines or not here:
+        return lines
+    asked = max(width_at(lines, s.device.width) * s.device.density for s in here)
+    needed = max(_phone_need(survey, s) for s in here)
+    return capped(lines, min(1.0, needed / asked)) if asked > 0 else lines
+
+
+def _try(survey: ImageSurvey, c: Candidate, widths: list[int]) -> dict[int, int]:
+    """Bytes by width of those files that are smaller than the next wider one."""
+    copyright = survey.settings.copyright
+    jobs = [(c.digest, Recipe(w, c.format, survey.similarity, copyright=copyright)) for w in widths]
+    outcomes = survey.memo.recode_all(jobs, survey.progress, "survey")
+    files: dict[int, int] = {}
+    limit = c.size
+    for job in reversed(jobs):
+        if not outcomes[job].refused and outcomes[job].size < limit:
+            limit = files[job[1].width] = outcomes[job].size
+    return files
+
+
+def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
+    backgrounds = [s for s in _phones(c) if s.image.via == "background" and s.image.scalable]
+    if not backgrounds or any(s.image.via != "background" or not s.image.scalable for s in c.use.showings):
+        return None
+    uses = survey.evidence.texts.all_uses().get(c.use.exchange.url, [])
+    if not any(_can_follow(survey, use.text, use.reference.start) for use in uses if use.reference.element is None):
+        return None
+    full = c.width or c.info.width
+    width = max(_NARROWEST, math.ceil(max(_phone_need(survey, s) for s in backgrounds)))
+    if width * _STEP > full:
+        return None
+    files = _try(survey, c, [width])
+    if c.size - files.get(width, c.size) < _WORTH:
+        return None
+    params = {"width": width, "below": PHONE_WINDOW, "similarity": survey.similarity}
+    change = Change(f"phone:{c.use.path}", "phone", (c.use.path,), survey.scope, params)
+    why = f"A file of {width:,} px, for windows of up to {PHONE_WINDOW} px, was tried out."
+    facts = {"format": c.format, "natural": [c.info.width, c.info.height], "files": files}
+    title = f"{c.name}: a background as large on phones"
+    saved = c.size - files[width]
+    return Excess(
+        change.id, "one-size", "images", title, why, tuple(c.use.pages), saved, c.size, 0, True, change, facts
+    )
+
+
+def _can_follow(survey: ImageSurvey, text: object, position: int) -> bool:
+    read = survey.evidence.texts.text(text)  # type: ignore[arg-type]
+    return read is not None and background_rule(read.chars, position) is not None
