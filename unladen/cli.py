@@ -12,9 +12,9 @@ from typing import Any
 
 from unladen.capture import BodyStore, Capture, read_site, write_zip
 from unladen.errors import BadInput, UnladenError
-from unladen.ledger import compare_documents
+from unladen.ledger import compare_documents, replacements, replacements_csv
 from unladen.lighten import Lightened, lighten
-from unladen.plan import EFFORTS
+from unladen.plan import EFFORTS, LIKENESS, ImageSettings
 from unladen.progress import Progress
 from unladen.weigh.conditions import UNLIMITED, USUAL_DEVICES, VISITS, Conditions, device_named, link_named
 from unladen.weigh.export import csv_of, har_of
@@ -52,6 +52,19 @@ def _parser() -> _Parser:
     light.add_argument("--effort", choices=list(EFFORTS), required=True)
     light.add_argument("--out", required=True, type=Path, metavar="OUT.zip")
     light.add_argument("--save-plan", type=Path, metavar="PLAN.json")
+    light.add_argument("--likeness", choices=list(LIKENESS), default="", help="how alike smaller images must look")
+    light.add_argument("--same-names", action="store_true", help="change files in their place and nothing else")
+    light.add_argument("--fallback", action="store_true", help="keep the older format for browsers that need it")
+    light.add_argument("--avif", action="store_true", help="offer AVIF as a further source where it is much smaller")
+    light.add_argument("--one-size", action="store_true", help="no narrower files for phones")
+    light.add_argument("--copyright", action="store_true", help="keep what images say about their owner")
+    light.add_argument("--list", type=Path, metavar="OUT.csv", help="write what to replace where")
+    light.add_argument(
+        "--machines",
+        default="",
+        metavar="ADDRESS",
+        help="a Dask scheduler for the encodes, such as tcp://10.0.0.5:8786",
+    )
     return parser
 
 
@@ -138,15 +151,28 @@ def _document(path: Path) -> Any:
 
 
 def _lighten(capture: Capture, options: argparse.Namespace) -> int:
-    _expect_folder(options.out)
+    for target in filter(None, (options.out, options.list)):
+        _expect_folder(target)
+    progress = _progress()
+    progress.machines = options.machines
     result = lighten(
         capture,
         options.effort,
-        _progress(),
+        progress,
         pages=options.page,
         devices=list(dict.fromkeys(options.device)),
+        images=ImageSettings(
+            likeness=options.likeness,
+            same_names=options.same_names,
+            fallback=options.fallback,
+            avif=options.avif,
+            widths=not options.one_size,
+            copyright=options.copyright,
+        ),
     )
     write_zip(result.capture, options.out)
+    if options.list:
+        options.list.write_text(replacements_csv(replacements(capture, result.capture)))
     if options.save_plan:
         options.save_plan.write_text(json.dumps(result.plan.as_json(), indent=1) + "\n")
     if options.json:
@@ -200,6 +226,8 @@ def _summary(result: Lightened) -> str:
         f"as found {_kilobytes(total.before.bytes)} in {total.before.requests} requests, "
         f"now {_kilobytes(total.after.bytes)} in {total.after.requests}, over {len(result.before)} weigh-ins"
     ]
+    for remedy, saved in result.account.by_remedy(result.plan).items():
+        lines.append(f"{_kilobytes(saved.bytes):>14} {saved.requests:>4} requests  by {remedy}")
     for change in result.plan.changes:
         saved = total.saved_by(change.id)
         state = f"set aside: {change.set_aside}" if change.set_aside else "" if change.on else "off: saved nothing"

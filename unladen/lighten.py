@@ -64,6 +64,7 @@ class Lightened:
             "before": [weigh_in.as_json() for weigh_in in self.before],
             "after": [weigh_in.as_json() for weigh_in in self.after],
             "changes": [_line(change, saved[change.id]) for change in self.plan.changes],
+            "remedies": {name: saving.as_json() for name, saving in self.account.by_remedy(self.plan).items()},
             "lines": self.account.rows(),
             "unexplained": self.account.unexplained.as_json(),
             "checks": {

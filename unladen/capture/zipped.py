@@ -6,7 +6,7 @@ import lzma
 import stat
 import zipfile
 import zlib
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Mapping
 from pathlib import Path
 
 from unladen.capture.files import BASE_URL, capture_of_files
@@ -114,10 +114,19 @@ def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo, meter: _Meter) -> I
             yield chunk
 
 
-def write_zip(capture: Capture, target: Path) -> None:
-    """Write the capture as a ZIP file: the same capture gives the same bytes."""
+def write_zip(
+    capture: Capture, target: Path, *, only: Collection[str] | None = None, beside: Mapping[str, str] | None = None
+) -> None:
+    """Write the capture as a ZIP file: the same capture gives the same bytes.
+
+    `only` are the URLs of files to be taken, all without it; `beside` are texts by file name that go with them.
+    """
     with zipfile.ZipFile(target, "w") as archive:
+        for name, text in sorted((beside or {}).items()):
+            archive.writestr(zipfile.ZipInfo(name, _EPOCH), text, zipfile.ZIP_DEFLATED)
         for exchange in sorted(capture.files(), key=lambda e: e.path):
+            if only is not None and exchange.url not in only:
+                continue
             info = zipfile.ZipInfo(capture.prefix + exchange.path, _EPOCH)
             info.external_attr = 0o644 << 16
             info.compress_type = zipfile.ZIP_DEFLATED if is_compressible(exchange.media_type) else zipfile.ZIP_STORED

@@ -14,6 +14,7 @@ from typing import Any
 
 from unladen.capture import Capture
 from unladen.errors import UnladenError
+from unladen.plan import PHASES, Plan
 from unladen.remedies import Journal, Stage
 from unladen.weigh.model import Request, WeighIn
 
@@ -56,6 +57,15 @@ class Account:
             if name == change:
                 total.add(saving.bytes, saving.requests)
         return total
+
+    def by_remedy(self, plan: Plan) -> dict[str, Saving]:
+        """What each kind of remedy saved over all weigh-ins, in the order of the phases."""
+        totals: dict[str, Saving] = {}
+        for change in sorted(plan.changes, key=lambda c: PHASES.index(c.remedy)):
+            saved = self.saved_by(change.id)
+            if saved != Saving():
+                totals.setdefault(change.remedy, Saving()).add(saved.bytes, saved.requests)
+        return totals
 
     def adds_up(self) -> bool:
         """Whether nothing is unexplained and the sum is right, to the byte and to the request."""

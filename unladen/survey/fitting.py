@@ -10,7 +10,7 @@ from unladen.raster.recode import Recipe
 from unladen.survey.evidence import Showing
 from unladen.survey.finding import Excess
 from unladen.survey.heavy_images import Candidate, ImageSurvey
-from unladen.survey.needs import cap_of, density_of
+from unladen.survey.needs import cap_of, density_of, even_width
 from unladen.survey.sizes import PHONE_WINDOW, Line, capped, chosen, lines_of, sizes_text, width_at
 
 _STEP = 1.35  # between widths; nearer ones differ too little to be worth a file
@@ -53,7 +53,8 @@ def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
         return None  # its box would take its size from whatever file came
     full = c.width or c.info.width
     need = max(_phone_need(survey, s) for s in phones)
-    widths = steps_between(need, full)
+    widths = list(dict.fromkeys(even_width(c.info, width) for width in steps_between(need, full)))
+    widths = [width for width in widths if width * _STEP <= full]
     lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
     sizes = {page: found for page, found in lines.items() if found}
     if not widths or not sizes:
@@ -124,7 +125,7 @@ def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
     if not any(_can_follow(survey, use.text, use.reference.start) for use in uses if use.reference.element is None):
         return None
     full = c.width or c.info.width
-    width = max(_NARROWEST, math.ceil(max(_phone_need(survey, s) for s in backgrounds)))
+    width = even_width(c.info, max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)))
     if width * _STEP > full:
         return None
     files = _try(survey, c, [width])

@@ -13,7 +13,7 @@ from unladen.raster.recode import SVG, Recipe
 from unladen.raster.svg import check_svg
 from unladen.survey.evidence import Evidence, ImageUse
 from unladen.survey.finding import Excess
-from unladen.survey.needs import needed_width, similarity_of
+from unladen.survey.needs import even_width, needed_width, similarity_of
 
 _WORTH_SHRINKING = 0.85
 _AVIF_PAYS = 0.9  # of the bytes of the next best
@@ -102,6 +102,7 @@ class ImageSurvey:
                 continue
             resizes = self.effort.resizes and self.similarity < 1 and info.frames == 1
             width, reason = needed_width(use, self.effort, self.settings) if resizes else (0, "")
+            width = even_width(info, width) if width else 0
             width = width if 0 < width <= info.width * _WORTH_SHRINKING else 0
             if width and self.settings.same_names and any(not s.image.free for s in use.showings):
                 width, reason = 0, "gives its box its size, which only an edit of the page could keep"

@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 
 from unladen.plan import LIKENESS, Effort, ImageSettings
+from unladen.raster.probe import ImageInfo
 from unladen.survey.evidence import ImageUse, Showing
 
 # A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).
 _FULL_WIDTH_SHARE, _FULL_WIDTH = 0.95, 1920
+_SAME_SHAPE = 0.0001  # a tenth of a px in a thousand
 
 
 def similarity_of(effort: Effort, settings: ImageSettings) -> float:
@@ -65,3 +67,20 @@ def cap_of(showing: Showing, settings: ImageSettings, *, full: bool = False) -> 
     if showing.device.mobile and showing.device.width <= 600:
         return settings.phone_width
     return settings.background_width if full or showing.image.via != "img" else settings.content_width
+
+
+def even_width(info: ImageInfo, wanted: float) -> int:
+    """The least width (px) from `wanted` on at which the height comes out nearly whole, so that the shape stays.
+
+    A shape that is off by a fraction of a pixel moves what stands below by one, and shifts every detail of the picture.
+    """
+    first = min(math.ceil(wanted), info.width)
+    best, least = info.width, 1.0
+    for width in range(first, min(info.width, math.ceil(first * 1.15) + 8) + 1):
+        height = info.height * width / info.width
+        error = abs(round(height) - height) / height
+        if error < least:
+            best, least = width, error
+        if error < _SAME_SHAPE:
+            break
+    return best
