@@ -99,6 +99,8 @@ FILE_UPLOAD_TEMP_DIR = DATA_DIR
 PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
 # Runs of each weigh-in of a baseline; the median is kept.
 RUNS = int(os.environ.get("MULE_RUNS", "3"))
+# A Dask scheduler that encodes are sent to, such as tcp://10.0.0.5:8786; without it they run on this machine.
+MACHINES = os.environ.get("MULE_MACHINES", "")
 # What a visit by address may reach beside the open internet: NAME=ADDRESS:PORT entries, or the word private.
 VISIT_ALLOWED = allowed_from(os.environ.get("MULE_VISIT", ""))
 

@@ -14,9 +14,10 @@ from unladen.check.checking import Check, Pair, SetAside, Verdict
 from unladen.errors import Notice
 from unladen.ledger import Account, account
 from unladen.memo import Memo
-from unladen.plan import EFFORTS, Change, ImageSettings, Keep, Plan
+from unladen.plan import EFFORTS, Change, ImageSettings, Keep, Plan, Proposal, proposals
 from unladen.progress import Progress
-from unladen.survey import Evidence, Excess, survey
+from unladen.raster.recode import SVG, Recipe
+from unladen.survey import Evidence, Excess, SiteImage, inventory, survey
 from unladen.weigh.bringers import Rule
 from unladen.weigh.browser import Browser
 from unladen.weigh.conditions import USUAL_DEVICES, Conditions, device_named
@@ -25,6 +26,8 @@ from unladen.weigh.walk import Walk
 from unladen.weigh.weighing import browser_for, weigh_pages
 
 LEDGER_FORMAT = "unladen/ledger/1"
+# Small pictures for lists; 2 px for each CSS px of 48.
+THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)
 _SAVED_NOTHING = "saved nothing, so it stays off"
 _MOST_TURNS = 4
 # What a change is for when it is not for bytes.
@@ -39,6 +42,7 @@ class Baseline:
     excess: list[Excess]
     notices: list[Notice]
     plan: Plan
+    images: list[SiteImage]
 
 
 @dataclass(slots=True)
@@ -121,8 +125,27 @@ def survey_again(
 ) -> Baseline:
     """The excess and the plan of an effort from weigh-ins, repeat visits and walks at hand; raises `Cancelled`."""
     evidence = Evidence(capture, weigh_ins, repeats=repeats, walks=walks, rules=rules)
+    images_ = inventory(evidence)
     excess, notices, plan = survey(evidence, EFFORTS[effort], memo_of(capture.store), progress, images)
-    return Baseline(weigh_ins, excess, [*capture.notices, *notices], plan)
+    return Baseline(weigh_ins, excess, [*capture.notices, *notices], plan, images_)
+
+
+def encode_all(capture: Capture, plan: Plan, images: Sequence[SiteImage], progress: Progress) -> None:
+    """Have the files of a plan's changes ready, and small pictures of all images; raises `Cancelled`."""
+    jobs = [(image.digest, THUMBNAIL) for image in images if image.format and image.format != SVG]
+    wanted = proposals(plan)
+    for image in images:
+        if image.path in wanted:
+            jobs.append((image.digest, recipe_of(wanted[image.path], plan.images)))
+    memo_of(capture.store).recode_all(jobs, progress, "survey")
+
+
+def recipe_of(proposal: Proposal, settings: ImageSettings) -> Recipe:
+    """What a plan makes of an image, for the memo."""
+    if proposal.svg:
+        return Recipe(format=SVG)
+    p = proposal
+    return Recipe(p.width, p.format, p.similarity, p.quality, copyright=settings.copyright)
 
 
 def carry_out(

@@ -211,9 +211,14 @@ def workers(executor: Executor | None, machines: str = "", count: int = CORES) -
         with on_machines(machines) as (pool, threads):
             yield pool, threads + 2
     else:
-        context = multiprocessing.get_context("spawn")
-        with ProcessPoolExecutor(count, mp_context=context, initializer=_limit_worker) as pool:
+        with new_pool(count) as pool:
             yield pool, count + 1
+
+
+def new_pool(count: int) -> ProcessPoolExecutor:
+    """Processes with limits. Started afresh, never forked: what runs beside threads must not be copied."""
+    context = multiprocessing.get_context("spawn")
+    return ProcessPoolExecutor(count, mp_context=context, initializer=_limit_worker)
 
 
 def _limit_worker() -> None:

@@ -21,6 +21,7 @@ from server.api.schemas import (
 from server.previews.labels import preview_address
 from server.sites import storage
 from server.sites.models import Job, Site, StoredWeighIn
+from unladen.plan import Plan
 from unladen.weigh.conditions import device_named
 
 
@@ -129,11 +130,11 @@ def _changes(plan: dict[str, Any], result: dict[str, Any] | None) -> list[Change
 
 
 def _differs(plan: dict[str, Any], result: dict[str, Any] | None) -> bool:
-    def counting(changes: list[dict[str, Any]]) -> set[str]:
-        return {change["id"] for change in changes if change["on"] and not change["set_aside"]}
-
-    done = counting(result["ledger"]["changes"]) if result else set()
-    return counting(plan["changes"]) != done
+    """Whether the plan as it stands is another than the one carried out."""
+    if not plan["changes"]:
+        return bool(result and result.get("plan"))
+    counting = [change.as_json() for change in Plan.from_json(plan).counting()]
+    return counting != (result.get("plan", []) if result else [])
 
 
 def _result(found: Site) -> ResultOut | None:
@@ -151,6 +152,9 @@ def _result(found: Site) -> ResultOut | None:
         evidence=[PairOut(**pair) for pair in result["evidence"]],
         notices=ledger["notices"],
         archive_bytes=result["archive_bytes"],
+        changed_bytes=result.get("changed_bytes", 0),
+        changed=result.get("changed", []),
+        remedies=ledger.get("remedies", {}),
         taken=result["taken"],
     )
 

@@ -30,13 +30,15 @@ class Credentials(Schema):
 
 class JobOut(Schema):
     id: UUID
-    kind: Literal["record", "weigh", "weigh_more", "walk", "survey", "lighten", "carry_out"]
+    kind: Literal["record", "weigh", "weigh_more", "walk", "survey", "lighten", "carry_out", "propose", "encode"]
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     stage: str
     done: int
     total: int
     note: str
     error: str
+    paused: bool
+    easy: bool
 
 
 class KindSum(Schema):
@@ -200,6 +202,16 @@ class Checks(Schema):
     set_aside: int
 
 
+class ReplacementOut(Schema):
+    """A file of the lighter site that is new or differs; sizes in bytes of the file."""
+
+    path: str
+    what: str
+    pages: list[str]
+    before: int
+    after: int
+
+
 class ResultOut(Schema):
     """What the plan brought when it was last carried out."""
 
@@ -212,6 +224,9 @@ class ResultOut(Schema):
     evidence: list[PairOut]
     notices: list[NoticeOut]
     archive_bytes: int
+    changed_bytes: int
+    changed: list[ReplacementOut]
+    remedies: dict[str, Saved]
     taken: datetime
 
 

@@ -20,7 +20,7 @@ from server.api import present
 from server.api.schemas import Bench, JobOut, LightenIn, PlanEdit, Problem, SiteEdit, SiteOut, VisitIn
 from server.sites import jobs, storage
 from server.sites.models import Job, Site
-from server.sites.taking import take_address, take_in
+from server.sites.taking import take_address, take_in, take_newer
 from unladen.plan import Plan
 
 router = Router(tags=["sites"])
@@ -54,6 +54,17 @@ def upload(request: HttpRequest, archive: File[UploadedFile]) -> SiteOut:
         raise HttpError(413, f"{name}: is larger than {settings.UPLOAD_LIMIT // 1_000_000:,} MB")
     path = Path(archive.temporary_file_path())  # type: ignore[attr-defined]
     return present.site(take_in(owner_of(request), path, name))
+
+
+@router.post("sites/{site_id}/newer", response={200: SiteOut, **ERRORS})
+def upload_newer(request: HttpRequest, site_id: UUID, archive: File[UploadedFile]) -> SiteOut:
+    """Take a newer copy of the site in; the plan stays, and only what is new or changed is tried out again."""
+    site = site_of(request, site_id)
+    name = archive.name or "site.zip"
+    if (archive.size or 0) > settings.UPLOAD_LIMIT:
+        raise HttpError(413, f"{name}: is larger than {settings.UPLOAD_LIMIT // 1_000_000:,} MB")
+    path = Path(archive.temporary_file_path())  # type: ignore[attr-defined]
+    return present.site(take_newer(site, path, name))
 
 
 @router.post("sites/visit", response={200: SiteOut, **ERRORS})
@@ -157,6 +168,16 @@ def download(request: HttpRequest, site_id: UUID) -> FileResponse:
     if not site.result or not archive.exists():
         raise HttpError(404, "There is nothing to hand over yet.")
     return FileResponse(archive.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-lighter.zip")
+
+
+@router.get("sites/{site_id}/changed.zip", response=ERRORS)
+def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
+    """Only the files that are new or differ, with the list of what to replace where."""
+    site = site_of(request, site_id)
+    archive = storage.folder(site.pk) / "changed.zip"
+    if not site.result or not archive.exists():
+        raise HttpError(404, "There is nothing to hand over yet.")
+    return FileResponse(archive.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-changed.zip")
 
 
 @router.get("sites/{site_id}/ledger.json", response=ERRORS)

@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from typing import Any
 from uuid import UUID
 
+from django.conf import settings
 from django.db import close_old_connections, connection, transaction
 from django.db.models import F
 from django.utils import timezone
@@ -50,6 +51,11 @@ def cancel(job: Job) -> None:
     """Ask a job to stop; one that waits is stopped at once."""
     Job.objects.filter(pk=job.pk).update(cancel=True)
     Job.objects.filter(pk=job.pk, state=Job.State.WAITING).update(state=Job.State.CANCELLED)
+
+
+def steer(job: Job, *, paused: bool, easy: bool) -> None:
+    """Pause a job or let it go on, at full speed or with rests."""
+    Job.objects.filter(pk=job.pk).update(paused=paused, easy=easy)
 
 
 def recover() -> int:
@@ -109,25 +115,45 @@ def _words(error: Exception) -> str:
     return f"something went wrong on our side ({type(error).__name__}: {error})"
 
 
-def _progress(job: Job) -> Progress:
-    mine = Job.objects.filter(pk=job.pk, attempt=job.attempt, state=Job.State.RUNNING)
-    last = {"asked": 0.0, "written": 0.0, "stop": 0.0}
+class _Wishes:
+    """What the user wants of a running job, asked for now and then."""
 
-    def cancelled() -> bool:
+    def __init__(self, job: Job) -> None:
+        self.mine = Job.objects.filter(pk=job.pk, attempt=job.attempt, state=Job.State.RUNNING)
+        self.asked = self.written = 0.0
+        self.stop = self.paused = self.easy = False
+
+    def _ask(self) -> None:
         now = time.monotonic()
-        if now - last["asked"] > _WRITE_EVERY:
-            last["asked"] = now
+        if now - self.asked > _WRITE_EVERY:
+            self.asked = now
+            row = self.mine.values("cancel", "paused", "easy").first()
             # Gone (the site was deleted, or another attempt runs) is as good as cancelled.
-            last["stop"] = float(not mine.filter(cancel=False).exists())
-        return bool(last["stop"])
+            self.stop = row is None or row["cancel"]
+            self.paused, self.easy = bool(row and row["paused"]), bool(row and row["easy"])
 
-    def report(stage: str, done: int, total: int, note: str) -> None:
+    def cancelled(self) -> bool:
+        self._ask()
+        return self.stop
+
+    def is_paused(self) -> bool:
+        self._ask()
+        return self.paused
+
+    def goes_easy(self) -> bool:
+        self._ask()
+        return self.easy
+
+    def report(self, stage: str, done: int, total: int, note: str) -> None:
         now = time.monotonic()
-        if now - last["written"] > _WRITE_EVERY or done == total:
-            last["written"] = now
-            mine.update(stage=stage, done=done, total=total, note=note[:300], heartbeat=timezone.now())
+        if now - self.written > _WRITE_EVERY or done == total:
+            self.written = now
+            self.mine.update(stage=stage, done=done, total=total, note=note[:300], heartbeat=timezone.now())
 
-    return Progress(report, cancelled)
+
+def _progress(job: Job) -> Progress:
+    wishes = _Wishes(job)
+    return Progress(wishes.report, wishes.cancelled, wishes.is_paused, wishes.goes_easy, settings.MACHINES)
 
 
 @contextmanager

@@ -34,6 +34,8 @@ class Site(models.Model):
     plan: models.JSONField[Any, Any] = models.JSONField(null=True)
     # {"ledger": ..., "weigh_ins": keys of weigh-ins, "pairs": [...], "index": ..., "taken": ISO time}
     result: models.JSONField[Any, Any] = models.JSONField(null=True)
+    # All images of the site, as the core's inventory lists them
+    images: models.JSONField[Any, Any] = models.JSONField(default=list)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}
@@ -112,6 +114,8 @@ class Job(models.Model):
         SURVEY = "survey"
         LIGHTEN = "lighten"
         CARRY_OUT = "carry_out"
+        PROPOSE = "propose"
+        ENCODE = "encode"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
@@ -122,6 +126,9 @@ class Job(models.Model):
     heartbeat = models.DateTimeField(null=True)
     attempt = models.PositiveIntegerField(default=0)
     cancel = models.BooleanField(default=False)
+    # A paused job waits at its next step; an easy one does one thing at a time, with rests between.
+    paused = models.BooleanField(default=False)
+    easy = models.BooleanField(default=False)
     stage = models.CharField(max_length=40, blank=True)
     done = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField(default=0)

@@ -11,6 +11,7 @@ from django.conf import settings
 from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
 from unladen.capture.addresses import site_path
+from unladen.survey import SiteImage
 from unladen.weigh.model import WeighIn
 from unladen.weigh.walk import Walk
 
@@ -44,6 +45,11 @@ def weigh_ins_of(site: Site, keys: list[str]) -> list[WeighIn]:
     """The weigh-ins with these keys, in this order."""
     rows = site.weigh_ins.in_bulk(keys)
     return [WeighIn.from_record(rows[UUID(key)].record) for key in keys]
+
+
+def images_of(site: Site) -> list[SiteImage]:
+    """All images of the site, as they were found."""
+    return [SiteImage(**{k: v for k, v in row.items() if k != "per_pixel"}) for row in site.images]
 
 
 def walks_of(site: Site) -> list[Walk]:

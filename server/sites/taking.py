@@ -34,6 +34,17 @@ def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
     return site
 
 
+def take_newer(site: Site, archive: Path, file_name: str) -> Site:
+    """Weigh a newer copy of a site; the older one stays until that is done. Raises `BadInput` and `Busy`.
+
+    Bodies and encodes that both have in common are kept once.
+    """
+    jobs.expect_idle(site)
+    capture = read_site(archive, storage.store(site.pk), name=file_name)
+    jobs.start(site, Job.Kind.WEIGH, {"newer": capture.to_index()})
+    return site
+
+
 def take_address(owner: User, address: str, depth: int, pages: int) -> Site:
     """A new site that is recorded from this address, with that queued; raises `BadInput`."""
     start = address_from(address)

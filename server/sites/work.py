@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +14,10 @@ from server.sites import storage
 from server.sites.models import Site, StoredWalk, StoredWeighIn
 from unladen.capture import Capture, write_zip
 from unladen.errors import BadInput, Notice
-from unladen.lighten import Baseline, Lightened, carry_out, survey_again, weigh_and_survey
+from unladen.ledger import Replacement, replacements, replacements_csv
+from unladen.lighten import Baseline, Lightened, carry_out, encode_all, survey_again, weigh_and_survey
 from unladen.markup.titles import title_of
-from unladen.plan import Plan
+from unladen.plan import ImageSettings, Plan, carried_over
 from unladen.progress import Progress
 from unladen.weigh.bringers import rules_from
 from unladen.weigh.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
@@ -57,8 +58,13 @@ def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 
 
 def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """The baseline of a site, and the plan that follows from it."""
-    return _weigh_first(site, storage.capture_of(site), progress)
+    """The baseline of a site, and the plan that follows from it; of a newer copy of it if there is one."""
+    newer = params.get("newer")
+    if not newer:
+        return _weigh_first(site, storage.capture_of(site), progress)
+    outcome = _weigh_first(site, Capture.from_index(newer, storage.store(site.pk)), progress)
+    outcome.fields |= {"index": newer, "result": None}
+    return outcome
 
 
 def _weigh_first(site: Site, capture: Capture, progress: Progress) -> Outcome:
@@ -66,15 +72,23 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress) -> Outcome:
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     rules = rules_from(site.rules)
     with browser_for(capture) as browser:
-        found = weigh_and_survey(browser, capture, pages, conditions, "steady", progress, pictures=True)
+        settings_ = Plan.from_json(site.plan).images if site.plan else None
+        found = weigh_and_survey(
+            browser, capture, pages, conditions, "steady", progress, pictures=True, images=settings_
+        )
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
     for row in rows:
         row.pinned, row.name = True, _FIRST_NAME
     if rules:
         found = survey_again(capture, found.weigh_ins, "steady", progress, rules=rules)
+    encode_all(capture, found.plan, found.images, progress)
     baseline = _baseline(found, rows, max(0, len(capture.pages()) - len(pages)))
-    plan = found.plan.changed(lambda change: replace(change, on=False))
-    return Outcome({"baseline": baseline, "plan": plan.as_json()}, rows)
+    if site.plan:
+        plan = carried_over(Plan.from_json(site.plan), found.plan)
+    else:
+        plan = found.plan.changed(lambda change: replace(change, on=False))
+    images = [image.as_json() for image in found.images]
+    return Outcome({"baseline": baseline, "plan": plan.as_json(), "images": images}, rows)
 
 
 def _baseline(found: Baseline, rows: Sequence[StoredWeighIn], left_out: int) -> dict[str, Any]:
@@ -133,25 +147,45 @@ def survey(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 
 def _survey_fields(site: Site, progress: Progress, **evidence: Any) -> dict[str, Any]:
     """The baseline with the excess of all that is known by now. The plan stays as the user left it."""
-    capture = storage.capture_of(site)
+    plan = Plan.from_json(site.plan)
+    found = _survey_with(site, plan.effort, plan.images, progress, **evidence)
+    return {"baseline": site.baseline | _surveyed(found)}
+
+
+def _survey_with(site: Site, effort: str, images: ImageSettings, progress: Progress, **evidence: Any) -> Baseline:
     rows = site.weigh_ins.filter(side=Side.FOUND, summary__weigh_in__visit="repeat")
     known: dict[str, Any] = {
         "repeats": [WeighIn.from_record(row.record) for row in rows],
         "walks": storage.walks_of(site),
         "rules": rules_from(site.rules),
+        "images": images,
     }
-    plan = Plan.from_json(site.plan)
-    found = survey_again(capture, _weigh_ins(site), plan.effort, progress, **known | evidence)
-    return {"baseline": site.baseline | _surveyed(found)}
+    return survey_again(storage.capture_of(site), _weigh_ins(site), effort, progress, **known | evidence)
+
+
+def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """The plan anew under other settings for images; what the user decided in the old one stays."""
+    old = Plan.from_json(site.plan)
+    found = _survey_with(site, old.effort, ImageSettings.from_json(params["images"]), progress)
+    encode_all(storage.capture_of(site), found.plan, found.images, progress)
+    plan = carried_over(old, found.plan)
+    return Outcome({"baseline": site.baseline | _surveyed(found), "plan": plan.as_json()})
+
+
+def encode(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """The files of the plan made ready, so that their bytes are known."""
+    encode_all(storage.capture_of(site), Plan.from_json(site.plan), storage.images_of(site), progress)
+    return Outcome()
 
 
 def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The ready-made plan of an effort, carried out; the keep list stays as it is."""
     capture = storage.capture_of(site)
     weigh_ins = _weigh_ins(site)
-    keep = Plan.from_json(site.plan).keep
-    baseline = survey_again(capture, weigh_ins, params["effort"], progress)
-    return _carry_out(site, capture, replace(baseline.plan, keep=keep), weigh_ins, baseline.notices, progress)
+    old = Plan.from_json(site.plan)
+    baseline = survey_again(capture, weigh_ins, params["effort"], progress, images=old.images)
+    encode_all(capture, baseline.plan, baseline.images, progress)
+    return _carry_out(site, capture, replace(baseline.plan, keep=old.keep), weigh_ins, baseline.notices, progress)
 
 
 def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
@@ -170,6 +204,8 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     "survey": survey,
     "lighten": lighten,
     "carry_out": carry_out_plan,
+    "propose": propose,
+    "encode": encode,
 }
 
 
@@ -192,12 +228,23 @@ def _carry_out(
     part = archive.with_suffix(".part")
     write_zip(found.capture, part)
     part.replace(archive)
+    changed = replacements(capture, found.capture)
+    only = storage.folder(site.pk) / "changed.zip"
+    part = only.with_suffix(".part")
+    listing = {"what-to-replace.csv": replacements_csv(changed)}
+    write_zip(found.capture, part, only={row.url for row in changed}, beside=listing)
+    part.replace(only)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
-    return Outcome({"result": _result(found, rows, archive), "plan": found.plan.as_json()}, rows)
+    return Outcome({"result": _result(found, rows, archive, only, changed), "plan": found.plan.as_json()}, rows)
 
 
-def _result(found: Lightened, rows: Sequence[StoredWeighIn], archive: Path) -> dict[str, Any]:
+def _result(
+    found: Lightened, rows: Sequence[StoredWeighIn], archive: Path, only: Path, changed: Sequence[Replacement]
+) -> dict[str, Any]:
     return {
+        "plan": [change.as_json() for change in found.plan.counting()],
+        "changed_bytes": only.stat().st_size,
+        "changed": [asdict(row) for row in changed],
         "ledger": found.ledger(),
         "weigh_ins": [str(row.pk) for row in rows],
         "pairs": [pair.as_json() for pair in found.pairs],

@@ -2,9 +2,9 @@
 
 from unladen.ledger.account import Account, NotComparable, Saving, account
 from unladen.ledger.comparison import compare_documents, compare_weigh_ins
-from unladen.ledger.replacements import replacements, replacements_csv
+from unladen.ledger.replacements import Replacement, replacements, replacements_csv
 
 __all__ = [
-    "Account", "NotComparable", "Saving", "account", "compare_documents", "compare_weigh_ins", "replacements",
+    "Account", "NotComparable", "Replacement", "Saving", "account", "compare_documents", "compare_weigh_ins", "replacements",
     "replacements_csv",
 ]  # fmt: skip

@@ -65,6 +65,14 @@ class ImageSurvey:
         # A style sheet may only be changed when all pages that use it are in scope, shown there or not.
         self.scope = tuple(evidence.pages)
         self.everywhere = tuple(evidence.path(page.url) for page in evidence.capture.pages())
+        self._places: dict[str, set[tuple[str, int]]] = {}
+        self._offered: dict[tuple[str, int], set[str]] = {}
+        for url, uses in evidence.texts.all_uses().items():
+            for use in uses if evidence.capture.owns(url) else ():
+                if use.reference.via == "srcset" and use.reference.element:
+                    place = use.text.url, use.reference.element.start
+                    self._places.setdefault(url, set()).add(place)
+                    self._offered.setdefault(place, set()).add(url)
 
     def run(self) -> None:
         """Fill `found`, `notices` and `candidates`; raises `Cancelled`."""
@@ -118,6 +126,12 @@ class ImageSurvey:
         if candidate.info.format in _OLDER and not self.settings.same_names:
             jobs.append((candidate.digest, self._recipe(candidate.width, "WEBP")))
         return jobs
+
+    def _mates(self, c: Candidate) -> tuple[str, ...]:
+        """Other sizes of the image that stand in the same `srcset` and were not loaded: they go the same way."""
+        places = self._places.get(c.use.exchange.url, set())
+        mates = {url for place in places for url in self._offered.get(place, ())} - self.evidence.images.keys()
+        return tuple(sorted(self.evidence.path(url) for url in mates))
 
     def _take_first(self, c: Candidate, outcomes: dict[Job, Encoded]) -> bool:
         """Shrinking and WebP; whether either came of it."""
@@ -257,7 +271,7 @@ class ImageSurvey:
             title = f"{c.name}: a drawing kept as JPEG"
         why = f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out."
         params = {"similarity": self.similarity}
-        change = Change(f"webp:{c.use.path}", "webp", (c.use.path,), self.scope, params)
+        change = Change(f"webp:{c.use.path}", "webp", (c.use.path, *self._mates(c)), self.scope, params)
         return self._excess(c, "badly-compressed", title, why, outcome, change)
 
     def _excess(

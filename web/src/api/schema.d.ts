@@ -56,6 +56,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/newer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Newer
+         * @description Take a newer copy of the site in; the plan stays, and only what is new or changed is tried out again.
+         */
+        post: operations["server_api_sites_upload_newer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/visit": {
         parameters: {
             query?: never;
@@ -166,6 +186,26 @@ export interface paths {
          * @description The lighter site.
          */
         get: operations["server_api_sites_download"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/changed.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Changed
+         * @description Only the files that are new or differ, with the list of what to replace where.
+         */
+        get: operations["server_api_sites_download_changed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -494,6 +534,168 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/images": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description Every image of the site with what is proposed for it.
+         */
+        get: operations["server_api_images_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/images/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose
+         * @description Treat these images as chosen. The plan changes at once; a job tries out what is not known yet.
+         *
+         *     The answer is empty when all files are at hand.
+         */
+        post: operations["server_api_images_choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/images/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Settings
+         * @description Propose anew under other settings; what the user decided for single images stays.
+         */
+        post: operations["server_api_images_change_settings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/carry-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Out
+         * @description Build, check and weigh the plan as it stands.
+         */
+        post: operations["server_api_images_carry_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/images/thumb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Thumb
+         * @description A small picture of an image, of our own making.
+         */
+        get: operations["server_api_images_thumb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/images/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Step
+         * @description One image at one quality (0: exactly), encoded now unless it is known.
+         */
+        get: operations["server_api_images_step"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/images/version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Version
+         * @description The file of a step.
+         */
+        get: operations["server_api_images_version"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/steer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steer
+         * @description Pause a job or let it go on, at full speed or easy on this machine.
+         */
+        post: operations["server_api_images_steer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -536,7 +738,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out";
+            kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode";
             /**
              * State
              * @enum {string}
@@ -552,6 +754,10 @@ export interface components {
             note: string;
             /** Error */
             error: string;
+            /** Paused */
+            paused: boolean;
+            /** Easy */
+            easy: boolean;
         };
         /**
          * SiteOut
@@ -800,6 +1006,22 @@ export interface components {
             spots: components["schemas"]["Spot"][];
         };
         /**
+         * ReplacementOut
+         * @description A file of the lighter site that is new or differs; sizes in bytes of the file.
+         */
+        ReplacementOut: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
+            /** Pages */
+            pages: string[];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /**
          * ResultOut
          * @description What the plan brought when it was last carried out.
          */
@@ -820,6 +1042,14 @@ export interface components {
             notices: components["schemas"]["NoticeOut"][];
             /** Archive Bytes */
             archive_bytes: number;
+            /** Changed Bytes */
+            changed_bytes: number;
+            /** Changed */
+            changed: components["schemas"]["ReplacementOut"][];
+            /** Remedies */
+            remedies: {
+                [key: string]: components["schemas"]["Saved"];
+            };
             /**
              * Taken
              * Format: date-time
@@ -1302,29 +1532,23 @@ export interface components {
         };
         /**
          * StepOut
-         * @description A step of a walk and what came of it.
+         * @description One step of the loupe: an encode as it came out; `refused` says why there is none.
          */
         StepOut: {
-            /** Key */
-            key: string;
-            /** Action */
-            action: string;
-            /** Selector */
-            selector: string;
-            /** Text */
-            text: string;
-            /** Ms */
-            ms: number;
-            /** Label */
-            label: string;
-            /** Own */
-            own: boolean;
-            /** Outcome */
-            outcome: string;
-            /** Requests */
-            requests: number;
-            /** Transferred */
-            transferred: number;
+            /** Format */
+            format: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Quality */
+            quality: number;
+            /** Bytes */
+            bytes: number;
+            /** Likeness */
+            likeness: number;
+            /** Refused */
+            refused: string;
         };
         /**
          * UseFile
@@ -1447,6 +1671,194 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
         };
+        /**
+         * ImageRow
+         * @description An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device.
+         */
+        ImageRow: {
+            /** Path */
+            path: string;
+            /** Url */
+            url: string;
+            /** Digest */
+            digest: string;
+            /** Format */
+            format: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Bytes */
+            bytes: number;
+            /** Metadata */
+            metadata: number;
+            /** Frames */
+            frames: number;
+            /** Pages */
+            pages: string[];
+            /** Via */
+            via: string[];
+            /** Shown */
+            shown: {
+                [key: string]: number[];
+            };
+            /** By Script */
+            by_script: boolean;
+            /** Family */
+            family: string;
+            /** Refused */
+            refused: string;
+            /** Per Pixel */
+            per_pixel: number | null;
+            proposed: components["schemas"]["Proposed"] | null;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * ImageSettingsIO
+         * @description As in docs/formats.md; widths in px of the file.
+         */
+        ImageSettingsIO: {
+            /**
+             * Likeness
+             * @default
+             * @enum {string}
+             */
+            likeness?: "" | "exact" | "true" | "fine" | "fair";
+            /**
+             * Density
+             * @default 0
+             */
+            density?: number;
+            /**
+             * Content Width
+             * @default 1500
+             */
+            content_width?: number;
+            /**
+             * Background Width
+             * @default 2560
+             */
+            background_width?: number;
+            /**
+             * Phone Width
+             * @default 650
+             */
+            phone_width?: number;
+            /**
+             * Same Names
+             * @default false
+             */
+            same_names?: boolean;
+            /**
+             * Fallback
+             * @default false
+             */
+            fallback?: boolean;
+            /**
+             * Widths
+             * @default true
+             */
+            widths?: boolean;
+            /**
+             * Avif
+             * @default false
+             */
+            avif?: boolean;
+            /**
+             * Copyright
+             * @default false
+             */
+            copyright?: boolean;
+        };
+        /** ImageSheet */
+        ImageSheet: {
+            settings: components["schemas"]["ImageSettingsIO"];
+            /**
+             * Effort Likeness
+             * @enum {string}
+             */
+            effort_likeness: "exact" | "true" | "fine" | "fair";
+            /** Likenesses */
+            likenesses: {
+                [key: string]: number;
+            };
+            /** Images */
+            images: components["schemas"]["ImageRow"][];
+        };
+        /**
+         * Proposed
+         * @description What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not.
+         */
+        Proposed: {
+            /** Changes */
+            changes: string[];
+            /** On */
+            on: boolean;
+            /** Set Aside */
+            set_aside: string;
+            /** Encoded */
+            encoded: boolean;
+            /** Format */
+            format: string;
+            /** Width */
+            width: number;
+            /** Bytes */
+            bytes: number;
+            /** Quality */
+            quality: number;
+            /** Likeness */
+            likeness: number;
+            /** Refused */
+            refused: string;
+        };
+        /**
+         * ChoiceIn
+         * @description How to treat these images, by path; with `family` their other sizes too.
+         */
+        ChoiceIn: {
+            /** Paths */
+            paths: string[];
+            /**
+             * Format
+             * @default
+             * @enum {string}
+             */
+            format?: "" | "leave" | "WEBP" | "AVIF" | "JPEG" | "PNG";
+            /**
+             * Width
+             * @default 0
+             */
+            width?: number;
+            /**
+             * Likeness
+             * @default fine
+             * @enum {string}
+             */
+            likeness?: "exact" | "true" | "fine" | "fair";
+            /**
+             * Quality
+             * @default 0
+             */
+            quality?: number;
+            /**
+             * On
+             * @default true
+             */
+            on?: boolean;
+            /**
+             * Family
+             * @default false
+             */
+            family?: boolean;
+        };
+        /** SteerIn */
+        SteerIn: {
+            /** Paused */
+            paused: boolean;
+            /** Easy */
+            easy: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -1563,6 +1975,83 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Archive
+                     * Format: binary
+                     */
+                    archive: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_sites_upload_newer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -2156,6 +2645,64 @@ export interface operations {
         };
     };
     server_api_sites_download: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_sites_download_changed: {
         parameters: {
             query?: never;
             header?: never;
@@ -3504,6 +4051,548 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_change_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImageSettingsIO"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_carry_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_thumb: {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_step: {
+        parameters: {
+            query: {
+                path: string;
+                format: "WEBP" | "AVIF" | "JPEG" | "PNG";
+                width: number;
+                quality: number;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_version: {
+        parameters: {
+            query: {
+                path: string;
+                format: "WEBP" | "AVIF" | "JPEG" | "PNG";
+                width: number;
+                quality: number;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_images_steer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SteerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,98 @@
+"""Shapes of the API for images."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ninja import Field, Schema
+
+Likeness = Literal["exact", "true", "fine", "fair"]
+
+
+class ImageSettingsIO(Schema):
+    """As in docs/formats.md; widths in px of the file."""
+
+    likeness: Literal["", "exact", "true", "fine", "fair"] = ""
+    density: float = Field(0, ge=0, le=4)
+    content_width: int = Field(1500, ge=100, le=16_000)
+    background_width: int = Field(2560, ge=100, le=16_000)
+    phone_width: int = Field(650, ge=100, le=16_000)
+    same_names: bool = False
+    fallback: bool = False
+    widths: bool = True
+    avif: bool = False
+    copyright: bool = False
+
+
+class Proposed(Schema):
+    """What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not."""
+
+    changes: list[str]
+    on: bool
+    set_aside: str
+    encoded: bool
+    format: str
+    width: int
+    bytes: int
+    quality: int
+    likeness: float
+    refused: str
+
+
+class ImageRow(Schema):
+    """An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device."""
+
+    path: str
+    url: str
+    digest: str
+    format: str
+    width: int
+    height: int
+    bytes: int
+    metadata: int
+    frames: int
+    pages: list[str]
+    via: list[str]
+    shown: dict[str, list[int]]
+    by_script: bool
+    family: str
+    refused: str
+    per_pixel: float | None
+    proposed: Proposed | None
+    why_not: str
+
+
+class ImageSheet(Schema):
+    settings: ImageSettingsIO
+    effort_likeness: Likeness
+    likenesses: dict[str, float]
+    images: list[ImageRow]
+
+
+class ChoiceIn(Schema):
+    """How to treat these images, by path; with `family` their other sizes too."""
+
+    paths: list[str] = Field(min_length=1, max_length=20_000)
+    format: Literal["", "leave", "WEBP", "AVIF", "JPEG", "PNG"] = ""
+    width: int = Field(0, ge=0, le=30_000)
+    likeness: Likeness = "fine"
+    quality: int = Field(0, ge=0, le=100)
+    on: bool = True
+    family: bool = False
+
+
+class StepOut(Schema):
+    """One step of the loupe: an encode as it came out; `refused` says why there is none."""
+
+    format: str
+    width: int
+    height: int
+    quality: int
+    bytes: int
+    likeness: float
+    refused: str
+
+
+class SteerIn(Schema):
+    paused: bool
+    easy: bool
