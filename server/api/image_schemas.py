@@ -40,7 +40,7 @@ class Proposed(Schema):
 
 
 class ImageRow(Schema):
-    """An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device."""
+    """An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device, `file` is its preview."""
 
     path: str
     url: str
@@ -58,6 +58,7 @@ class ImageRow(Schema):
     family: str
     refused: str
     per_pixel: float | None
+    file: str
     proposed: Proposed | None
     why_not: str
 
@@ -81,7 +82,7 @@ class ChoiceIn(Schema):
     family: bool = False
 
 
-class StepOut(Schema):
+class EncodeOut(Schema):
     """One step of the loupe: an encode as it came out; `refused` says why there is none."""
 
     format: str

@@ -19,10 +19,11 @@ from server.api.image_schemas import (
     ImageSheet,
     Proposed,
     SteerIn,
-    StepOut,
+    EncodeOut,
 )
 from server.api.schemas import JobOut
 from server.api.sites import ERRORS, owner_of, site_of
+from server.previews.labels import file_address
 from server.sites import jobs, storage
 from server.sites.encoding import encoded
 from server.sites.models import Job, Site
@@ -81,6 +82,7 @@ def sheet(request: HttpRequest, site_id: UUID) -> ImageSheet:
         images=[
             ImageRow(
                 **row,
+                file=file_address(site, "found", row["url"]),
                 proposed=_proposed(memo, row, proposed.get(row["path"]), plan.images),
                 why_not=row["refused"] or reasons.get(row["path"], ""),
             )
@@ -179,7 +181,7 @@ def thumb(request: HttpRequest, site_id: UUID, path: Query[str]) -> HttpResponse
     return _made(site, encoded(store, _image(site, path).digest, THUMBNAIL))
 
 
-@router.get("sites/{site_id}/images/step", response={200: StepOut, **ERRORS})
+@router.get("sites/{site_id}/images/step", response={200: EncodeOut, **ERRORS})
 def step(
     request: HttpRequest,
     site_id: UUID,
@@ -187,11 +189,11 @@ def step(
     format: Query[Format],
     width: Query[int],
     quality: Query[int],
-) -> StepOut:
+) -> EncodeOut:
     """One image at one quality (0: exactly), encoded now unless it is known."""
     site = site_of(request, site_id)
     outcome = encoded(storage.store(site.pk), _image(site, path).digest, _recipe(format, width, quality))
-    return StepOut(
+    return EncodeOut(
         bytes=outcome.size,
         **{name: getattr(outcome, name) for name in ("format", "width", "height", "quality", "likeness", "refused")},
     )

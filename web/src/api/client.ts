@@ -21,6 +21,11 @@ export type Walk = Schemas["WalkOut"];
 export type WalkOrders = Schemas["WalkOrdersIn"];
 export type Rule = Schemas["RuleOut"];
 export type WeighMore = Schemas["WeighMoreIn"];
+export type ImageRow = Schemas["ImageRow"];
+export type ImageSheet = Schemas["ImageSheet"];
+export type ImageSettings = Schemas["ImageSettingsIO"];
+export type Choice = Schemas["ChoiceIn"];
+export type Step = Schemas["EncodeOut"];
 export type Effort = Schemas["LightenIn"]["effort"];
 
 export function csrfToken(): string {

@@ -1,5 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Bench, client, type Effort, type Job, type Rule, type Session, told, type WalkOrders, type WeighMore } from "./client";
+import { type Bench, type Choice, client, type Effort, type ImageSettings, type Job, type Rule, type Session, told, type WalkOrders, type WeighMore } from "./client";
 
 const POLL = 1000;
 
@@ -141,6 +141,31 @@ export function useWalkOrders(id: string, page: string) {
   return { orders, save };
 }
 
+/** All images of a site; `stamp` changes with the plan and with what was tried out. */
+export function useImages(id: string, stamp: string) {
+  return useQuery({
+    queryKey: ["images", id, stamp],
+    queryFn: () => told(client.GET("/api/sites/{site_id}/images", at(id))),
+    placeholderData: (old) => old,
+  });
+}
+
+export interface StepOf {
+  path: string;
+  format: "WEBP" | "AVIF" | "JPEG" | "PNG";
+  width: number;
+  quality: number;
+}
+
+export function stepKey(id: string, step: StepOf) {
+  return ["step", id, step.path, step.format, step.width, step.quality];
+}
+
+/** One encode of one image, tried out when asked for. */
+export function fetchStep(id: string, query: StepOf) {
+  return told(client.GET("/api/sites/{site_id}/images/step", { params: { path: { site_id: id }, query } }));
+}
+
 export function useVisit() {
   const cache = useQueryClient();
   return useMutation({
@@ -184,6 +209,20 @@ export function useWork(bench: Bench) {
     mutationFn: (rules: Rule[]) => told(client.PUT("/api/sites/{site_id}/rules", { ...path, body: { rules } })),
     onSettled,
   });
+  const choose = useMutation({
+    mutationFn: (body: Choice) => told(client.POST("/api/sites/{site_id}/images/choose", { ...path, body })),
+    onSettled: () => Promise.all([onSettled(), cache.invalidateQueries({ queryKey: ["images", bench.id] })]),
+  });
+  const setImages = useMutation({
+    mutationFn: (body: ImageSettings) => told(client.POST("/api/sites/{site_id}/images/settings", { ...path, body })),
+    onSettled,
+  });
+  const carryOut = useMutation({ mutationFn: () => told(client.POST("/api/sites/{site_id}/plan/carry-out", path)), onSettled });
+  const steer = useMutation({
+    mutationFn: ({ job, ...body }: { job: string; paused: boolean; easy: boolean }) =>
+      told(client.POST("/api/jobs/{job_id}/steer", { params: { path: { job_id: job } }, body })),
+    onSettled,
+  });
   const allow = useMutation({
     mutationFn: (allowance: number) => told(client.PATCH("/api/sites/{site_id}", { ...path, body: { allowance } })),
     onSettled,
@@ -192,7 +231,7 @@ export function useWork(bench: Bench) {
     mutationFn: (job_id: string) => told(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
     onSettled,
   });
-  const all = { lighten, edit, weigh, weighMore, walk, setRules, allow, cancel };
+  const all = { lighten, edit, weigh, weighMore, walk, setRules, choose, setImages, carryOut, steer, allow, cancel };
   const error = Object.values(all).find((mutation) => mutation.error)?.error ?? null;
   return { ...all, error };
 }

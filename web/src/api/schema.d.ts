@@ -1532,23 +1532,29 @@ export interface components {
         };
         /**
          * StepOut
-         * @description One step of the loupe: an encode as it came out; `refused` says why there is none.
+         * @description A step of a walk and what came of it.
          */
         StepOut: {
-            /** Format */
-            format: string;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Quality */
-            quality: number;
-            /** Bytes */
-            bytes: number;
-            /** Likeness */
-            likeness: number;
-            /** Refused */
-            refused: string;
+            /** Key */
+            key: string;
+            /** Action */
+            action: string;
+            /** Selector */
+            selector: string;
+            /** Text */
+            text: string;
+            /** Ms */
+            ms: number;
+            /** Label */
+            label: string;
+            /** Own */
+            own: boolean;
+            /** Outcome */
+            outcome: string;
+            /** Requests */
+            requests: number;
+            /** Transferred */
+            transferred: number;
         };
         /**
          * UseFile
@@ -1673,7 +1679,7 @@ export interface components {
         };
         /**
          * ImageRow
-         * @description An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device.
+         * @description An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device, `file` is its preview.
          */
         ImageRow: {
             /** Path */
@@ -1710,6 +1716,8 @@ export interface components {
             refused: string;
             /** Per Pixel */
             per_pixel: number | null;
+            /** File */
+            file: string;
             proposed: components["schemas"]["Proposed"] | null;
             /** Why Not */
             why_not: string;
@@ -1851,6 +1859,26 @@ export interface components {
              * @default false
              */
             family?: boolean;
+        };
+        /**
+         * EncodeOut
+         * @description One step of the loupe: an encode as it came out; `refused` says why there is none.
+         */
+        EncodeOut: {
+            /** Format */
+            format: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Quality */
+            quality: number;
+            /** Bytes */
+            bytes: number;
+            /** Likeness */
+            likeness: number;
+            /** Refused */
+            refused: string;
         };
         /** SteerIn */
         SteerIn: {
@@ -4458,7 +4486,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StepOut"];
+                    "application/json": components["schemas"]["EncodeOut"];
                 };
             };
             /** @description Unauthorized */

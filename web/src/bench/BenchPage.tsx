@@ -1,4 +1,4 @@
-import { Alert, Button, Modal, Progress, Select, Spin } from "antd";
+import { Alert, Button, Checkbox, Modal, Progress, Select, Spin } from "antd";
 import { lazy, Suspense, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import type { Bench, Session } from "../api/client";
@@ -55,7 +55,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   useKeys({ ...Object.fromEntries(stages) as Record<string, (down: boolean) => void>, "?": (down) => { if (down) setHelp(true); } });
   const before = weighInOf(bench.weigh_ins, view);
   const after = weighInOf(bench.result?.weigh_ins, view);
-  const busy = isActive(bench.job) || [work.lighten, work.edit, work.weigh, work.weighMore, work.walk, work.setRules].some((mutation) => mutation.isPending);
+  const busy = isActive(bench.job) || [work.lighten, work.edit, work.weigh, work.weighMore, work.walk, work.setRules, work.choose, work.setImages, work.carryOut].some((mutation) => mutation.isPending);
   const Part = PARTS[stage];
   return (
     <div className="bench">
@@ -139,9 +139,11 @@ function JobLine({ bench, work }: { bench: Bench; work: PartProps["work"] }) {
   }
   return (
     <div className="job" role="status">
-      <b>{job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}</b>
+      <b>{job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}</b>
       <Progress percent={job.total ? Math.round((job.done / job.total) * 100) : 0} size="small" showInfo={false} />
       <span className="soft job-note">{job.total > 0 && `${job.done} of ${job.total}`} {job.note}</span>
+      <Checkbox checked={job.easy} onChange={(event) => work.steer.mutate({ job: job.id, paused: job.paused, easy: event.target.checked })}>Go easy on this machine</Checkbox>
+      <Button size="small" loading={work.steer.isPending} onClick={() => work.steer.mutate({ job: job.id, paused: !job.paused, easy: job.easy })}>{job.paused ? "Go on" : "Pause"}</Button>
       <Button size="small" loading={work.cancel.isPending} onClick={() => work.cancel.mutate(job.id)}>Stop</Button>
     </div>
   );

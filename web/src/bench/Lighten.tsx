@@ -1,4 +1,5 @@
-import { Button, Switch, Table } from "antd";
+import { Button, Segmented, Spin, Switch, Table } from "antd";
+import { lazy, Suspense } from "react";
 import type { Change } from "../api/client";
 import { fileName, kB, requests } from "../ui/format";
 import type { PartProps } from "./BenchPage";
@@ -6,24 +7,49 @@ import { standing } from "./state";
 import { Nothing } from "../ui/Nothing";
 
 const REMEDIES: Record<string, { title: string; what: string }> = {
+  merge: { title: "One file for all", what: "Files that are the same byte for byte" },
+  exact: { title: "Packed better", what: "Every pixel as it was" },
+  svg: { title: "Drawings without needless text", what: "SVG that draws the same" },
   shrink: { title: "Shrink to shown", what: "No larger than it is ever shown" },
+  recompress: { title: "Quality that nobody sees", what: "Same format, same name" },
   webp: { title: "WebP", what: "A format that packs better" },
+  avif: { title: "AVIF beside it", what: "A further source where it is much smaller" },
+  widths: { title: "Several sizes", what: "The browser takes the one that fits its window" },
+  phone: { title: "Backgrounds for phones", what: "A narrower file in narrow windows" },
+  inline: { title: "Written into the page", what: "Tiny files that cost more to ask for than they weigh" },
   lazy: { title: "Lazy loading", what: "Loads when a visitor comes near" },
   reserve: { title: "Reserve space", what: "The page stays put while pictures arrive" },
 };
 
+const Sheet = lazy(() => import("../images/Sheet"));
+
+/** The plan, and the contact sheet of all images. */
+export default function Lighten(props: PartProps) {
+  const { bench, view, work, busy } = props;
+  const sheet = view.part === "sheet";
+  return (
+    <>
+      <div className="head parts">
+        <Segmented value={sheet ? "sheet" : "plan"} onChange={(part) => view.set({ part: part === "sheet" ? "sheet" : "" })} options={[{ value: "plan", label: "Plan" }, { value: "sheet", label: "Contact sheet" }]} />
+        {bench.plan_differs && !busy ? (
+          <span className="row stale"><span>The plan has changed since the site was built.</span><Button size="small" type="primary" onClick={() => work.carryOut.mutate()}>Build, check and weigh it</Button></span>
+        ) : (
+          <span className="soft">{sheet ? "Every image of the site: where it is shown, what it weighs, what would be left of it" : "What is switched here is built, compared and weighed again"}</span>
+        )}
+        <a className="end" href={`/api/sites/${bench.id}/plan`} download>Save the plan as a file</a>
+      </div>
+      {sheet ? <Suspense fallback={<div className="waiting"><Spin /></div>}><Sheet {...props} /></Suspense> : <PlanList {...props} />}
+    </>
+  );
+}
+
 /** The plan: changes grouped by remedy, on or off, with what each saved. */
-export default function Lighten({ bench, work, busy }: PartProps) {
+function PlanList({ bench, work, busy }: PartProps) {
   const groups = Object.keys(REMEDIES).map((remedy) => ({ remedy, changes: bench.changes.filter((change) => change.remedy === remedy) }));
   const filled = groups.filter((group) => group.changes.length > 0);
   if (filled.length === 0) return <main className="narrow"><Nothing>The plan is empty: nothing was found that is worth doing.</Nothing></main>;
   return (
     <main className="plan">
-      <div className="head">
-        <h1>The plan</h1>
-        <span className="soft">Effort: {bench.effort}. What is switched here is built, compared and weighed again.</span>
-        <a className="end" href={`/api/sites/${bench.id}/plan`} download>Save the plan as a file</a>
-      </div>
       {filled.map(({ remedy, changes }) => (
         <section key={remedy}>
           <div className="group">

@@ -1,0 +1,169 @@
+import { Button, Modal, Segmented, Select, Slider } from "antd";
+import { useQueries, useQueryClient } from "@tanstack/react-query";
+import { useMemo, useRef, useState } from "react";
+import type { Bench, Choice, ImageRow, Step } from "../api/client";
+import { fetchStep, stepKey, type StepOf } from "../api/hooks";
+import { useKeys } from "../frame/keys";
+import { count, kB, percent } from "../ui/format";
+import { FORMATS, nameOf, proposalText } from "./rows";
+
+type Format = StepOf["format"];
+const QUALITIES = [40, 50, 55, 60, 65, 70, 75, 80, 85, 90, 95];
+const TARGETS: Record<string, number> = { true: 0.985, fine: 0.97, fair: 0.95 };
+const AT_ONCE = 2;
+
+interface Props {
+  bench: Bench;
+  row: ImageRow;
+  busy: boolean;
+  onClose: () => void;
+  onMove: (step: number) => void;
+  onUse: (body: Choice) => void;
+}
+
+/** As found and as proposed at the same place, 1:1 and more, with what each quality costs. */
+export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
+  const proposed = row.proposed?.encoded && !row.proposed.refused ? row.proposed : undefined;
+  const [format, setFormat] = useState<Format>(isFormat(proposed?.format) ? proposed.format : "WEBP");
+  const [width, setWidth] = useState(proposed?.width && proposed.width < row.width ? proposed.width : 0);
+  const [quality, setQuality] = useState(proposed?.quality || 75);
+  const [mode, setMode] = useState<"split" | "blink">("split");
+  const [zoom, setZoom] = useState(1);
+  const [ground, setGround] = useState<"light" | "dark">("light");
+  const [split, setSplit] = useState(50);
+  const [asFound, setAsFound] = useState(false);
+  const raster = row.format !== "SVG" && !row.refused && row.frames === 1;
+  const levels = useMemo(() => (format === "PNG" ? [0] : [...new Set([...QUALITIES, quality])].sort((a, b) => a - b)), [format, quality]);
+  const steps = useSteps(bench.id, row, format, width, levels, quality, raster);
+  const chosen = steps.find((step) => step.level === (format === "PNG" ? 0 : quality))?.step;
+  useKeys({
+    b: (down) => setAsFound(down),
+    n: (down) => { if (down) onMove(1); },
+    p: (down) => { if (down) onMove(-1); },
+  });
+  const source = chosen && !chosen.refused ? versionAddress(bench.id, row, format, width, format === "PNG" ? 0 : quality) : "";
+  const shownSplit = mode === "blink" ? (asFound ? 100 : 0) : asFound ? 100 : split;
+  return (
+    <Modal open footer={null} width="min(1240px, calc(100vw - 24px))" style={{ top: 12 }} onCancel={onClose} title={<span className="loupe-title">{nameOf(row)} <small className="soft">{count(row.width)}x{count(row.height)} px, {FORMATS[row.format] ?? row.format}, {kB(row.bytes)}</small></span>} className="loupe">
+      <div className="row loupe-tools">
+        <Segmented size="small" aria-label="Compare by" value={mode} onChange={setMode} options={[{ value: "split", label: "Split" }, { value: "blink", label: "Blink" }]} />
+        <Segmented size="small" aria-label="Magnification" value={zoom} onChange={setZoom} options={[{ value: 0, label: "fit" }, { value: 1, label: "1:1" }, { value: 2, label: "2:1" }, { value: 4, label: "4:1" }]} />
+        <Segmented size="small" aria-label="Ground" value={ground} onChange={setGround} options={[{ value: "light", label: "on light" }, { value: "dark", label: "on dark" }]} />
+        <span className="soft">{mode === "split" ? "Drag the line: as found to its left." : "Hold b, or the button, to see it as found."}</span>
+        {mode === "blink" && <Button size="small" onPointerDown={() => setAsFound(true)} onPointerUp={() => setAsFound(false)} onPointerLeave={() => setAsFound(false)}>As found</Button>}
+      </div>
+      <Pair row={row} source={source} zoom={zoom} ground={ground} split={shownSplit} draggable={mode === "split"} onSplit={setSplit} />
+      {raster ? (
+        <div className="loupe-choice">
+          <div className="loupe-form">
+            <label className="row between">Format<Select size="small" value={format} onChange={setFormat} options={(["WEBP", "AVIF", "JPEG", "PNG"] as const).map((value) => ({ value, label: FORMATS[value] }))} /></label>
+            <label className="row between">Width<Select size="small" value={width} onChange={setWidth} popupMatchSelectWidth={false} options={widthsOf(row, width)} /></label>
+            {format !== "PNG" && <label>Quality {quality}<Slider min={30} max={95} value={quality} onChange={setQuality} aria-label="Quality" /></label>}
+            <p className="soft">{chosen ? (chosen.refused || `${kB(chosen.bytes)}, likeness ${chosen.likeness.toFixed(3)}; ${chosen.bytes < row.bytes ? percent(1 - chosen.bytes / row.bytes) + " less" : "no smaller"} than as found`) : "being tried out…"}</p>
+            <Button type="primary" size="small" disabled={busy || !chosen || Boolean(chosen.refused) || chosen.bytes >= row.bytes} onClick={() => onUse({ paths: [row.path], format, width, quality: format === "PNG" ? 0 : quality, likeness: format === "PNG" ? "exact" : "fine", on: true, family: false })}>Put this into the plan</Button>
+            {" "}
+            <Button size="small" disabled={busy} onClick={() => onUse({ paths: [row.path], format: "leave", width: 0, quality: 0, likeness: "fine", on: true, family: false })}>Leave it as found</Button>
+          </div>
+          <Steps steps={steps} level={format === "PNG" ? 0 : quality} found={row.bytes} onPick={setQuality} />
+        </div>
+      ) : (
+        <p className="soft">{row.refused || proposalText(row)}</p>
+      )}
+    </Modal>
+  );
+}
+
+function isFormat(value: string | undefined): value is Format {
+  return value === "WEBP" || value === "AVIF" || value === "JPEG" || value === "PNG";
+}
+
+function widthsOf(row: ImageRow, current: number) {
+  const shown = Math.max(0, ...Object.values(row.shown).map(([width = 0]) => width));
+  const widths = [...new Set([current, shown, shown * 2, row.proposed?.width ?? 0])].filter((width) => width > 0 && width < row.width).sort((a, b) => a - b);
+  return [{ value: 0, label: `as found, ${count(row.width)} px` }, ...widths.map((value) => ({ value, label: `${count(value)} px${value === shown ? ", as shown" : value === shown * 2 ? ", twice as shown" : ""}` }))];
+}
+
+function versionAddress(site: string, row: ImageRow, format: Format, width: number, quality: number): string {
+  return `/api/sites/${site}/images/version?path=${encodeURIComponent(row.path)}&format=${format}&width=${width}&quality=${quality}&of=${row.digest.slice(0, 8)}`;
+}
+
+interface Level {
+  level: number;
+  step: Step | undefined;
+}
+
+/** The steps come two at a time, the chosen one first. */
+function useSteps(site: string, row: ImageRow, format: Format, width: number, levels: number[], first: number, enabled: boolean): Level[] {
+  const cache = useQueryClient();
+  const asked = levels.map((quality) => ({ path: row.path, format, width, quality }));
+  const waiting = asked.filter((step) => (cache.getQueryState(stepKey(site, step))?.status ?? "pending") === "pending");
+  const next = waiting.sort((a, b) => Number(b.quality === first) - Number(a.quality === first)).slice(0, AT_ONCE);
+  const found = useQueries({
+    queries: asked.map((step) => ({
+      queryKey: stepKey(site, step),
+      queryFn: () => fetchStep(site, step),
+      enabled: enabled && next.includes(step),
+      staleTime: Infinity,
+      retry: false,
+    })),
+  });
+  return levels.map((level, i) => ({ level, step: found[i]?.data }));
+}
+
+/** Two pictures in one place, the newer one cut off at the line. */
+function Pair({ row, source, zoom, ground, split, draggable, onSplit }: { row: ImageRow; source: string; zoom: number; ground: "light" | "dark"; split: number; draggable: boolean; onSplit: (share: number) => void }) {
+  const frame = useRef<HTMLDivElement>(null);
+  const density = devicePixelRatio || 1;
+  const size = zoom ? { width: (row.width * zoom) / density, height: (row.height * zoom) / density } : undefined;
+  const place = (x: number) => {
+    const box = frame.current?.getBoundingClientRect();
+    if (box) onSplit(Math.min(100, Math.max(0, ((x - box.left) / box.width) * 100)));
+  };
+  return (
+    <div className={`loupe-view ${ground}`} tabIndex={0} aria-label="The picture">
+      <div
+        ref={frame}
+        className={zoom ? "loupe-pair" : "loupe-pair fit"}
+        style={size}
+        onPointerDown={(event) => { if (draggable) { event.currentTarget.setPointerCapture(event.pointerId); place(event.clientX); } }}
+        onPointerMove={(event) => { if (draggable && event.buttons) place(event.clientX); }}
+      >
+        <img className={zoom > 1 ? "crisp" : ""} src={row.file} alt="as found" draggable={false} />
+        {source && <img className={zoom > 1 ? "crisp" : ""} src={source} alt="as chosen" draggable={false} style={{ clipPath: `inset(0 0 0 ${split}%)` }} />}
+        {draggable && source && <span className="loupe-line" style={{ left: `${split}%` }} role="slider" aria-label="Where as found ends" aria-valuenow={Math.round(split)} tabIndex={0} onKeyDown={(event) => { if (event.key === "ArrowLeft") onSplit(Math.max(0, split - 2)); if (event.key === "ArrowRight") onSplit(Math.min(100, split + 2)); }} />}
+      </div>
+    </div>
+  );
+}
+
+const STEP = 58;
+const TALL = 84;
+
+/** What each quality costs and how alike it looks. Those tried out have a bar; the line is the file as found. */
+function Steps({ steps, level, found, onPick }: { steps: Level[]; level: number; found: number; onPick: (quality: number) => void }) {
+  const most = Math.max(found, ...steps.map(({ step }) => step?.bytes ?? 0), 1);
+  const y = (bytes: number) => TALL - (bytes / most) * TALL;
+  return (
+    <div className="loupe-steps">
+      <svg width={steps.length * STEP + 70} height={TALL + 40} role="img" aria-label="Bytes and likeness by quality">
+        <line x1="0" x2={steps.length * STEP} y1={y(found) + 1} y2={y(found) + 1} stroke="#23211D" strokeDasharray="2 3" />
+        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">as found</text>
+        {steps.map(({ level: quality, step }, i) => (
+          <g key={quality} transform={`translate(${i * STEP} 0)`} onClick={() => { if (quality) onPick(quality); }} className="step">
+            <rect width={STEP - 6} height={TALL + 40} fill="transparent" />
+            {step && !step.refused && <rect x="8" width={STEP - 22} y={y(step.bytes)} height={TALL - y(step.bytes)} fill={quality === level ? "#8A4F22" : "#CDBFA8"} />}
+            <text x={(STEP - 6) / 2} y={TALL + 13} textAnchor="middle" className={quality === level ? "step-text on" : "step-text"}>{quality || "exact"}</text>
+            <text x={(STEP - 6) / 2} y={TALL + 25} textAnchor="middle" className="step-text">{step && !step.refused ? kB(step.bytes) : "…"}</text>
+            <text x={(STEP - 6) / 2} y={TALL + 37} textAnchor="middle" className="step-text soft">{step && !step.refused ? wordFor(step.likeness) : ""}</text>
+          </g>
+        ))}
+      </svg>
+    </div>
+  );
+}
+
+/** The likeness as a figure, with the word whose target it holds. */
+function wordFor(likeness: number): string {
+  const word = Object.entries(TARGETS).find(([, target]) => likeness >= target)?.[0];
+  return `${likeness.toFixed(3)}${word ? ` ${word}` : ""}`;
+}
