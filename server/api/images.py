@@ -14,12 +14,12 @@ from ninja.errors import HttpError
 
 from server.api.image_schemas import (
     ChoiceIn,
+    EncodeOut,
     ImageRow,
     ImageSettingsIO,
     ImageSheet,
     Proposed,
     SteerIn,
-    EncodeOut,
 )
 from server.api.schemas import JobOut
 from server.api.sites import ERRORS, owner_of, site_of

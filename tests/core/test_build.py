@@ -18,7 +18,7 @@ PICTURE = photo(900, 600)
 FILES = {
     "index.html": page(
         '<img src="img/a.jpg"><img src=img/a.jpg width=9 height=6><p style="background:url(img/b.jpg)">'
-        '<img data-src="img/c.jpg"><a href="img/a.jpg">large</a>',
+        '<a href="img/a.jpg">large</a><img onload="this.src=\'img/c\'+\'.jpg\'">',
         "<link rel=stylesheet href=s.css>",
     ),
     "about.html": page('<picture><source srcset="img/a.jpg"><img src="img/a.jpg"></picture><img src=img/b.jpg>'),
@@ -106,7 +106,7 @@ class Building(FolderCase):
         self.found = self.found.with_changes([replace(exchange, digest=broken, size=8)])
         _, journal = self.built(webp("/img/c.jpg"), webp("/img/b.jpg"), webp("/img/gone.jpg"))
         reasons = {notice.name: notice.reason for notice in journal.notices}
-        self.assertIn("only by a script", reasons["/img/c.jpg"])
+        self.assertIn("cannot be rewritten", reasons["/img/c.jpg"])
         self.assertIn("no image", reasons["/img/b.jpg"])
         self.assertIn("not in the site", reasons["/img/gone.jpg"])
 

@@ -121,7 +121,8 @@ class Lists(SurveyCase):
         self.assertEqual([c.id for c in plan.changes], [e.change.id for e in found])
 
     def test_gentle_neither_resizes_nor_loses_a_pixel(self) -> None:
-        self.assertEqual(self.find(SHOWN, effort="gentle"), {})
+        found = self.find(SHOWN, effort="gentle")
+        self.assertEqual(set(found), {"exact:/a.jpg"})
 
     def test_early_means_far_below_on_every_device_and_a_gain_on_one(self) -> None:
         def early(**change: object) -> bool:

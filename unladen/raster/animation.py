@@ -42,6 +42,8 @@ def _frames(data: bytes) -> tuple[list[Image.Image], list[int]]:
             durations.append(duration if duration > _SHORTEST else _TAKEN_AS)
     except Exception as error:
         raise ImageRefused(f"is damaged or cut off ({error})") from error
+    if len({frame.size for frame in frames}) > 1:
+        raise ImageRefused("has frames of different sizes")
     if all(frame.getchannel("A").getextrema() == (255, 255) for frame in frames):
         frames = [frame.convert("RGB") for frame in frames]
     return frames, durations

@@ -20,6 +20,7 @@ _TILE = 128  # px
 _CLOSE = 3  # of quality; finer steps change the size by about a percent
 _USUAL_SLOPE = -0.035  # of log(1 - SSIM) for one step of quality, on photographs
 _MOST_SAMPLES, _MOST_WHOLE = 3, 3
+_NEAR_REACH = 1.1  # times the distance to the original that the highest quality leaves
 _HINTS: dict[Format, int] = {"JPEG": 80, "WEBP": 78, "AVIF": 62}
 
 
@@ -41,9 +42,25 @@ class _Bracket:
     high: int
     target: float
     tried: dict[int, float] = field(default_factory=dict)
+    lowered: bool = False
 
     def add(self, quality: int, likeness: float) -> None:
         self.tried[quality] = math.log(max(1 - likeness, 1e-6)) - math.log(max(1 - self.target, 1e-6))
+
+    def lower(self) -> bool:
+        """Aim at what the format can reach at all, when the highest quality misses the target; whether that helped.
+
+        What is missing then is the colour of fine grain, which these formats store at half the resolution whatever the
+        quality: more bytes would bring nothing.
+        """
+        miss = self.tried.get(self.high)
+        if miss is None or miss <= 0 or self.lowered:
+            return False
+        self.lowered = True
+        reach = 1 - (1 - self.target) * math.exp(miss)
+        self.target = 1 - _NEAR_REACH * (1 - reach)
+        self.tried = {quality: miss_ - miss - math.log(_NEAR_REACH) for quality, miss_ in self.tried.items()}
+        return True
 
     def next(self) -> int:
         """Where the secant through the two nearest points crosses, held between what failed and what passed."""
@@ -83,6 +100,7 @@ def lowest_quality(pixels: Image.Image, format: Format, target: float) -> Found:
         data = encode(sample, format, quality, final=False)
         encodes += 1
         search.add(quality, similarity(sample, reopen(data)))
+        search.lower()
         if search.settled():
             break
         quality = search.next()
@@ -98,11 +116,13 @@ def _confirmed(pixels: Image.Image, format: Format, search: _Bracket, encodes: i
         data = encode(pixels, format, quality)
         encodes += 1
         likeness = similarity(pixels, reopen(data))
+        # Some curves are not monotone: the best seen is kept.
         if best is None or likeness > best.likeness:
             best = Found(data, quality, likeness, encodes)
-        if likeness >= search.target or quality >= search.high:
+        if likeness >= whole.target or quality >= search.high:
             break
         whole.add(quality, likeness)
+        whole.lower()
         quality = min(max(whole.next(), quality + 2), search.high)
     assert best is not None
     best.encodes = encodes

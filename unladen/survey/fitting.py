@@ -53,7 +53,7 @@ def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
         return None  # its box would take its size from whatever file came
     full = c.width or c.info.width
     need = max(_phone_need(survey, s) for s in phones)
-    widths = list(dict.fromkeys(even_width(c.info, width) for width in steps_between(need, full)))
+    widths = list(dict.fromkeys(even_width(c.info, width, survey.settings) for width in steps_between(need, full)))
     widths = [width for width in widths if width * _STEP <= full]
     lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
     sizes = {page: found for page, found in lines.items() if found}
@@ -125,7 +125,7 @@ def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
     if not any(_can_follow(survey, use.text, use.reference.start) for use in uses if use.reference.element is None):
         return None
     full = c.width or c.info.width
-    width = even_width(c.info, max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)))
+    width = even_width(c.info, max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)), survey.settings)
     if width * _STEP > full:
         return None
     files = _try(survey, c, [width])

@@ -110,7 +110,7 @@ class ImageSurvey:
                 continue
             resizes = self.effort.resizes and self.similarity < 1 and info.frames == 1
             width, reason = needed_width(use, self.effort, self.settings) if resizes else (0, "")
-            width = even_width(info, width) if width else 0
+            width = even_width(info, width, self.settings) if width else 0
             width = width if 0 < width <= info.width * _WORTH_SHRINKING else 0
             if width and self.settings.same_names and any(not s.image.free for s in use.showings):
                 width, reason = 0, "gives its box its size, which only an edit of the page could keep"

@@ -69,14 +69,19 @@ def cap_of(showing: Showing, settings: ImageSettings, *, full: bool = False) -> 
     return settings.background_width if full or showing.image.via != "img" else settings.content_width
 
 
-def even_width(info: ImageInfo, wanted: float) -> int:
+def even_width(info: ImageInfo, wanted: float, settings: ImageSettings) -> int:
     """The least width (px) from `wanted` on at which the height comes out nearly whole, so that the shape stays.
+
+    From a cap of the settings the search goes down, since nothing may be wider.
 
     A shape that is off by a fraction of a pixel moves what stands below by one, and shifts every detail of the picture.
     """
     first = min(math.ceil(wanted), info.width)
     best, least = info.width, 1.0
-    for width in range(first, min(info.width, math.ceil(first * 1.15) + 8) + 1):
+    candidates = range(first, min(info.width, math.ceil(first * 1.15) + 8) + 1)
+    if first in (settings.content_width, settings.background_width, settings.phone_width):
+        candidates = range(first, max(1, math.floor(first * 0.94)), -1)
+    for width in candidates:
         height = info.height * width / info.width
         error = abs(round(height) - height) / height
         if error < least:

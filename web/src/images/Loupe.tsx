@@ -1,6 +1,6 @@
 import { Button, Modal, Segmented, Select, Slider } from "antd";
 import { useQueries, useQueryClient } from "@tanstack/react-query";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Bench, Choice, ImageRow, Step } from "../api/client";
 import { fetchStep, stepKey, type StepOf } from "../api/hooks";
 import { useKeys } from "../frame/keys";
@@ -113,6 +113,11 @@ function useSteps(site: string, row: ImageRow, format: Format, width: number, le
 /** Two pictures in one place, the newer one cut off at the line. */
 function Pair({ row, source, zoom, ground, split, draggable, onSplit }: { row: ImageRow; source: string; zoom: number; ground: "light" | "dark"; split: number; draggable: boolean; onSplit: (share: number) => void }) {
   const frame = useRef<HTMLDivElement>(null);
+  const view = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const box = view.current;
+    if (box) box.scrollTo((box.scrollWidth - box.clientWidth) / 2, (box.scrollHeight - box.clientHeight) / 2);
+  }, [zoom]);
   const density = devicePixelRatio || 1;
   const size = zoom ? { width: (row.width * zoom) / density, height: (row.height * zoom) / density } : undefined;
   const place = (x: number) => {
@@ -120,7 +125,7 @@ function Pair({ row, source, zoom, ground, split, draggable, onSplit }: { row: I
     if (box) onSplit(Math.min(100, Math.max(0, ((x - box.left) / box.width) * 100)));
   };
   return (
-    <div className={`loupe-view ${ground}`} tabIndex={0} aria-label="The picture">
+    <div ref={view} className={`loupe-view ${ground}`} tabIndex={0} aria-label="The picture">
       <div
         ref={frame}
         className={zoom ? "loupe-pair" : "loupe-pair fit"}
@@ -141,13 +146,13 @@ const TALL = 84;
 
 /** What each quality costs and how alike it looks. Those tried out have a bar; the line is the file as found. */
 function Steps({ steps, level, found, onPick }: { steps: Level[]; level: number; found: number; onPick: (quality: number) => void }) {
-  const most = Math.max(found, ...steps.map(({ step }) => step?.bytes ?? 0), 1);
-  const y = (bytes: number) => TALL - (bytes / most) * TALL;
+  const most = Math.max(...steps.map(({ step }) => step?.bytes ?? 0), found / 4, 1) * 1.1;
+  const y = (bytes: number) => TALL - Math.min(1, bytes / most) * TALL;
   return (
     <div className="loupe-steps">
       <svg width={steps.length * STEP + 70} height={TALL + 40} role="img" aria-label="Bytes and likeness by quality">
-        <line x1="0" x2={steps.length * STEP} y1={y(found) + 1} y2={y(found) + 1} stroke="#23211D" strokeDasharray="2 3" />
-        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">as found</text>
+        <line x1="0" x2={steps.length * STEP} strokeOpacity={found > most ? 0.4 : 1} y1={y(found) + 1} y2={y(found) + 1} stroke="#23211D" strokeDasharray="2 3" />
+        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">{found > most ? "far below as found" : "as found"}</text>
         {steps.map(({ level: quality, step }, i) => (
           <g key={quality} transform={`translate(${i * STEP} 0)`} onClick={() => { if (quality) onPick(quality); }} className="step">
             <rect width={STEP - 6} height={TALL + 40} fill="transparent" />

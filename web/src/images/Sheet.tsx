@@ -65,22 +65,22 @@ export default function Sheet({ bench, work, busy }: PartProps) {
           virtual
           scroll={{ y: Math.max(200, height - 42), x: 1180 }}
           pagination={false}
-          rowSelection={{ selectedRowKeys: marked, onChange: (keys) => setMarked(keys.map(String)), columnWidth: 44, getCheckboxProps: (row) => ({ "aria-label": `Choose ${row.path}` }) }}
+          rowSelection={{ selectedRowKeys: marked, onChange: (keys) => setMarked(keys.map(String)), columnWidth: 36, getCheckboxProps: (row) => ({ "aria-label": `Choose ${row.path}` }) }}
           onChange={(_pages, _filters, _sorter, extra) => { order.current = extra.currentDataSource; }}
           onRow={(row) => ({ onDoubleClick: () => setOpen(row.path), "aria-label": row.path })}
           locale={{ emptyText: "No image fits the filter." }}
           columns={[
-            { title: "", width: 64, render: (_, row) => <button type="button" className="thumb" aria-label={`Look closely at ${nameOf(row)}`} onClick={() => setOpen(row.path)}><Thumb site={bench.id} row={row} /></button> },
-            { title: "File", ellipsis: true, sorter: (a, b) => a.path.localeCompare(b.path), render: (_, row) => <span title={logText(row)}><span className="file">{row.path}</span><small className="soft">{marksText(row)}</small></span> },
-            { title: "Shown, CSS px", width: 140, sorter: (a, b) => widest(a) - widest(b), render: (_, row) => <small className="soft lines">{shownText(row).map((line) => <span key={line}>{line}</span>)}{Object.keys(row.shown).length === 0 && "not shown"}</small> },
-            { title: "Pixels", width: 100, align: "right", sorter: (a, b) => a.width - b.width, render: (_, row) => (row.width ? `${count(row.width)}x${count(row.height)}` : "") },
-            { title: "Format", width: 78, sorter: (a, b) => a.format.localeCompare(b.format), render: (_, row) => FORMATS[row.format] ?? "unread" },
-            { title: "Bytes", width: 92, align: "right", defaultSortOrder: "descend", sorter: (a, b) => a.bytes - b.bytes, render: (_, row) => kB(row.bytes) },
-            { title: "B per px", width: 84, align: "right", sorter: (a, b) => (a.per_pixel ?? 0) - (b.per_pixel ?? 0), render: (_, row) => (row.per_pixel === null ? "" : row.per_pixel.toFixed(2)) },
-            { title: "Metadata", width: 90, align: "right", sorter: (a, b) => a.metadata / a.bytes - b.metadata / b.bytes, render: (_, row) => (row.metadata ? percent(row.metadata / Math.max(1, row.bytes)) : "") },
-            { title: "Proposed", width: 176, ellipsis: true, render: (_, row) => <span title={proposalText(row)} className={row.proposed ? "" : "soft"}>{proposalText(row)}</span> },
-            { title: "After", width: 150, align: "right", sorter: (a, b) => after(a) - after(b), render: (_, row) => <Left row={row} most={most} /> },
-            { title: "", width: 74, render: (_, row) => <span className="soft" title={row.proposed?.set_aside}>{stateText(row)}</span> },
+            { title: "", width: 60, render: (_, row) => <button type="button" className="thumb" aria-label={`Look closely at ${nameOf(row)}`} onClick={() => setOpen(row.path)}><Thumb site={bench.id} row={row} /></button> },
+            { title: "File", ellipsis: true, sorter: (a, b) => a.path.localeCompare(b.path), render: (_, row) => <span title={logText(row)}><span className="file">{nameOf(row)}</span><small className="soft">{marksText(row)}</small></span> },
+            { title: "Shown, CSS px", width: 132, sorter: (a, b) => widest(a) - widest(b), render: (_, row) => <small className="soft lines">{shownText(row).map((line) => <span key={line}>{line}</span>)}{Object.keys(row.shown).length === 0 && "not shown"}</small> },
+            { title: "Pixels", width: 96, align: "right", sorter: (a, b) => a.width - b.width, render: (_, row) => (row.width ? `${count(row.width)}x${count(row.height)}` : "") },
+            { title: "Format", width: 80, sorter: (a, b) => a.format.localeCompare(b.format), render: (_, row) => FORMATS[row.format] ?? "unread" },
+            { title: "Bytes", width: 86, align: "right", defaultSortOrder: "descend", sorter: (a, b) => a.bytes - b.bytes, render: (_, row) => kB(row.bytes) },
+            { title: "B per px", width: 86, align: "right", sorter: (a, b) => (a.per_pixel ?? 0) - (b.per_pixel ?? 0), render: (_, row) => (row.per_pixel === null ? "" : row.per_pixel.toFixed(2)) },
+            { title: "Metadata", width: 92, align: "right", sorter: (a, b) => a.metadata / a.bytes - b.metadata / b.bytes, render: (_, row) => (row.metadata / Math.max(1, row.bytes) >= 0.005 ? percent(row.metadata / row.bytes) : "") },
+            { title: "Proposed", width: 170, ellipsis: true, render: (_, row) => <span title={proposalText(row)} className={row.proposed ? "" : "soft"}>{proposalText(row)}</span> },
+            { title: "After", width: 134, align: "right", sorter: (a, b) => after(a) - after(b), render: (_, row) => <Left row={row} most={most} /> },
+            { title: "", width: 66, render: (_, row) => <span className="soft" title={row.proposed?.set_aside}>{stateText(row)}</span> },
           ]}
         />
       </div>
