@@ -28,14 +28,20 @@ def page(body: str, head: str = "", title: str = "Test") -> bytes:
 
 
 def photo(
-    width: int, height: int, seed: int = 1, format: str = "JPEG", quality: int = 92, **options: object
+    width: int,
+    height: int,
+    seed: int = 1,
+    format: str = "JPEG",
+    quality: int = 92,
+    grain: int = 12,
+    **options: object,
 ) -> bytes:
     """A picture that is neither flat nor noise."""
     random = np.random.RandomState(seed)
     coarse = Image.fromarray(random.randint(0, 256, (12, 16, 3), dtype=np.uint8)).resize(
         (width, height), Image.Resampling.BICUBIC
     )
-    fine = random.randint(-12, 13, (height, width, 1))
+    fine = random.randint(-grain, grain + 1, (height, width, 1))
     pixels = np.clip(np.asarray(coarse).astype(int) + fine, 0, 255).astype(np.uint8)
     out = io.BytesIO()
     if format == "JPEG":

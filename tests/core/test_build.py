@@ -18,7 +18,7 @@ PICTURE = photo(900, 600)
 FILES = {
     "index.html": page(
         '<img src="img/a.jpg"><img src=img/a.jpg width=9 height=6><p style="background:url(img/b.jpg)">'
-        '<a href="img/a.jpg">large</a><img onload="this.src=\'img/c\'+\'.jpg\'">',
+        "<a href=\"img/a.jpg\">large</a><img onload=\"this.src='img/c'+'.jpg'\">",
         "<link rel=stylesheet href=s.css>",
     ),
     "about.html": page('<picture><source srcset="img/a.jpg"><img src="img/a.jpg"></picture><img src=img/b.jpg>'),

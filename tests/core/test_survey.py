@@ -36,7 +36,7 @@ class SurveyCase(FolderCase):
         self.site = self.capture(
             {
                 "index.html": page("<img id=a src=a.jpg>"),
-                "a.jpg": photo(1200, 800),
+                "a.jpg": photo(1200, 800, grain=5),
                 "b.jpg": photo(1200, 800, 2),
                 "c.svg": b"<svg/>",
             }

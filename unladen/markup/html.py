@@ -81,19 +81,19 @@ class Document:
         """
         spans = sorted(without)
         starts = [start for start, _ in spans]
-        left_out: set[int] = set()
+
+        def is_left_out(node: object) -> bool:
+            if not spans or not isinstance(node, turbohtml.Element) or node.source_location is None:
+                return False
+            at = self._offset(node.source_location.start_tag.start_offset)
+            nearest = bisect.bisect_right(starts, at) - 1
+            return nearest >= 0 and at < spans[nearest][1]
+
         found = []
         for node in self._tree.descendants:
-            if not isinstance(node, turbohtml.Element):
+            if not isinstance(node, turbohtml.Element) or is_left_out(node):
                 continue
-            if spans and node.source_location is not None:
-                at = self._offset(node.source_location.start_tag.start_offset)
-                nearest = bisect.bisect_right(starts, at) - 1
-                if nearest >= 0 and at < spans[nearest][1]:
-                    left_out.add(id(node))
-                    continue
-            above = list(node.ancestors)
-            depth = len(above) - (sum(id(a) in left_out for a in above) if left_out else 0)
+            depth = sum(not is_left_out(above) for above in node.ancestors)
             found.append((node.tag, depth, {name: _text(value) for name, value in node.attrs.items()}))
         return found
 

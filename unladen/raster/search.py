@@ -20,7 +20,7 @@ _TILE = 128  # px
 _CLOSE = 3  # of quality; finer steps change the size by about a percent
 _USUAL_SLOPE = -0.035  # of log(1 - SSIM) for one step of quality, on photographs
 _MOST_SAMPLES, _MOST_WHOLE = 3, 3
-_NEAR_REACH = 1.1  # times the distance to the original that the highest quality leaves
+_NEAR_REACH = 1.25  # times the distance to the original that the highest quality leaves
 _HINTS: dict[Format, int] = {"JPEG": 80, "WEBP": 78, "AVIF": 62}
 
 

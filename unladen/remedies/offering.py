@@ -75,8 +75,9 @@ def offer_source(change: Change, draft: Draft, use: Use, target: Exchange, width
     offered.sources.setdefault(target.media_type, {})[target.url] = width
     offered.sizes = sizes or offered.sizes
     before = offered.markup(element.attrs.get("src", ""), draft.texts.base(use.text))
-    opening = Edit(element.start, element.start, before, slot="picture", adds=True)
-    closing = Edit(element.end, element.end, "</picture>", slot="picture", adds=True)
+    # Where one image follows another, what closes the first comes before what opens the second.
+    opening = Edit(element.start, element.start, before, slot="picture 2", adds=True)
+    closing = Edit(element.end, element.end, "</picture>", slot="picture 1", adds=True)
     return draft.edit(change, use.text, opening) and draft.edit(change, use.text, closing)
 
 

@@ -38,7 +38,7 @@ def apply(change: Change, draft: Draft) -> None:
 
 def _offer(change: Change, draft: Draft, image: Exchange, version: Version, page: str, sizes: str) -> bool:
     uses = [u for u in draft.uses_of(image, {page}, {"img"}) if can_be_wrapped(u.reference.element)]
-    if not uses:
+    if not uses or draft.settings.same_names:
         return False
     done = False
     for use in uses:

@@ -150,9 +150,9 @@ function Steps({ steps, level, found, onPick }: { steps: Level[]; level: number;
   const y = (bytes: number) => TALL - Math.min(1, bytes / most) * TALL;
   return (
     <div className="loupe-steps">
-      <svg width={steps.length * STEP + 70} height={TALL + 40} role="img" aria-label="Bytes and likeness by quality">
+      <svg width={steps.length * STEP + 90} height={TALL + 40} role="img" aria-label="Bytes and likeness by quality">
         <line x1="0" x2={steps.length * STEP} strokeOpacity={found > most ? 0.4 : 1} y1={y(found) + 1} y2={y(found) + 1} stroke="#23211D" strokeDasharray="2 3" />
-        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">{found > most ? "far below as found" : "as found"}</text>
+        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">{found > most ? "as found: higher" : "as found"}</text>
         {steps.map(({ level: quality, step }, i) => (
           <g key={quality} transform={`translate(${i * STEP} 0)`} onClick={() => { if (quality) onPick(quality); }} className="step">
             <rect width={STEP - 6} height={TALL + 40} fill="transparent" />

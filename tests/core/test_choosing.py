@@ -1,0 +1,160 @@
+"""Settings and choices for images, sizes that belong together, and widths from measured layouts."""
+
+from __future__ import annotations
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from unladen.errors import BadInput
+from unladen.plan import Change, Choice, ImageScope, ImageSettings, Plan, carried_over, proposals, with_choices
+from unladen.raster.probe import ImageInfo
+from unladen.survey.families import families, stem_of
+from unladen.survey.fitting import steps_between
+from unladen.survey.needs import even_width
+from unladen.survey.sizes import capped, chosen, lines_of, sizes_text, width_at
+from unladen.weigh.layout import USUAL_WIDTHS
+
+SCOPE = ImageScope(("/index.html",), ("/index.html", "/other.html"))
+PLAN = Plan(
+    "steady",
+    (
+        Change("shrink:/a.jpg", "shrink", ("/a.jpg",), SCOPE.weighed, {"width": 600, "similarity": 0.97}),
+        Change("webp:/a.jpg", "webp", ("/a.jpg",), SCOPE.weighed, {"similarity": 0.97}, on=False),
+        Change("widths:/a.jpg", "widths", ("/a.jpg",), SCOPE.weighed, {"widths": [300], "sizes": {}}),
+        Change("exact:small", "exact", ("/b.png", "/c.png"), SCOPE.all),
+        Change("lazy:/index.html", "lazy", ("/a.jpg", "/b.png"), SCOPE.weighed),
+    ),
+)
+
+
+class Choices(unittest.TestCase):
+    def changed(self, **choices: Choice) -> dict[str, Change]:
+        wanted = {f"/{name}.{'jpg' if name == 'a' else 'png'}": choice for name, choice in choices.items()}
+        return {change.id: change for change in with_choices(PLAN, wanted, SCOPE).changes}
+
+    def test_one_image_can_differ_from_the_rest(self) -> None:
+        found = self.changed(a=Choice("AVIF", 400, "true"))
+        self.assertEqual(found["shrink:/a.jpg"].params["width"], 400)
+        self.assertEqual(found["webp:/a.jpg"].params, {"similarity": 0.985, "chosen": True, "format": "AVIF"})
+        self.assertIn("widths:/a.jpg", found)
+        self.assertEqual(found["exact:small"], PLAN.changes[3])
+        found = self.changed(b=Choice("WEBP", quality=60))
+        self.assertEqual(found["exact:small"].targets, ("/c.png",))
+        self.assertEqual(found["webp:/b.png"].params["quality"], 60)
+
+    def test_left_alone_means_by_all_that_would_change_it(self) -> None:
+        found = self.changed(a=Choice("leave"), b=Choice("leave"), c=Choice("leave"))
+        self.assertEqual(set(found), {"lazy:/index.html"})
+
+    def test_the_same_format_stays_in_its_place(self) -> None:
+        self.assertEqual(self.changed(a=Choice(""))["recompress:/a.jpg"].pages, SCOPE.all)
+        self.assertEqual(self.changed(c=Choice("", likeness="exact"))["exact:/c.png"].targets, ("/c.png",))
+
+    def test_a_new_proposal_keeps_what_was_decided(self) -> None:
+        old = with_choices(PLAN, {"/a.jpg": Choice("AVIF")}, SCOPE)
+        new = carried_over(old, PLAN.changed(lambda c: c))
+        by_id = {change.id: change for change in new.changes}
+        self.assertTrue(by_id["webp:/a.jpg"].params["chosen"])
+        self.assertNotIn("shrink:/a.jpg", by_id)
+        self.assertTrue(by_id["exact:small"].on)
+        self.assertFalse(carried_over(Plan("steady", ()), PLAN).changes[0].on)
+
+    def test_what_a_plan_makes_of_each_image(self) -> None:
+        found = proposals(PLAN)
+        self.assertEqual(set(found), {"/a.jpg", "/b.png", "/c.png"})
+        a = found["/a.jpg"]
+        self.assertEqual((a.format, a.width, a.similarity, a.on), ("WEBP", 600, 0.97, True))
+        self.assertEqual(a.changes, ("shrink:/a.jpg", "webp:/a.jpg"))
+
+    def test_nonsense_is_refused(self) -> None:
+        for wrong in ({"format": "BMP"}, {"likeness": "nice"}, {"quality": 101}, {"width": -1}):
+            with self.assertRaises(ValueError):
+                Choice(**wrong)  # type: ignore[arg-type]
+
+    def test_settings_travel_with_the_plan(self) -> None:
+        settings = ImageSettings("true", 1.5, 1200, 2000, 500, fallback=True, copyright=True)
+        document = Plan("steady", (), images=settings).as_json()
+        self.assertEqual(Plan.from_json(document).images, settings)
+        for name, value in (("likeness", "best"), ("density", 9), ("phone_width", 5), ("avif", 1), ("colour", "red")):
+            with self.subTest(name), self.assertRaisesRegex(BadInput, name):
+                Plan.from_json(document | {"images": {name: value}})
+
+
+class Families(unittest.TestCase):
+    def test_names_that_state_a_size(self) -> None:
+        for name in ("a-300x200.jpg", "a_800w.jpg", "a-1024.jpg", "a@2x.jpg", "a-scaled.jpg", "a-150x150-thumb.JPG"):
+            self.assertEqual(stem_of(f"/img/{name}"), "/img/a.jpg", name)
+        for name in ("a-b.jpg", "route66.jpg", "a-1.jpg"):
+            self.assertEqual(stem_of(f"/img/{name}"), f"/img/{name}")
+
+    def test_a_crop_is_a_picture_of_its_own(self) -> None:
+        # Common practice: a library of 507 pictures with 16 sizes each holds more than 4,000 files to treat.
+        found = families(
+            [("/a.jpg", 1500, 1000), ("/a-300x200.jpg", 300, 200), ("/a-150x150.jpg", 150, 150), ("/b.jpg", 9, 9)]
+        )
+        self.assertEqual(found, {"/a.jpg": "/a.jpg", "/a-300x200.jpg": "/a.jpg"})
+
+
+class Sizes(unittest.TestCase):
+    def lines(self, layout, *points: int):  # type: ignore[no-untyped-def]
+        windows = sorted({*USUAL_WIDTHS, *points, *(point - 1 for point in points)})
+        return lines_of([(window, layout(window)) for window in windows])
+
+    def test_layouts_as_they_are_made(self) -> None:
+        def columns(w: int) -> float:  # a grid that changes at four widths, as common frameworks have
+            return w - 30 if w < 576 else 510 if w < 768 else 330 if w < 992 else 450 if w < 1200 else 540
+
+        for layout, points, expected in (
+            (lambda w: w, (), "100vw"),
+            (lambda w: 300, (), "300px"),
+            (lambda w: min(w, 600), (), "(max-width: 600px) 100vw, 600px"),
+            (lambda w: min(w - 30, 1110), (), "(max-width: 1140px) calc(100vw - 30px), 1110px"),
+            (lambda w: w if w < 700 else w / 2, (700,), "(max-width: 699px) 100vw, 50vw"),
+            (
+                columns,
+                (576, 768, 992, 1200),
+                "(max-width: 575px) calc(100vw - 30px), (max-width: 767px) 510px, (max-width: 991px) 330px, "
+                "(max-width: 1199px) 450px, 540px",
+            ),
+        ):
+            lines = self.lines(layout, *points)
+            self.assertEqual(sizes_text(lines), expected)
+            for window in range(320, 2561):
+                self.assertLess(abs(width_at(lines, window) - layout(window)), 1)
+
+    @given(st.integers(100, 2000), st.integers(0, 60), st.floats(0.2, 1))
+    def test_no_window_gets_a_file_too_narrow(self, most: int, gutter: int, share: float) -> None:
+        lines = self.lines(lambda w: min((w - gutter) * share, most))
+        for window in range(320, 2561, 7):
+            self.assertGreaterEqual(width_at(lines, window) * 1.06 + 1, min((window - gutter) * share, most))
+
+    def test_where_it_is_hidden_nothing_is_asked(self) -> None:
+        self.assertEqual(sizes_text(lines_of([(320, 0.0), (412, 0.0), (768, 300.0), (1280, 300.0)])), "300px")
+        self.assertEqual(lines_of([(320, 0.0)]), [])
+
+    def test_phones_are_asked_for_less(self) -> None:
+        lines = capped(lines_of([(w, float(min(w, 900))) for w in USUAL_WIDTHS]), 0.6)
+        self.assertEqual(sizes_text(lines), "(max-width: 600px) 60vw, (max-width: 900px) 100vw, 900px")
+
+    def test_files_come_in_few_even_steps(self) -> None:
+        self.assertEqual(steps_between(650, 800), [])
+        found = steps_between(650, 2560)
+        self.assertEqual((found[0], len(found)), (650, 3))
+        self.assertEqual(chosen([650, 1000, 1500], 360, 2), 650)
+        self.assertEqual(chosen([650, 1000, 1500], 1000, 1), 1000)
+
+    @given(st.integers(20, 6000), st.integers(20, 6000), st.integers(1, 6000))
+    def test_a_smaller_file_keeps_its_shape(self, width: int, height: int, wanted: int) -> None:
+        info = ImageInfo("JPEG", width, height, "RGB", 1, 8, False)
+        found = even_width(info, wanted, ImageSettings())
+        self.assertLessEqual(found, width)
+        self.assertGreaterEqual(found, min(wanted, width) * 0.94 - 1)
+        self.assertLessEqual(off_by(info, found), off_by(info, min(wanted, width)) + 1e-9)
+
+
+def off_by(info: ImageInfo, width: int) -> float:
+    """By which share a whole number of rows misses the shape."""
+    height = info.height * width / info.width
+    return abs(round(height) - height) / height
