@@ -51,6 +51,7 @@ _PARTS = (
         "tests.browser.test_model",
         "tests.browser.test_lighten",
         "tests.browser.test_corpora",
+        "tests.browser.test_images",
     ],
 )
 

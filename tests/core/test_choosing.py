@@ -141,8 +141,10 @@ class Sizes(unittest.TestCase):
     def test_files_come_in_few_even_steps(self) -> None:
         self.assertEqual(steps_between(650, 800), [])
         found = steps_between(650, 2560)
-        self.assertEqual((found[0], len(found)), (650, 3))
-        self.assertEqual(chosen([650, 1000, 1500], 360, 2), 650)
+        self.assertEqual((found[0], len(found)), (654, 3))
+        self.assertEqual(chosen([650, 1000, 1500], 360, 2), 1000)
+        self.assertEqual(chosen([650, 1000, 1500], 325, 2), 650)
+        self.assertEqual(chosen([650, 1000, 1500], 900, 2), 1500)
         self.assertEqual(chosen([650, 1000, 1500], 1000, 1), 1000)
 
     @given(st.integers(20, 6000), st.integers(20, 6000), st.integers(1, 6000))

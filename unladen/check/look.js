@@ -1,6 +1,8 @@
 // The boxes of all elements that have one, by their place in the tree, and the images that could not be shown.
+// A picture element only offers files for the image in it, so its image counts as standing in its place.
 () => {
   const boxes = [], broken = [];
+  const throughPicture = (element) => element.localName === "picture" ? [...element.children].filter((e) => e.localName !== "source") : [element];
   const walk = (element, place) => {
     const box = element.getBoundingClientRect();
     if (box.width || box.height) {
@@ -10,7 +12,7 @@
       broken.push(place);
     }
     const counts = {};
-    for (const child of element.children) {
+    for (const child of [...element.children].flatMap(throughPicture)) {
       if (child.dataset?.unladen) continue;
       const tag = child.localName;
       counts[tag] = (counts[tag] ?? 0) + 1;

@@ -12,7 +12,7 @@ from unladen.capture import BodyStore, Capture
 from unladen.check.looking import Look
 from unladen.weigh.conditions import Device
 
-_VERSION = 2
+_VERSION = 3
 _Pair = tuple[Look, Look]
 
 

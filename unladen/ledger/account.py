@@ -123,7 +123,8 @@ class _Pairing:
             self.result.by_kind[request.kind].add(request.transferred, 1)
             if not self._same_file(request):
                 gone.append(request)
-        for request in gone:
+        # Of two files that became one, the one that stays takes the request, and the other's is spared.
+        for request in sorted(gone, key=lambda r: (self._file(r.url), self.page) in self.journal.spared):
             self._elsewhere(request)
         makers = self.journal.makers(self.page)
         for url, rest in self.left.items():

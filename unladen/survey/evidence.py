@@ -64,6 +64,7 @@ class Evidence:
         self.rules = rules
         self.pages = list(dict.fromkeys(weigh_in.page for weigh_in in weigh_ins))
         self.images: dict[str, ImageUse] = {}
+        self.merged: dict[str, str] = {}  # files by URL, and the one with the same content that stands for them
         for weigh_in in weigh_ins:
             self._take(weigh_in)
         self.texts = texts_of(capture)
@@ -76,14 +77,23 @@ class Evidence:
         """How an address is shown."""
         return site_path(self.capture.base_url, url)
 
+    def view_width(self, showing: Showing) -> float:
+        """The width of the window in CSS px as the styles of a showing's page see it."""
+        here = (w for w in self.weigh_ins if w.page == showing.page and w.conditions.device == showing.device)
+        return next((w.visit.view_width for w in here if w.visit.view_width), showing.device.width)
+
     def widths_on(self, page: str, url: str) -> list[tuple[int, float]]:
         """(window, shown width) in CSS px of an image on a page; empty where one page shows it at several widths."""
+        found: list[list[tuple[int, float]]] = []
         for weigh_in in self.weigh_ins:
             layout = weigh_in.visit.layout
             for shown, widths in layout.widths.items() if weigh_in.page == page else ():
-                if shown not in layout.mixed and self._file(shown) == url:
-                    return list(zip(layout.windows, widths, strict=True))
-        return []
+                file = self._file(shown)
+                if self.merged.get(file, file) == url:
+                    if shown in layout.mixed:
+                        return []
+                    found.append(list(zip(layout.windows, widths, strict=True)))
+        return found[0] if found and all(other == found[0] for other in found) else []
 
     def _file(self, url: str) -> str:
         found = self.capture.lookup(url)

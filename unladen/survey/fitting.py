@@ -17,6 +17,7 @@ _STEP = 1.35  # between widths; nearer ones differ too little to be worth a file
 _MOST_WIDTHS = 4
 _WORTH = 4_000  # bytes on one device
 _NARROWEST = 120  # px
+_ROUNDING = 1.005  # lengths in `sizes` are rounded up
 
 
 def find(survey: ImageSurvey) -> list[Excess]:
@@ -35,8 +36,9 @@ def find(survey: ImageSurvey) -> list[Excess]:
     return found
 
 
-def _phones(candidate: Candidate) -> list[Showing]:
-    return [s for s in candidate.use.showings if s.device.mobile and s.device.width <= PHONE_WINDOW]
+def _phones(survey: ImageSurvey, candidate: Candidate) -> list[Showing]:
+    phones = [s for s in candidate.use.showings if s.device.mobile and s.device.width <= PHONE_WINDOW]
+    return [s for s in phones if survey.evidence.view_width(s) <= PHONE_WINDOW]
 
 
 def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
@@ -46,13 +48,15 @@ def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
 
 def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
     images = [s.image for s in c.use.showings]
-    phones = [s for s in _phones(c) if s.image.paint_width > 0]
+    phones = [s for s in _phones(survey, c) if s.image.paint_width > 0]
     if not phones or any(i.via != "img" or i.by_srcset or not i.scalable for i in images):
         return None
     if any(not i.free and not i.reservable for i in images):
         return None  # its box would take its size from whatever file came
     full = c.width or c.info.width
     need = max(_phone_need(survey, s) for s in phones)
+    if need == survey.settings.phone_width:
+        need /= _ROUNDING  # what is capped is asked for with room to spare
     widths = list(dict.fromkeys(even_width(c.info, width, survey.settings) for width in steps_between(need, full)))
     widths = [width for width in widths if width * _STEP <= full]
     lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
@@ -85,7 +89,7 @@ def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
 
 def steps_between(need: float, full: int) -> list[int]:
     """Widths in px from what a phone needs to below `full`, evenly spread and at most four."""
-    low = max(_NARROWEST, math.ceil(need))
+    low = max(_NARROWEST, math.ceil(need * _ROUNDING))
     if low * _STEP > full:
         return []
     count = min(_MOST_WIDTHS, max(1, round(math.log(full / low) / math.log(1.6))))
@@ -101,7 +105,8 @@ def _lines(survey: ImageSurvey, c: Candidate, page: str, phones: list[Showing]) 
         return lines
     asked = max(width_at(lines, s.device.width) * s.device.density for s in here)
     needed = max(_phone_need(survey, s) for s in here)
-    return capped(lines, min(1.0, needed / asked)) if asked > 0 else lines
+    # Where less is wanted than the screen could show, a hair less still, or rounding would ask for the next file.
+    return capped(lines, needed / asked * 0.98) if asked > needed else lines
 
 
 def _try(survey: ImageSurvey, c: Candidate, widths: list[int]) -> dict[int, int]:
@@ -118,7 +123,7 @@ def _try(survey: ImageSurvey, c: Candidate, widths: list[int]) -> dict[int, int]
 
 
 def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
-    backgrounds = [s for s in _phones(c) if s.image.via == "background" and s.image.scalable]
+    backgrounds = [s for s in _phones(survey, c) if s.image.via == "background" and s.image.scalable]
     if not backgrounds or any(s.image.via != "background" or not s.image.scalable for s in c.use.showings):
         return None
     uses = survey.evidence.texts.all_uses().get(c.use.exchange.url, [])

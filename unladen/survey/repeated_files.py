@@ -49,6 +49,7 @@ def duplicates(survey: ImageSurvey) -> list[Excess]:
             kept.showings += other.showings
             for page in other.pages:
                 kept.loaded_by(page)
+            survey.evidence.merged[other.exchange.url] = kept.exchange.url
             del survey.evidence.images[other.exchange.url]
     return found
 

