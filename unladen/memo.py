@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from unladen.capture.store import BodyStore
-from unladen.machines import on_machines
+from unladen.machines import MachinesMissing, on_machines
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused
 from unladen.raster.recode import VERSION, Recipe, Recoded, recode
@@ -158,7 +158,7 @@ class _Drain:
                 if done and self.progress.easy():
                     self.progress.rest(min(spent, _LONGEST_REST))
                 self._launch(queue)
-        except (BrokenProcessPool, FutureTimeout):
+        except (BrokenProcessPool, FutureTimeout, MemoryError):
             kill(self.pool)
             return [job for job, _ in self.flying.values()]
         except BaseException:
@@ -177,7 +177,15 @@ class _Drain:
     def _land(self, future: Future[Recoded | str]) -> float:
         """Keep a result; returns the seconds it took."""
         job, began = self.flying[future]
-        self.outcomes[job] = self.memo.keep(*job, future.result())
+        try:
+            result = future.result()
+        except (BrokenProcessPool, MemoryError):
+            raise
+        except Exception as error:  # `attempt` raises nothing, so this came from those who were to run it
+            if type(error).__name__ != "KilledWorker":
+                raise MachinesMissing(f"the workers cannot run this version's work ({error})") from error
+            result = _BEYOND_LIMITS
+        self.outcomes[job] = self.memo.keep(*job, result)
         del self.flying[future]
         return time.monotonic() - began
 

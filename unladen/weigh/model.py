@@ -156,7 +156,8 @@ class Visit:
     """One run: what was asked for, what went wrong, how long it took, where its images are, how it is built.
 
     `view_width` is that of the window in CSS px as the page's styles see it: a phone shows pages that say nothing of
-    phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are in no sum of the visit.
+    phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are in
+    no sum of the visit.
     """
 
     requests: list[Request] = field(default_factory=list)

@@ -1,0 +1,65 @@
+"""Encodes on other machines: a real Dask scheduler and two workers, on loopback."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sys
+import threading
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from tests.sites import FolderCase, photo
+from unladen.machines import MachinesMissing
+from unladen.memo import Memo
+from unladen.progress import Progress
+from unladen.raster.recode import Recipe
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+RECIPES = [Recipe(), Recipe(0, "WEBP", 0.95), Recipe(100, "", 0.95)]
+
+
+class Machines(FolderCase):
+    def start(self, module: str, *arguments: str, knows_us: bool = True) -> str:
+        """A process of Dask's; returns the address that it says it is at."""
+        command = [sys.executable, "-m", "distributed.cli." + module, "--no-dashboard", *arguments]
+        environment = os.environ | {"PYTHONPATH": str(ROOT) if knows_us else ""}
+        child = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, cwd=self.folder, env=environment)
+        self.addCleanup(child.wait)
+        self.addCleanup(child.kill)
+        assert child.stderr is not None
+        for line in child.stderr:
+            if found := re.search(r"(?:Scheduler|worker) at:\s+(tcp://\S+)", line):
+                threading.Thread(target=child.stderr.read, daemon=True).start()
+                return found[1]
+        raise AssertionError(f"{module} did not start")
+
+    def jobs(self) -> list[tuple[str, Recipe]]:
+        digests = [self.store.put(photo(300, 200, seed)) for seed in range(6)] + [self.store.put(b"no image")]
+        return [(digest, recipe) for digest in digests for recipe in RECIPES]
+
+    def test_the_same_work_runs_on_a_scheduler_and_comes_out_the_same(self) -> None:
+        address = self.start("dask_scheduler", "--host", "127.0.0.1", "--port", "0")
+        for _ in range(2):
+            self.start("dask_worker", address, "--nthreads", "1", "--host", "127.0.0.1", "--no-nanny")
+        there = Memo(self.folder / "there", self.store)
+        here = Memo(self.folder / "here", self.store)
+        jobs = self.jobs()
+        found = there.recode_all(jobs, Progress(machines=address), "survey")
+        with ThreadPoolExecutor(2) as pool:  # any executor will do
+            self.assertEqual(found, here.recode_all(jobs, Progress(), "survey", pool))
+        self.assertTrue(found[jobs[-1]].refused)
+
+    def test_one_that_does_not_answer_is_said(self) -> None:
+        memo = Memo(self.folder / "memo", self.store)
+        with self.assertRaisesRegex(MachinesMissing, "tcp://127.0.0.1:9 does not answer"):
+            memo.recode_all(self.jobs(), Progress(machines="tcp://127.0.0.1:9"), "survey")
+
+    def test_workers_that_do_not_know_us_are_said_and_nothing_is_kept(self) -> None:
+        address = self.start("dask_scheduler", "--host", "127.0.0.1", "--port", "0", knows_us=False)
+        self.start("dask_worker", address, "--nthreads", "1", "--host", "127.0.0.1", "--no-nanny", knows_us=False)
+        memo = Memo(self.folder / "memo", self.store)
+        with self.assertRaisesRegex(MachinesMissing, "cannot run this version"):
+            memo.recode_all(self.jobs(), Progress(machines=address), "survey")
+        self.assertEqual(list(memo.root.iterdir()), [])
