@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import cores, memory, rebuild, screens, three_runs, weigh_in
+from bench import cores, equal_worst_case, many_images, memory, overhead, rebuild, screens, three_runs, weigh_in
 
 ALL = {
     "weigh_in": weigh_in,
@@ -13,6 +13,9 @@ ALL = {
     "rebuild": rebuild,
     "cores": cores,
     "memory": memory,
+    "equal_worst_case": equal_worst_case,
+    "overhead": overhead,
+    "many_images": many_images,
 }
 
 

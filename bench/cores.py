@@ -32,4 +32,4 @@ def measure() -> tuple[str, str, bool]:
             memo.recode_all(jobs, Progress(), "survey", pool)
             times.append(time.perf_counter() - begin)
     ratio = times[0] / times[1]
-    return f"{ratio:.2f} times one core", "at least 1.7", ratio >= 1.7
+    return f"{ratio:.2f} times one core", "at least 1.8", ratio >= 1.8

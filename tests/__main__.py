@@ -42,7 +42,13 @@ def _run_checks() -> tuple[int, int]:
 
 # Two parts that take about the same time and run side by side; only the first one uses the database.
 _PARTS = (
-    ["tests.core", "tests.server", "tests.browser.test_interface", "tests.browser.test_interface_weighing"],
+    [
+        "tests.core",
+        "tests.server",
+        "tests.browser.test_interface",
+        "tests.browser.test_interface_weighing",
+        "tests.browser.test_interface_images",
+    ],
     [
         "tests.browser.test_weigh",
         "tests.browser.test_conditions",

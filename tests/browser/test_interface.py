@@ -132,7 +132,7 @@ class FromDropToHandover(InterfaceCase):
         )
         self.assertEqual(sum(w["transferred"] for w in json.loads(weighed.stdout)["weigh_ins"]), now)
 
-        for key, words in (("1", "/index.html"), ("3", "The plan"), ("4", "Is it still the same page?")):
+        for key, words in (("1", "/index.html"), ("3", "Shrink to shown"), ("4", "Is it still the same page?")):
             page.keyboard.press(key)
             expect(page.get_by_role("heading", name=words)).to_be_visible()
         # A change is taken back, and the figures follow.
@@ -170,7 +170,7 @@ class FromDropToHandover(InterfaceCase):
     def test_a_change_that_breaks_the_page_is_set_aside_and_shown(self) -> None:
         touchy = (
             "<img id=i src=a.jpg width=300 height=200><p id=p>text</p>"
-            "<script>if(!i.src.endsWith('a.jpg'))p.style.marginTop='90px'</script>"
+            "<script>if(!i.src.endsWith('a'+'.jpg'))p.style.marginTop='90px'</script>"
         )
         page = self.weighed({"index.html": page_of(touchy, STYLE, "Touchy"), "a.jpg": photo(1400, 920)})
         page.get_by_role("button", name="Try bold").click()

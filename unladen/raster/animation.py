@@ -12,6 +12,7 @@ from unladen.raster.similarity import similarity
 
 _SHORTEST, _TAKEN_AS = 10, 100  # ms; browsers show what claims to be shorter at ten frames a second
 _QUALITIES = (75, 88)
+_ALL_BUT_EXACT = 0.9999  # colours under full transparency may differ
 
 
 def animated_webp(data: bytes, info: ImageInfo, target: float) -> tuple[bytes, int, float]:
@@ -22,6 +23,8 @@ def animated_webp(data: bytes, info: ImageInfo, target: float) -> tuple[bytes, i
     frames, durations = _frames(data)
     loops = _loops(data, info)
     exact = _save(frames, durations, loops, lossless=True, quality=60)
+    if min(similarity(a, b) for a, b in _pairs(frames, durations, exact)) < _ALL_BUT_EXACT:
+        raise ImageRefused("would not play the same as WebP")
     if target >= 1:
         return exact, 0, 1.0
     for quality in _QUALITIES:

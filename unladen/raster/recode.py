@@ -18,7 +18,7 @@ from unladen.raster.search import QUALITIES, lowest_quality
 from unladen.raster.similarity import similarity
 from unladen.raster.svg import minified_svg
 
-VERSION = 7
+VERSION = 9
 SVG = "SVG"
 _WORTH_SHARE, _WORTH_BYTES = 0.95, 300
 _WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES = 0.98, 100

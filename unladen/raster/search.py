@@ -17,7 +17,8 @@ from unladen.raster.similarity import similarity
 # Below the floor a mean over windows says too little (flat art passes at quality 10).
 QUALITIES: dict[Format, tuple[int, int]] = {"JPEG": (50, 92), "WEBP": (50, 92), "AVIF": (40, 85)}
 _TILE = 128  # px
-_CLOSE = 3  # of quality; finer steps change the size by about a percent
+_CLOSE = 2  # of quality
+_CLOSE_ENOUGH = -0.05  # of log(1 - SSIM); about one step of quality, and two percent of the bytes
 _USUAL_SLOPE = -0.035  # of log(1 - SSIM) for one step of quality, on photographs
 _MOST_SAMPLES, _MOST_WHOLE = 3, 3
 _NEAR_REACH = 1.25  # times the distance to the original that the highest quality leaves
@@ -82,7 +83,7 @@ class _Bracket:
         if good is None:
             return self.high in self.tried
         bad = max((q for q, m in self.tried.items() if m > 0), default=self.low - 1)
-        return good - bad <= _CLOSE or self.tried[good] > -0.06
+        return good - bad <= _CLOSE or self.tried[good] > _CLOSE_ENOUGH
 
     def best(self) -> int:
         """The lowest quality that passed, or the highest there is."""
@@ -108,25 +109,30 @@ def lowest_quality(pixels: Image.Image, format: Format, target: float) -> Found:
 
 
 def _confirmed(pixels: Image.Image, format: Format, search: _Bracket, encodes: int) -> Found:
-    """The quality found on the sample, tried on the whole picture and raised until it holds there."""
-    best: Found | None = None
-    quality = search.best() if search.settled() else search.next()
+    """The quality found on the sample, tried on the whole picture: raised until it holds, lowered while there is room."""
     whole = _Bracket(search.low, search.high, search.target)
+    quality = search.best() if search.settled() else search.next()
+    best: Found | None = None
     for _ in range(_MOST_WHOLE):
         data = encode(pixels, format, quality)
         encodes += 1
-        likeness = similarity(pixels, reopen(data))
-        # Some curves are not monotone: the best seen is kept.
-        if best is None or likeness > best.likeness:
-            best = Found(data, quality, likeness, encodes)
-        if likeness >= whole.target or quality >= search.high:
-            break
-        whole.add(quality, likeness)
+        found = Found(data, quality, similarity(pixels, reopen(data)), encodes)
+        best = found if best is None else _better(best, found, whole.target)
+        whole.add(quality, found.likeness)
         whole.lower()
-        quality = min(max(whole.next(), quality + 2), search.high)
+        if whole.settled():
+            break
+        quality = whole.next()
     assert best is not None
     best.encodes = encodes
     return best
+
+
+def _better(first: Found, second: Found, target: float) -> Found:
+    """The smaller of two that hold the target, else the one nearer to it; some curves are not monotone."""
+    if min(first.likeness, second.likeness) >= target:
+        return min(first, second, key=lambda found: len(found.data))
+    return max(first, second, key=lambda found: found.likeness)
 
 
 def mosaic(pixels: Image.Image) -> Image.Image:

@@ -76,8 +76,12 @@ def similarity(original: Image.Image, other: Image.Image) -> float:
         return 1 - float(np.abs(a - b).mean()) / 255 * 4
     first, second = original.convert("YCbCr").split(), other.convert("YCbCr").split()
     luma = _plane_score(first[0], second[0])
-    half = (max(original.width // 2, _WINDOW), max(original.height // 2, _WINDOW))
-    chroma = (_plane_score(a.resize(half), b.resize(half)) for a, b in zip(first[1:], second[1:], strict=True))
+    # Lossy formats store colours at half the resolution, and the eye resolves them at less than that.
+    small = (max(original.width // 4, _WINDOW), max(original.height // 4, _WINDOW))
+    box = Image.Resampling.BOX
+    chroma = (
+        _plane_score(a.resize(small, box), b.resize(small, box)) for a, b in zip(first[1:], second[1:], strict=True)
+    )
     return min(luma, *(score + _CHROMA_SLACK for score in chroma))
 
 

@@ -70,13 +70,13 @@ function wordsOf(error: unknown): string {
   return typeof detail === "string" ? detail : "";
 }
 
-/** Upload an archive with progress from 0 to 1; throws `Refused`. */
-export function uploadArchive(file: File, onProgress: (share: number) => void): Promise<Site> {
+/** Upload an archive with progress from 0 to 1, as a newer copy of a site if one is named; throws `Refused`. */
+export function uploadArchive(file: File, onProgress: (share: number) => void, newerOf = ""): Promise<Site> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     form.append("archive", file);
     const request = new XMLHttpRequest();
-    request.open("POST", "/api/sites");
+    request.open("POST", newerOf ? `/api/sites/${newerOf}/newer` : "/api/sites");
     request.setRequestHeader("X-CSRFToken", csrfToken());
     request.upload.onprogress = (event) => onProgress(event.total ? event.loaded / event.total : 0);
     request.onerror = () => reject(new Refused(0, `${file.name}: the connection broke off`));

@@ -7,7 +7,7 @@ import type { PartProps } from "./BenchPage";
 import { heldOf } from "./state";
 import { Nothing } from "../ui/Nothing";
 
-type By = "Change" | "Kind" | "Page and device";
+type By = "Change" | "Remedy" | "Kind" | "Page and device";
 
 /** The ledger and what is taken away. */
 export default function HandOver({ bench }: PartProps) {
@@ -19,7 +19,7 @@ export default function HandOver({ bench }: PartProps) {
       <section>
         <div className="head">
           <h1>The ledger</h1>
-          <Segmented<By> options={["Change", "Kind", "Page and device"]} value={by} onChange={setBy} />
+          <Segmented<By> options={["Change", "Remedy", "Kind", "Page and device"]} value={by} onChange={setBy} />
         </div>
         <Ledger bench={{ ...bench, weigh_ins: heldOf(bench.weigh_ins) }} result={{ ...result, weigh_ins: heldOf(result.weigh_ins) }} by={by} />
       </section>
@@ -27,6 +27,16 @@ export default function HandOver({ bench }: PartProps) {
         <h2>To take away</h2>
         <p>The site's own files, lighter. Files that no change touched are the same to the byte; the originals of pictures that have smaller stand-ins stay in it.</p>
         <p><Button type="primary" href={`/api/sites/${bench.id}/lighter.zip`} block>Download the lighter ZIP, {kB(result.archive_bytes)}</Button></p>
+        {result.changed.length > 0 && (
+          <>
+            <p><Button href={`/api/sites/${bench.id}/changed.zip`} block>Only what differs, {kB(result.changed_bytes)}</Button></p>
+            <details className="notices">
+              <summary>{result.changed.length === 1 ? "1 file" : `${count(result.changed.length)} files`} to put in by hand</summary>
+              <ul>{result.changed.slice(0, 200).map((row) => <li key={row.path}><b>{row.path}</b> {row.what}{row.pages.length > 0 && <>; on {row.pages.slice(0, 3).join(", ")}{row.pages.length > 3 && ` and ${row.pages.length - 3} more`}</>}: {row.before ? `${kB(row.before)} to ` : ""}{kB(row.after)}</li>)}</ul>
+              {result.changed.length > 200 && <p>The whole list lies in the ZIP file as CSV.</p>}
+            </details>
+          </>
+        )}
         <p><Button href={`/api/sites/${bench.id}/ledger.json`} block>Ledger as JSON</Button></p>
         <p><Button href={`/api/sites/${bench.id}/plan`} block>Plan as JSON</Button></p>
         <dl>
@@ -58,7 +68,7 @@ interface Row {
 function Ledger({ bench, result, by }: { bench: Bench; result: Result; by: By }) {
   const before = totals(bench.weigh_ins);
   const after = totals(result.weigh_ins);
-  const rows = { Change: byChange, Kind: byKind, "Page and device": byPage }[by](bench, result);
+  const rows = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](bench, result);
   const sum = rows.reduce((total, row) => ({ bytes: total.bytes + row.bytes, requests: total.requests + row.requests }), { bytes: 0, requests: 0 });
   return (
     <table className="ledger">
@@ -73,10 +83,10 @@ function Ledger({ bench, result, by }: { bench: Bench; result: Result; by: By })
             <td className="n">{row.requests ? count(row.requests) : ""}</td>
           </tr>
         ))}
-        {by === "Change" && (
+        {(by === "Change" || by === "Remedy") && (
           <tr className="unexplained"><td>Unexplained <small>what no change accounts for</small></td><td className="n">{count(result.unexplained.bytes)}</td><td className="n">{count(result.unexplained.requests)}</td></tr>
         )}
-        <tr className="total"><td>Saved in all</td><td className="n" data-testid="ledger-saved">{count(sum.bytes + (by === "Change" ? result.unexplained.bytes : 0))}</td><td className="n">{count(sum.requests + (by === "Change" ? result.unexplained.requests : 0))}</td></tr>
+        <tr className="total"><td>Saved in all</td><td className="n" data-testid="ledger-saved">{count(sum.bytes + (by === "Change" || by === "Remedy" ? result.unexplained.bytes : 0))}</td><td className="n">{count(sum.requests + (by === "Change" || by === "Remedy" ? result.unexplained.requests : 0))}</td></tr>
         <tr className="total"><td>Now</td><td className="n" data-testid="ledger-now">{count(after.bytes)}</td><td className="n">{count(after.requests)}</td></tr>
       </tbody>
     </table>
@@ -87,7 +97,24 @@ function totals(list: { transferred: number; requests: number }[]) {
   return { bytes: list.reduce((sum, w) => sum + w.transferred, 0), requests: list.reduce((sum, w) => sum + w.requests, 0) };
 }
 
-const REMEDIES: Record<string, string> = { shrink: "shrunk to shown", webp: "as WebP", lazy: "loaded when wanted", reserve: "space reserved" };
+const REMEDIES: Record<string, string> = {
+  merge: "one file for all",
+  exact: "packed better",
+  svg: "drawn with less text",
+  shrink: "shrunk to shown",
+  recompress: "same format, less quality",
+  webp: "as WebP",
+  avif: "as AVIF",
+  widths: "in several sizes",
+  phone: "narrower on phones",
+  inline: "written into the page",
+  lazy: "loaded when wanted",
+  reserve: "space reserved",
+};
+
+function byRemedy(_bench: Bench, result: Result): Row[] {
+  return Object.entries(result.remedies).map(([remedy, saved]) => ({ name: REMEDIES[remedy] ?? remedy, note: "", ...saved })).sort((a, b) => b.bytes - a.bytes);
+}
 
 function byChange(bench: Bench, result: Result): Row[] {
   const changes = new Map(bench.changes.map((change) => [change.id, change]));

@@ -1,5 +1,6 @@
 import { Alert, Button, Input, InputNumber, Popconfirm, Progress, Select, Spin } from "antd";
 import { type DragEvent, useRef, useState } from "react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { Refused, type Session, type Site, uploadArchive } from "../api/client";
 import { isActive, useDelete, useSites, useVisit } from "../api/hooks";
@@ -153,12 +154,27 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
       <td className="n">
         {site.before !== null && <>{kB(site.after ?? site.before)}<small>{site.after !== null ? `was ${kB(site.before)}` : isActive(site.job) ? stateOf(site) : "nothing tried yet"}</small></>}
       </td>
-      <td className="n">
+      <td className="n actions">
+        <Newer site={site} />
         <Popconfirm title={`Delete ${site.name}?`} description="Its files, weigh-ins and results go with it." okText="Delete" cancelText="Keep" onConfirm={() => remove.mutate(site.id)}>
           <Button size="small" loading={remove.isPending} aria-label={`Delete ${site.name}`}>Delete</Button>
         </Popconfirm>
       </td>
     </tr>
+  );
+}
+
+/** A newer copy of the same site: the plan stays, and only what is new or changed is tried out. */
+function Newer({ site }: { site: Site }) {
+  const cache = useQueryClient();
+  const chooser = useRef<HTMLInputElement>(null);
+  const send = useMutation({ mutationFn: (file: File) => uploadArchive(file, () => undefined, site.id), onSettled: () => cache.invalidateQueries() });
+  return (
+    <>
+      <input ref={chooser} type="file" hidden accept=".zip,.har,.warc,.gz,application/zip" aria-label={`Newer copy of ${site.name}`} onChange={(event) => { const file = event.target.files?.[0]; if (file) send.mutate(file); event.target.value = ""; }} />
+      <Button size="small" disabled={isActive(site.job)} loading={send.isPending} title="The plan stays; only what is new or changed is tried out" onClick={() => chooser.current?.click()}>Newer copy</Button>
+      {send.error && <small role="alert" className="missing">{send.error.message}</small>}
+    </>
   );
 }
 
