@@ -46,7 +46,7 @@ class ContactSheet(InterfaceCase):
         expect(loupe.get_by_alt_text("as chosen")).to_be_visible(timeout=WAIT)
         steps = loupe.locator(".step")
         expect(steps.last).to_contain_text("kB", timeout=WAIT)
-        figures = [float(t.split()[0]) for t in loupe.locator(".step .step-text:nth-of-type(2)").all_inner_texts()]
+        figures = [float(t.split()[0]) for t in loupe.locator(".step .step-text:nth-of-type(2)").all_text_contents()]
         self.assertEqual(figures, sorted(figures))
         loupe.get_by_text("Blink").click()
         loupe.get_by_text("on dark").click()
