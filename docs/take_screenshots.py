@@ -24,6 +24,8 @@ STAGES = {
     "sort": "sort?page=/index.html&device=phone",
     "use": "sort?part=use",
     "lighten": "lighten",
+    "sheet": "lighten?part=sheet",
+    "loupe": "lighten?part=sheet",
     "check": "check",
     "hand-over": "hand-over",
 }
@@ -66,6 +68,11 @@ def main(address: str) -> None:
         shoot(page, "sites")
         for name, path in STAGES.items():
             page.goto(base + path)
+            if name == "sheet":
+                page.locator(".thumb img").first.wait_for()
+            if name == "loupe":
+                page.get_by_label("Look closely at estuary-hero.jpg").click()
+                page.locator(".step").last.get_by_text("kB").wait_for(timeout=PATIENCE)
             if name == "use":
                 page.get_by_role("gridcell", name="/theme/theme.css:").first.click()
             if name == "history":
