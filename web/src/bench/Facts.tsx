@@ -1,4 +1,5 @@
 import { Button } from "antd";
+import { Link } from "react-router";
 import type { Bench } from "../api/client";
 import { count, fileName, kB } from "../ui/format";
 import type { PartProps } from "./BenchPage";
@@ -46,7 +47,7 @@ export function Facts({ bench, item, busy, work, view, onToggle }: Props) {
       <dl>
         {facts.natural && <><dt>File</dt><dd>{facts.format}, {count(facts.natural[0])} x {count(facts.natural[1])} px</dd></>}
         {facts.shown !== undefined && facts.natural && <><dt>Shown at</dt><dd>{facts.shown ? `${count(facts.shown)} px wide` : "no size"}</dd></>}
-        {facts.to && <><dt>Instead</dt><dd>{facts.to.format}, {count(facts.to.width)} x {count(facts.to.height)} px</dd></>}
+        {facts.to && facts.to.width > 0 && <><dt>Instead</dt><dd>{facts.to.format}, {count(facts.to.width)} x {count(facts.to.height)} px</dd></>}
         {facts.likeness !== undefined && <><dt>Similarity</dt><dd>{facts.likeness === 1 ? "every pixel the same" : facts.likeness.toFixed(3)}</dd></>}
         <dt>On</dt><dd>{excess.pages.length} of {bench.pages.length} pages</dd>
         <dt>Figure</dt><dd>{excess.tried ? "tried out" : "estimated"}</dd>
@@ -75,6 +76,7 @@ export function Facts({ bench, item, busy, work, view, onToggle }: Props) {
           <Button disabled={busy} onClick={() => work.edit.mutate({ changes: [{ id: excess.id, on: true, insist: true }] })}>Do it all the same</Button>
         )}
         <Button disabled={busy} onClick={keep}>{kept ? "Need not keep" : "Keep as is"}</Button>
+        {facts.natural && excess.targets[0] && <Link className="look" to={`/sites/${bench.id}/lighten?part=sheet&look=${encodeURIComponent(excess.targets[0])}`}>Look at it closely</Link>}
       </div>}
     </aside>
   );

@@ -1,5 +1,6 @@
 import { Button, Checkbox, Input, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
 import type { Choice, ImageRow } from "../api/client";
 import { useImages } from "../api/hooks";
 import type { PartProps } from "../bench/BenchPage";
@@ -20,7 +21,8 @@ export default function Sheet({ bench, work, busy }: PartProps) {
   const [show, setShow] = useState<Show>("all");
   const [format, setFormat] = useState("");
   const [marked, setMarked] = useState<string[]>([]);
-  const [open, setOpen] = useState<string | null>(null);
+  const [search] = useSearchParams();
+  const [open, setOpen] = useState<string | null>(search.get("look"));
   const box = useRef<InputRef>(null);
   const area = useRef<HTMLDivElement>(null);
   const { height } = useSize(area, images.data !== undefined);
