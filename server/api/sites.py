@@ -163,21 +163,20 @@ def _carry_out(site: Site, plan: Plan) -> Job:
 @router.get("sites/{site_id}/lighter.zip", response=ERRORS)
 def download(request: HttpRequest, site_id: UUID) -> FileResponse:
     """The lighter site."""
-    site = site_of(request, site_id)
-    archive = storage.folder(site.pk) / "lighter.zip"
-    if not site.result or not archive.exists():
-        raise HttpError(404, "There is nothing to hand over yet.")
-    return FileResponse(archive.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-lighter.zip")
+    return _archive(site_of(request, site_id), "lighter")
 
 
 @router.get("sites/{site_id}/changed.zip", response=ERRORS)
 def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
     """Only the files that are new or differ, with the list of what to replace where."""
-    site = site_of(request, site_id)
-    archive = storage.folder(site.pk) / "changed.zip"
-    if not site.result or not archive.exists():
+    return _archive(site_of(request, site_id), "changed")
+
+
+def _archive(site: Site, name: str) -> FileResponse:
+    path = storage.folder(site.pk) / f"{name}.zip"
+    if not site.result or not path.exists():
         raise HttpError(404, "There is nothing to hand over yet.")
-    return FileResponse(archive.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-changed.zip")
+    return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")
 
 
 @router.get("sites/{site_id}/ledger.json", response=ERRORS)

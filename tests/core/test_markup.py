@@ -9,10 +9,17 @@ import tinycss2
 from hypothesis import given
 from hypothesis import strategies as st
 
-from unladen.markup.css import css_urls
-from unladen.markup.edits import Edit, apply_edits
+from unladen.markup.css import background_rule, css_declaration, css_urls
+from unladen.markup.edits import Edit, apply_edits, edited
 from unladen.markup.html import Document, MarkupBroken, edit_html
-from unladen.markup.references import css_references, html_references, repoint
+from unladen.markup.references import (
+    css_references,
+    html_references,
+    link_to,
+    repoint,
+    resolve,
+    script_references,
+)
 from unladen.markup.srcset import parse_srcset
 from unladen.markup.text import Undecodable, decode
 
@@ -173,3 +180,88 @@ class References(unittest.TestCase):
             ),
             "p{background:url(hero.webp)}",
         )
+
+
+class Additions(unittest.TestCase):
+    """Elements that a change adds, and everything else staying as it is."""
+
+    def wrapped(self, source: str, before: str = "<picture>", after: str = "</picture>") -> str:
+        image = next(e for e in Document(source).elements if e.tag == "img")
+        opening = Edit(image.start, image.start, before, slot="2", adds=True)
+        return edit_html(source, [opening, Edit(image.end, image.end, after, slot="1", adds=True)], set())
+
+    def test_what_is_added_is_left_out_of_the_comparison(self) -> None:
+        for source in ("<p><img src=a><b>x</b>", "<ul><li><img src=a></ul>", "<a href=x><img src=a></a><img src=b>"):
+            self.assertIn("<picture><img src=a></picture>", self.wrapped(source))
+
+    def test_what_tears_the_page_apart_is_refused(self) -> None:
+        for source, before, after in (
+            ("<p><img src=a> text</p><i>x</i>", "<div>", "</div>"),  # a paragraph ends where a block begins
+            ("<table><tr><img src=a></tr></table>", "<picture>", "</b>"),
+            ("<b><img src=a></b><i>x</i>", "<picture>", ""),  # never closed
+        ):
+            with self.subTest(source), self.assertRaises(MarkupBroken):
+                self.wrapped(source, before, after)
+
+    def test_undoing_gives_the_original_back(self) -> None:
+        source = "<p>é<img src=a>\r\n<b>x</b>"
+        edits = [Edit(4, 4, "<picture>", slot="2", adds=True), Edit(15, 15, "</picture>", slot="1", adds=True)]
+        text, added = edited(source, edits)
+        self.assertEqual(apply_edits(text, added), source)
+
+
+class NamedInScripts(unittest.TestCase):
+    def test_only_whole_names_count(self) -> None:
+        script = """load("img/a.jpg"); x = 'img/b.png?v=2'; y = "img/" + n + ".jpg"; z = `img/${n}.jpg`; w = "a.jpg b.jpg" """
+        found = script_references(script, [BASE])
+        self.assertEqual([r.url.partition("example/")[2] for r in found], ["d/img/a.jpg", "d/img/b.png?v=2"])
+        self.assertEqual({r.via for r in found}, {"named"})
+
+    def test_one_name_must_mean_one_file(self) -> None:
+        pages = ["https://site.example/index.html", "https://site.example/deep/page.html"]
+        self.assertEqual(script_references('"a.jpg"', pages), [])
+        self.assertEqual(len(script_references('"/a.jpg"', pages)), 1)
+
+    def test_attributes_that_hold_nothing_but_a_name(self) -> None:
+        source = '<a data-full=" big.jpg " data-note="see big.jpg" data-all=\'["big.jpg"]\' data-n="3">'
+        self.assertEqual(
+            [(r.via, source[r.start : r.end]) for r in html_references(source, BASE)], [("data", "big.jpg")]
+        )
+
+    def test_links_are_written_as_their_author_wrote_them(self) -> None:
+        url = "https://site.example/img/new%20one.webp"
+        for base, like, expected in (
+            ("https://site.example/deep/page.html", "a.jpg", "../img/new%20one.webp"),
+            ("https://site.example/index.html", "x/a.jpg", "img/new%20one.webp"),
+            ("https://site.example/deep/page.html", "/a.jpg", "/img/new%20one.webp"),
+            ("https://site.example/index.html", "https://site.example/a.jpg", url),
+            ("https://other.example/", "a.jpg", url),
+        ):
+            self.assertEqual(link_to(url, base, like), expected)
+            self.assertEqual(resolve(base, link_to(url, base, like)), url)
+
+
+class Declarations(unittest.TestCase):
+    SHEET = (
+        ".a{color:red;background:url( 'x;y}.jpg' ) top/cover !important}@media print{.b{background-image:url(b.jpg)}}"
+    )
+
+    def at(self, sheet: str, name: str) -> tuple[str, str] | None:
+        span = css_declaration(sheet, sheet.index(name))
+        rule = background_rule(sheet, sheet.index(name))
+        return (sheet[span[0] : span[1]], sheet[rule[0].start : rule[0].open] if rule else "") if span else None
+
+    def test_where_one_begins_and_ends(self) -> None:
+        self.assertEqual(self.at(self.SHEET, "x;y"), ("background:url( 'x;y}.jpg' ) top/cover !important", ".a"))
+        self.assertEqual(self.at(self.SHEET, "b.jpg"), ("background-image:url(b.jpg)", ".b"))
+
+    def test_only_a_rule_with_one_plain_background_can_be_followed(self) -> None:
+        for sheet in (
+            ".a{background:url(b.jpg),url(c.jpg)}",
+            ".a{background:linear-gradient(red,blue),url(b.jpg)}",
+            ".a{mask:url(b.jpg)}",
+            "@font-face{src:url(b.jpg)}",
+            ".a{.b{background:url(b.jpg)}}",
+        ):
+            found = self.at(sheet, "b.jpg")
+            self.assertEqual(found and found[1], "", sheet)

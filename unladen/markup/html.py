@@ -77,7 +77,8 @@ class Document:
     def shape(self, without: Iterable[tuple[int, int]] = ()) -> list[tuple[str, int, dict[str, str]]]:
         """Every element of the tree, made-up ones too: tag, depth and attributes.
 
-        Elements whose tags stand in the spans `without` are left out, and do not count as depth.
+        Elements whose tags stand in the spans `without` are left out, and do not count as depth. It is -1 for an element
+        that lies in one of them without standing between its tags.
         """
         spans = sorted(without)
         starts = [start for start, _ in spans]
@@ -93,9 +94,18 @@ class Document:
         for node in self._tree.descendants:
             if not isinstance(node, turbohtml.Element) or is_left_out(node):
                 continue
-            depth = sum(not is_left_out(above) for above in node.ancestors)
+            above = [ancestor for ancestor in node.ancestors if isinstance(ancestor, turbohtml.Element)]
+            around = [ancestor for ancestor in above if is_left_out(ancestor)]
+            # What was added must be closed again before anything that it was not meant to hold.
+            depth = len(above) - len(around) if all(self._holds(a, node) for a in around) else -1
             found.append((node.tag, depth, {name: _text(value) for name, value in node.attrs.items()}))
         return found
+
+    def _holds(self, outer: turbohtml.Element, inner: turbohtml.Element) -> bool:
+        """Whether an element stands between the tags of another, and not only beneath it in the tree."""
+        ends = outer.source_location.end_tag if outer.source_location else None
+        begins = inner.source_location.start_tag.start_offset if inner.source_location else None
+        return ends is not None and (begins is None or begins < ends.start_offset)
 
     def set_attribute(self, element: Element, name: str, value: str) -> Edit:
         """The edit that gives an element this attribute value, in the place of the old one if there is one."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -62,6 +62,14 @@ class Draft:
     def path(self, exchange: Exchange) -> str:
         """A file's path from the root."""
         return site_path(self.capture.base_url, exchange.url)
+
+    def targets(self, change: Change) -> Iterator[tuple[str, Exchange]]:
+        """The files that a change is for, each with its path; what is not there any more is noticed."""
+        for path in change.targets:
+            if image := self.exchange(path):
+                yield path, image
+            else:
+                self.notice(path, "is not in the site any more")
 
     def page(self, path: str) -> tuple[Exchange, Document] | None:
         """A page as found and parsed, by its path; None when it cannot be edited."""

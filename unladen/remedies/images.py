@@ -22,11 +22,7 @@ def recipe_of(change: Change, draft: Draft, *, width: int, format: str) -> Recip
 
 def replace_images(change: Change, draft: Draft, *, width: int, format: str, via: set[str], in_place: bool) -> None:
     """Exchange every target for a smaller file made from the one as found, never from one that a change made."""
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            draft.notice(path, "is not in the site any more")
-            continue
+    for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
             kept = width or version.width
             outcome = draft.memo.recode(image.digest, recipe_of(change, draft, width=kept, format=format))

@@ -27,11 +27,7 @@ def data_url(body: bytes, media_type: str) -> str:
 
 def apply(change: Change, draft: Draft) -> None:
     """Write each target into the texts of the pages in scope."""
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            draft.notice(path, "is not in the site any more")
-            continue
+    for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
             if version.exchange.url != image.url:
                 draft.notice(path, "has another name by now, so it stays a file")

@@ -8,10 +8,7 @@ from unladen.remedies.draft import Draft
 
 def apply(change: Change, draft: Draft) -> None:
     """Put off the targets on the change's pages until they come near the window."""
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            continue
+    for _, image in draft.targets(change):
         for page in change.pages:
             found = draft.page(page)
             for use in draft.uses_of(image, {page}) if found else []:

@@ -10,10 +10,9 @@ from unladen.remedies.images import NOWHERE
 def apply(change: Change, draft: Draft) -> None:
     """Let pages ask for the one that stays instead of the targets."""
     kept = draft.exchange(str(change.params["into"]))
-    for path in change.targets:
-        other = draft.exchange(path)
-        if kept is None or other is None:
-            draft.notice(path, "is not in the site any more")
+    for path, other in draft.targets(change):
+        if kept is None:
+            draft.notice(str(change.params["into"]), "is not in the site any more")
         elif other.digest != kept.digest:
             draft.notice(path, f"has not the same content as {change.params['into']} any more")
         elif not draft.merge(change, kept, other):

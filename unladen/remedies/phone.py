@@ -22,11 +22,7 @@ _COMMENT = re.compile(r"/\*.*?\*/", re.S)
 
 def apply(change: Change, draft: Draft) -> None:
     """Add the queries and the narrower file."""
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            draft.notice(path, "is not in the site any more")
-            continue
+    for path, image in draft.targets(change):
         done = False
         for version, pages in draft.versions(change, image).items():
             format = FORMATS.get(version.exchange.media_type, "")

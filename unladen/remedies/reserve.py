@@ -10,11 +10,7 @@ from unladen.remedies.draft import Draft
 
 def apply(change: Change, draft: Draft) -> None:
     """Give the images the attributes of their size in px as found."""
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            draft.notice(path, "is not in the site any more")
-            continue
+    for path, image in draft.targets(change):
         try:
             info = probe(draft.capture.body(image))
         except ImageRefused as refused:

@@ -22,11 +22,7 @@ def apply(change: Change, draft: Draft) -> None:
 
 def offer(change: Change, draft: Draft, format: str) -> None:
     """Offer a smaller file beside each target where the page allows it."""
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            draft.notice(path, "is not in the site any more")
-            continue
+    for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
             recipe = recipe_of(change, draft, width=version.width, format=format)
             outcome = draft.memo.recode(image.digest, recipe)

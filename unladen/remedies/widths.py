@@ -21,11 +21,7 @@ FORMATS = {"image/webp": "WEBP", "image/avif": "AVIF", "image/jpeg": "JPEG", "im
 def apply(change: Change, draft: Draft) -> None:
     """Offer the narrower files beside the one that an earlier change left, in the same format."""
     sizes: dict[str, str] = change.params["sizes"]
-    for path in change.targets:
-        image = draft.exchange(path)
-        if image is None:
-            draft.notice(path, "is not in the site any more")
-            continue
+    for path, image in draft.targets(change):
         done = False
         for version, pages in draft.versions(change, image).items():
             for page in sorted(pages & sizes.keys()):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from unladen.capture import Exchange
 from unladen.markup.css import background_rule
 from unladen.plan import Change
 from unladen.raster.recode import Recipe
@@ -147,6 +148,6 @@ def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
     )
 
 
-def _can_follow(survey: ImageSurvey, text: object, position: int) -> bool:
-    read = survey.evidence.texts.text(text)  # type: ignore[arg-type]
+def _can_follow(survey: ImageSurvey, text: Exchange, position: int) -> bool:
+    read = survey.evidence.texts.text(text)
     return read is not None and background_rule(read.chars, position) is not None
