@@ -40,24 +40,27 @@ def _run_checks() -> tuple[int, int]:
     return passed, failed
 
 
-# Two parts that take about the same time and run side by side; only the first one uses the database.
+# Parts that take about the same time and run side by side; much of it is waiting for browsers, so there is one more than
+# cores. Only the first one uses the database.
 _PARTS = (
     [
-        "tests.core",
         "tests.server",
         "tests.browser.test_interface",
         "tests.browser.test_interface_weighing",
         "tests.browser.test_interface_images",
     ],
     [
+        "tests.browser.test_lighten",
+        "tests.browser.test_corpora",
+        "tests.browser.test_images",
         "tests.browser.test_weigh",
+    ],
+    [
+        "tests.core",
         "tests.browser.test_conditions",
         "tests.browser.test_walk",
         "tests.browser.test_recording",
         "tests.browser.test_model",
-        "tests.browser.test_lighten",
-        "tests.browser.test_corpora",
-        "tests.browser.test_images",
     ],
 )
 

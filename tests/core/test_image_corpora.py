@@ -68,7 +68,7 @@ class OddFiles(FolderCase):
                 whole, shown = (
                     i.convert("RGBA") if "RGBA" in (whole.mode, shown.mode) else i for i in (whole, shown)
                 )
-                floor = 0.999 if recipe is EXACT else 0.9
+                floor = 0.999 if recipe is EXACT else outcome.likeness - 0.05  # what was promised
                 if recipe is not SMALLER:
                     self.assertGreater(similarity(whole, shown), floor, name)
         return made

@@ -2,9 +2,11 @@
 // An img that keeps its shape differently (object-fit) is as wide as its whole bitmap is painted.
 () => {
   const widths = {}, mixed = [], points = new Set();
+  let widest = 0;
   for (const img of document.images) {
     const url = img.currentSrc || img.src;
     if (!/^https?:/.test(url) || !img.naturalWidth || !img.naturalHeight) continue;
+    widest = Math.max(widest, img.naturalWidth);
     const style = getComputedStyle(img), box = img.getBoundingClientRect();
     const px = (...names) => names.reduce((sum, name) => sum + (parseFloat(style[name]) || 0), 0);
     const width = box.width - px("paddingLeft", "paddingRight", "borderLeftWidth", "borderRightWidth");
@@ -26,5 +28,5 @@
     }
   };
   for (const sheet of document.styleSheets) try { read(sheet.cssRules, 0); } catch { /* another origin's */ }
-  return { widths, mixed, points: [...points] };
+  return { widths, mixed, widest, points: [...points] };
 }

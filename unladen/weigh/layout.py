@@ -15,9 +15,10 @@ from unladen.weigh.model import Layout
 
 _SCRIPT = (Path(__file__).parent / "layout.js").read_text()
 # Windows that are common (common practice, no source); those at which the page's own styles change come to them.
-USUAL_WIDTHS = (320, 360, 412, 480, 600, 768, 900, 1024, 1280, 1440, 1680, 1920, 2560)
-_MOST_POINTS = 8
-_SETTLED = "() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
+USUAL_WIDTHS = (320, 412, 600, 768, 1024, 1280, 1600, 1920, 2560)
+_MOST_POINTS = 6
+_WORTH_OFFERING = 500  # px; of a narrower file no narrower ones are made
+_SETTLED = "() => new Promise(done => requestAnimationFrame(done))"
 _WITHIN = 8.0  # s, for all
 
 
@@ -33,6 +34,8 @@ async def measure_layout(page: Page, height: int) -> Layout:
 
 async def _measure(page: Page, height: int, found: Layout) -> None:
     first = await page.evaluate(_SCRIPT)
+    if first["widest"] < _WORTH_OFFERING:
+        return
     counted = Counter(point for point in first["points"] if USUAL_WIDTHS[0] < point < USUAL_WIDTHS[-1])
     points = sorted(point for point, _ in counted.most_common(_MOST_POINTS))
     for window in sorted({*USUAL_WIDTHS, *points, *(point - 1 for point in points)}):
