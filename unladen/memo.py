@@ -6,6 +6,7 @@ import hashlib
 import json
 import multiprocessing
 import resource
+import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
@@ -23,6 +24,7 @@ from unladen.raster.recode import VERSION, Recipe, Recoded, recode
 
 _MEMORY = 3_000_000_000  # address space of a worker process in bytes
 _SECONDS = 120  # for one image
+_IMAGES_OF_ONE_WORKER = 500  # then a fresh one takes over, so that memory does not creep up
 _LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
 _BEYOND_LIMITS = "could not be treated within the limits of time and memory"
 CORES = 2
@@ -222,15 +224,31 @@ def workers(executor: Executor | None, machines: str = "", count: int = CORES) -
     elif machines:
         with on_machines(machines) as (pool, threads):
             yield pool, threads + 2
-    else:
+    elif count != CORES:
         with new_pool(count) as pool:
             yield pool, count + 1
+    else:
+        yield _pool_of_this_process(), count + 1
 
 
 def new_pool(count: int) -> ProcessPoolExecutor:
     """Processes with limits. Started afresh, never forked: what runs beside threads must not be copied."""
     context = multiprocessing.get_context("spawn")
-    return ProcessPoolExecutor(count, mp_context=context, initializer=_limit_worker)
+    return ProcessPoolExecutor(
+        count, mp_context=context, initializer=_limit_worker, max_tasks_per_child=_IMAGES_OF_ONE_WORKER
+    )
+
+
+_kept: list[ProcessPoolExecutor] = []
+_keeping = threading.Lock()
+
+
+def _pool_of_this_process() -> ProcessPoolExecutor:
+    """One pool for all jobs of this process, since its start takes as long as several encodes."""
+    with _keeping:
+        if not _kept:
+            _kept.append(new_pool(CORES))
+        return _kept[0]
 
 
 def _limit_worker() -> None:
@@ -240,6 +258,9 @@ def _limit_worker() -> None:
 def kill(pool: Executor) -> None:
     """End worker processes in the middle of what they do."""
     if isinstance(pool, ProcessPoolExecutor):
+        with _keeping:
+            if pool in _kept:
+                _kept.remove(pool)
         for process in list((pool._processes or {}).values()):
             process.kill()
         pool.shutdown(wait=False, cancel_futures=True)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import tempfile
 from contextlib import ExitStack
+from pathlib import Path
 
 from tests.sites import FolderCase
-from unladen.capture import Capture
+from unladen.capture import BodyStore, Capture
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.replay import ReplayServer
@@ -18,10 +20,23 @@ PHONE, DESKTOP = (Conditions(DEVICES[name]) for name in ("phone", "desktop"))
 
 
 class BrowserCase(FolderCase):
-    """Weighs and lightens small sites for real."""
+    """Weighs and lightens small sites for real.
+
+    The tests of a class share one store, and with it the encodes and the looks at unchanged pages that were kept.
+    """
 
     replay: ReplayServer
     browser: Browser
+    kept: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.kept = Path(cls.enterClassContext(tempfile.TemporaryDirectory(prefix="mule-kept-")))
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.store = BodyStore(self.kept / "bodies")
 
     def serve(self, capture: Capture, *, http2: bool = True) -> Browser:
         """A browser on this capture for the rest of the test."""

@@ -31,10 +31,10 @@ FILES = {
 
 
 class Images(ServerCase):
-    def setUp(self) -> None:
-        super().setUp()
+    def take_in(self, weighed: bool = True) -> None:
         self.upload(self.archive(FILES), "mill.zip")
-        self.work()
+        if weighed:
+            self.work()
         self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
 
@@ -50,6 +50,7 @@ class Images(ServerCase):
         return json.loads(response.content)
 
     def test_the_sheet_the_loupe_and_a_choice(self) -> None:
+        self.take_in()
         rows = self.sheet()
         self.assertEqual(set(rows), {"/" + name for name in FILES if not name.endswith("html")})
         a = rows["/a.jpg"]
@@ -107,6 +108,7 @@ class Images(ServerCase):
         self.assertIn("no such image", self.choose("/nothing.jpg", status=422)["detail"])
 
     def test_settings_propose_anew_and_a_newer_copy_keeps_the_plan(self) -> None:
+        self.take_in()
         self.choose("/b-900x600.jpg", format="AVIF", likeness="true")
         self.work()
         wanted = ImageSettings(likeness="fair", same_names=True).as_json()
@@ -136,6 +138,7 @@ class Images(ServerCase):
         self.assertFalse(self.site.jobs.filter(state=Job.State.FAILED).exists())
 
     def test_only_the_owner_sees_them_and_steers(self) -> None:
+        self.take_in(weighed=False)
         bob = Client()
         bob.force_login(self.other)
         for path in ("/images", "/images/thumb?path=/a.jpg", "/changed.zip"):

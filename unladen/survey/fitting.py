@@ -6,6 +6,7 @@ import math
 
 from unladen.capture import Exchange
 from unladen.markup.css import background_rule
+from unladen.memo import Job
 from unladen.plan import Change
 from unladen.raster.recode import Recipe
 from unladen.survey.evidence import Showing
@@ -30,11 +31,15 @@ def find(survey: ImageSurvey) -> list[Excess]:
         or survey.similarity >= 1
     ):
         return []
-    found = []
-    for candidate in survey.candidates:
-        if candidate.info.frames == 1 and candidate.format in ("JPEG", "PNG", "WEBP"):
-            found += [excess for excess in (_widths(survey, candidate), _background(survey, candidate)) if excess]
-    return found
+    wanted = [c for c in survey.candidates if c.info.frames == 1 and c.format in ("JPEG", "PNG", "WEBP")]
+    # Once round to learn which files are to be tried out, all of them at once, and once more with what came of it.
+    jobs: list[Job] = []
+    for candidate in wanted:
+        _widths(survey, candidate, jobs)
+        _background(survey, candidate, jobs)
+    survey.memo.recode_all(jobs, survey.progress, "survey")
+    found = [excess for c in wanted for excess in (_widths(survey, c), _background(survey, c))]
+    return [excess for excess in found if excess]
 
 
 def _phones(survey: ImageSurvey, candidate: Candidate) -> list[Showing]:
@@ -47,7 +52,7 @@ def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
     return min(showing.image.paint_width * density, cap_of(showing, survey.settings))
 
 
-def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
+def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
     images = [s.image for s in c.use.showings]
     phones = [s for s in _phones(survey, c) if s.image.paint_width > 0]
     if not phones or any(i.via != "img" or i.by_srcset or not i.scalable for i in images):
@@ -64,7 +69,7 @@ def _widths(survey: ImageSurvey, c: Candidate) -> Excess | None:
     sizes = {page: found for page, found in lines.items() if found}
     if not widths or not sizes:
         return None
-    files = _try(survey, c, widths)
+    files = _try(survey, c, widths, asked)
     saved = 0
     for showing in c.use.showings:
         if showing.page in sizes and files:
@@ -110,10 +115,13 @@ def _lines(survey: ImageSurvey, c: Candidate, page: str, phones: list[Showing]) 
     return capped(lines, needed / asked * 0.98) if asked > needed else lines
 
 
-def _try(survey: ImageSurvey, c: Candidate, widths: list[int]) -> dict[int, int]:
-    """Bytes by width of those files that are smaller than the next wider one."""
+def _try(survey: ImageSurvey, c: Candidate, widths: list[int], asked: list[Job] | None) -> dict[int, int]:
+    """Bytes by width of those files that are smaller than the next wider one; none yet when they are only `asked` for."""
     copyright = survey.settings.copyright
     jobs = [(c.digest, Recipe(w, c.format, survey.similarity, copyright=copyright)) for w in widths]
+    if asked is not None:
+        asked += jobs
+        return {}
     outcomes = survey.memo.recode_all(jobs, survey.progress, "survey")
     files: dict[int, int] = {}
     limit = c.size
@@ -123,7 +131,7 @@ def _try(survey: ImageSurvey, c: Candidate, widths: list[int]) -> dict[int, int]
     return files
 
 
-def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
+def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
     backgrounds = [s for s in _phones(survey, c) if s.image.via == "background" and s.image.scalable]
     if not backgrounds or any(s.image.via != "background" or not s.image.scalable for s in c.use.showings):
         return None
@@ -134,7 +142,7 @@ def _background(survey: ImageSurvey, c: Candidate) -> Excess | None:
     width = even_width(c.info, max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)), survey.settings)
     if width * _STEP > full:
         return None
-    files = _try(survey, c, [width])
+    files = _try(survey, c, [width], asked)
     if c.size - files.get(width, c.size) < _WORTH:
         return None
     params = {"width": width, "below": PHONE_WINDOW, "similarity": survey.similarity}
