@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from unladen.check.looking import Look
-from unladen.check.pictures import differing_tiles, read_picture
+from unladen.check.pictures import differing_tiles, read_picture, without
 
 MOVED = 1.0  # CSS px
 _MOST_NAMED = 5
@@ -14,7 +14,7 @@ _MOST_NAMED = 5
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """`what`: `missing`, `error`, `broken-image`, `moved`, `elements`, `picture` or `dead`; `text`: the evidence."""
+    """`what`: `missing`, `error`, `broken-image`, `moved`, `elements`, `still`, `picture` or `dead`; `text`: the evidence."""
 
     what: str
     text: str
@@ -43,9 +43,12 @@ def compare(before: Look, again: Look, after: Look) -> list[Difference]:
         for place in sorted(after.broken - before.broken - again.broken)
     ]
     found += _boxes(before, again, after)
+    found += [
+        Difference("still", f"the still of “{title}” does not open what it stands for") for title in after.stuck
+    ]
     if before.picture and again.picture and after.picture:
         pictures = (read_picture(look.picture) for look in (before, again, after))
-        tiles, level = differing_tiles(*pictures)
+        tiles, level = differing_tiles(*(without(picture, after.stills) for picture in pictures))
         if tiles:
             found.append(
                 Difference("picture", f"{len(tiles)} parts of the picture differ, by up to {level:.0f} of 255", tiles)

@@ -21,5 +21,11 @@
     }
   };
   walk(document.documentElement, "html");
-  return { boxes: boxes.slice(0, 20000), broken, height: document.documentElement.scrollHeight };
+  // What a still shows is not what the frame showed, so only its place is compared, and that its picture is there.
+  const stills = [...document.querySelectorAll("iframe[data-still]")].map((e) => {
+    const box = e.getBoundingClientRect(), pictures = [...(e.contentDocument?.images ?? [])];
+    if (pictures.some((i) => i.complete && !i.naturalWidth)) broken.push("a still");
+    return [box.left + scrollX, box.top + scrollY, box.width, box.height].map(Math.round);
+  });
+  return { stills, boxes: boxes.slice(0, 20000), broken, height: document.documentElement.scrollHeight };
 }

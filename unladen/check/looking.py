@@ -12,6 +12,7 @@ from urllib.parse import urljoin
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture.addresses import canonical
+from unladen.check.opening import open_stills
 from unladen.weigh.browser import Browser, target_of
 from unladen.weigh.conditions import Device
 from unladen.weigh.picture import take_picture
@@ -24,6 +25,7 @@ Box = tuple[float, float, float, float]
 _CLOCK = 1_700_000_000_000
 _SETTLE_LIMIT = 10.0
 _AT_ONCE = 4
+_WAITS = "() => Boolean(document.querySelector('script[data-unladen=loader]'))"
 _HERE = Path(__file__).parent
 _SETTLE = (_HERE / "settle.js").read_text()
 _LOOK = (_HERE / "look.js").read_text()
@@ -31,7 +33,10 @@ _LOOK = (_HERE / "look.js").read_text()
 
 @dataclass(slots=True)
 class Look:
-    """`boxes` maps an element's place in the tree to x, y, width, height in CSS px; `picture` is a PNG."""
+    """`boxes` maps an element's place in the tree to x, y, width, height in CSS px; `picture` is a PNG.
+
+    `stills` are the boxes of frames with a still in them, `stuck` names those that do not open what they stand for.
+    """
 
     alive: bool
     picture: bytes = b""
@@ -40,6 +45,8 @@ class Look:
     broken: set[str] = field(default_factory=set)
     errors: list[str] = field(default_factory=list)
     missing: set[str] = field(default_factory=set)
+    stills: list[Box] = field(default_factory=list)
+    stuck: list[str] = field(default_factory=list)
 
 
 class Checker:
@@ -76,6 +83,9 @@ class Checker:
             await recorder.attach(await target_of(page))
             if await load(page, recorder, watch, url) and await ask(page, _SETTLE) is not None:
                 await recorder.idle(QUIET / 2, _SETTLE_LIMIT, 10_000)
+                if await ask(page, _WAITS):  # what came only on the way down is painted on a second one
+                    await ask(page, _SETTLE)
+                    await recorder.idle(QUIET / 2, _SETTLE_LIMIT, 10_000)
                 seen = await ask(page, _LOOK)
                 if seen is not None:
                     result.alive = True
@@ -83,6 +93,10 @@ class Checker:
                     result.boxes = {place: tuple(box) for place, box in seen["boxes"]}
                     result.broken = set(seen["broken"])
                     result.picture = await take_picture(page, device.width, seen["height"], "png")
+                    result.stills = [tuple(box) for box in seen["stills"]]
+                    if result.stills:
+                        result.stuck = await open_stills(page)
+                        await recorder.idle(QUIET / 2, _SETTLE_LIMIT, 10_000)
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
+from PIL import Image, ImageDraw
 
 TILE = 32  # CSS px
 # A tile differs when the mean of its differences, at half a pixel per CSS px, exceeds this many of 255 levels. Lossy
@@ -19,6 +20,17 @@ MAX_PIXELS = 80_000_000
 def read_picture(data: bytes) -> Image.Image:
     """A PNG of our own making as RGB."""
     return Image.open(io.BytesIO(data)).convert("RGB")
+
+
+def without(image: Image.Image, boxes: Iterable[tuple[float, float, float, float]]) -> Image.Image:
+    """The picture with these boxes (x, y, width, height in CSS px) painted over."""
+    boxes = list(boxes)
+    if boxes:
+        image = image.copy()
+        pen = ImageDraw.Draw(image)
+        for x, y, width, height in boxes:
+            pen.rectangle((x - 1, y - 1, x + width + 1, y + height + 1), fill=(0, 0, 0))
+    return image
 
 
 def tile_levels(first: Image.Image, second: Image.Image) -> NDArray[np.float32]:

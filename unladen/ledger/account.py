@@ -13,9 +13,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from unladen.capture import Capture
+from unladen.capture.addresses import canonical
 from unladen.errors import UnladenError
 from unladen.plan import PHASES, Plan
 from unladen.remedies import Journal, Stage
+from unladen.weigh.bringers import Causes
 from unladen.weigh.model import Request, WeighIn
 
 
@@ -105,6 +107,7 @@ class _Pairing:
         self.before, self.after = before, after
         self.page, self.device = before.page, before.conditions.device.name
         self.result = result
+        self.causes: Causes | None = None
         self.left: dict[str, list[Request]] = defaultdict(list)
         for request in after.visit.requests:
             if not request.cached:
@@ -156,6 +159,9 @@ class _Pairing:
                 self._explain(chains[last], request.transferred - partner.transferred)
                 return
         put_off = self.journal.spared.get((url, self.page))
+        if put_off is None and (holder := self._withheld_by(request)):
+            self._line(holder).add(request.transferred, 1)
+            return
         if put_off is None:
             self.result.unexplained.add(request.transferred, 1)
             return
@@ -164,6 +170,17 @@ class _Pairing:
         explained = sum(stage.before_bytes - stage.after_bytes for stage in chain)
         self._explain(chain, explained)
         self._line(put_off).add(request.transferred - explained, 1)
+
+    def _withheld_by(self, request: Request) -> str:
+        """The change that keeps back what caused a request, or the request itself; the innermost if there are several."""
+        if self.causes is None:
+            self.causes = Causes(self.before.visit.requests, self.capture.base_url)
+        number = next(i for i, other in enumerate(self.causes.requests) if other is request)
+        for i in reversed(self.causes.chain(number)):
+            url = canonical(self.causes.requests[i].url)
+            if holder := self.journal.withheld.get((url, self.page)):
+                return holder
+        return ""
 
     def _explain(self, stages: list[Stage], difference: int) -> None:
         for stage in stages:

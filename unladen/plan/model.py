@@ -7,6 +7,7 @@ from typing import Any
 
 # Remedies run in this order, whatever the order in the plan.
 PHASES = (
+    "still", "hold",
     "merge", "exact", "svg", "shrink", "recompress", "webp", "avif", "widths", "phone", "inline", "reserve", "lazy",
 )  # fmt: skip
 

@@ -49,6 +49,10 @@ class Recipe:
         return asdict(self)
 
 
+# A picture that stands in for what a frame shows.
+STILL = Recipe(format="WEBP", similarity=0.97, always=True)
+
+
 @dataclass(frozen=True, slots=True)
 class Recoded:
     """A smaller file: `quality` is 0 when it is lossless, `likeness` the similarity reached, `encodes` the tries."""

@@ -5,11 +5,28 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from unladen.plan import Change
-from unladen.remedies import avif, exact, inline, lazy, merge, phone, recompress, reserve, shrink, svg, webp, widths
+from unladen.remedies import (
+    avif,
+    exact,
+    hold,
+    inline,
+    lazy,
+    merge,
+    phone,
+    recompress,
+    reserve,
+    shrink,
+    still,
+    svg,
+    webp,
+    widths,
+)
 from unladen.remedies.draft import Draft
 from unladen.remedies.journal import Journal, Stage
 
 REMEDIES: dict[str, Callable[[Change, Draft], None]] = {
+    "still": still.apply,
+    "hold": hold.apply,
     "merge": merge.apply,
     "exact": exact.apply,
     "svg": svg.apply,

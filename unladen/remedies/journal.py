@@ -28,11 +28,13 @@ class Stage:
 class Journal:
     """All steps in order, what could not be done, and what a page does not ask for any more.
 
-    `spared` maps file (URL) and page (path) to the change that puts it off until it is wanted, or for good.
+    `spared` maps file (URL) and page (path) to the change that puts it off until it is wanted, or for good; `withheld` does
+    so for a file together with all that it causes.
     """
 
     stages: list[Stage] = field(default_factory=list)
     spared: dict[tuple[str, str], str] = field(default_factory=dict)
+    withheld: dict[tuple[str, str], str] = field(default_factory=dict)
     notices: list[Notice] = field(default_factory=list)
 
     def edits_of(self, url: str) -> Iterator[Stage]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 
 from unladen.survey.evidence import Evidence
 from unladen.survey.finding import Excess
@@ -12,14 +13,19 @@ from unladen.weigh.model import Request
 _WORTH = 30_000  # bytes on one page
 
 
-def find(evidence: Evidence) -> list[Excess]:
-    """One excess for each embed or third party, over all pages, at its heaviest weigh-in. Fonts have their own."""
+def find(evidence: Evidence, covered: Mapping[str, set[str]]) -> list[Excess]:
+    """One excess for each embed or third party, over all pages, at its heaviest weigh-in. Fonts have their own.
+
+    `covered` are the addresses by page that other excess speaks of.
+    """
     brought: dict[Bringer, dict[str, list[Request]]] = defaultdict(dict)
     for weigh_in in evidence.weigh_ins:
         causes = evidence.causes(weigh_in)
         table: dict[Bringer, list[Request]] = defaultdict(list)
         for request, bringer in zip(causes.requests, causes.bringers, strict=True):
             if bringer.kind in (EMBED, THIRD_PARTY) and not request.cached and request.kind != "fonts":
+                if request.url in covered.get(weigh_in.page, ()):
+                    continue
                 table[bringer].append(request)
         for bringer, requests in table.items():
             known = brought[bringer].get(weigh_in.page, [])

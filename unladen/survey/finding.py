@@ -66,7 +66,19 @@ def survey(
     evidence: Evidence, effort: Effort, memo: Memo, progress: Progress, settings: ImageSettings | None = None
 ) -> tuple[list[Excess], list[Notice], Plan]:
     """The excess, largest first, what was left alone and why, and the plan that cures it; raises `Cancelled`."""
-    from unladen.survey import bringing, early, fitting, fonts, hidden, repeated_files, repeats, structure, unused
+    from unladen.survey import (
+        bringing,
+        early,
+        embeds,
+        fitting,
+        fonts,
+        hidden,
+        repeated_files,
+        repeats,
+        structure,
+        unused,
+        widgets,
+    )
     from unladen.survey.heavy_images import ImageSurvey
     from unladen.survey.unreserved import find as unreserved
 
@@ -81,7 +93,13 @@ def survey(
         found += early.find(evidence, images.left())
         found += unreserved(evidence)
     found += hidden.find(evidence, images.left())
-    for kind in (bringing, fonts, unused, repeats, structure):
+    held = (
+        [*embeds.find(evidence, effort, memo, progress), *widgets.find(evidence, effort)]
+        if not settings.same_names
+        else []
+    )
+    found += held + bringing.find(evidence, embeds.covered(held))
+    for kind in (fonts, unused, repeats, structure):
         found += kind.find(evidence)
     found.sort(key=lambda excess: (-excess.bytes, -excess.requests, excess.id))
     changes = tuple(excess.change for excess in found if excess.change)

@@ -53,7 +53,7 @@ _HERE = Path(__file__).parent
 _INIT = """(() => { let s = 42; Math.random = () => { s = (s * 16807) % 2147483647; return s / 2147483647; };
 for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel", "WebTransport"]) delete window[n];
 })();
-""" + "\n".join((_HERE / name).read_text() for name in ("selector.js", "vitals.js"))
+""" + "\n".join((_HERE / name).read_text() for name in ("selector.js", "vitals.js", "talk.js"))
 
 
 def find_chromium() -> str:

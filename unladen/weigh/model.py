@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
 from unladen.weigh.conditions import HEADER_BYTES, LINKS, Conditions, Device, Link
+from unladen.weigh.embeds import Embed
 from unladen.weigh.kinds import KINDS
 from unladen.weigh.linkmodel import modelled
 
@@ -168,6 +169,7 @@ class Visit:
     structure: Structure = field(default_factory=Structure)
     scrolled: list[Request] = field(default_factory=list)
     layout: Layout = field(default_factory=Layout)
+    embeds: list[Embed] = field(default_factory=list)
     page_height: float = 0.0
     view_width: float = 0.0
     picture: bytes = b""
@@ -274,6 +276,7 @@ class WeighIn:
                     "requests": [Request.from_record(request) for request in visit["requests"]],
                     "scrolled": [Request.from_record(request) for request in visit["scrolled"]],
                     "layout": Layout(**visit.get("layout", {})),
+                    "embeds": [Embed.from_record(embed) for embed in visit.get("embeds", [])],
                     "images": [ShownImage(**image) for image in visit["images"]],
                     "timings": Timings(**visit["timings"]),
                     "largest": LargestPaint(**visit["largest"]),

@@ -16,6 +16,7 @@ from playwright.async_api import Page
 from unladen.capture.addresses import canonical
 from unladen.weigh.browser import Browser, another_page, target_of
 from unladen.weigh.conditions import Conditions, Link
+from unladen.weigh.embeds import find_embeds
 from unladen.weigh.joining import Places, completed, join
 from unladen.weigh.layout import measure_layout
 from unladen.weigh.model import LargestPaint, ShownImage, Structure, Timings, Visit
@@ -177,6 +178,7 @@ async def _measure(
                 told, came = len(recorder.seen), len(log)
                 await ask(page, SCROLL, _SCROLL_WITHIN)
                 await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
+                result.embeds = await find_embeds(page, capture.store, conditions.device.density)
                 result.scrolled = completed(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
             if layout:
                 result.layout = await measure_layout(page, conditions.device.height)
