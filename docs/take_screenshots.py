@@ -43,8 +43,8 @@ def shoot(page: Page, name: str) -> None:
 def prepare(page: Page, base: str) -> None:
     """A walk over all pages, unless there was one."""
     page.goto(base + "sort?part=use")
-    page.locator(".use .head, .use .empty").first.wait_for()
     start = page.get_by_role("button", name="Walk over all pages")
+    page.locator(".use-map").or_(start).first.wait_for()
     if start.count():
         start.click()
         page.locator(".use-map").wait_for(timeout=PATIENCE)
@@ -71,7 +71,7 @@ def main(address: str) -> None:
             if name == "sheet":
                 page.locator(".thumb img").first.wait_for()
             if name == "loupe":
-                page.get_by_label("Look closely at estuary-hero.jpg").click()
+                page.get_by_label("Look closely at marsh.png").click()
                 page.locator(".step").last.get_by_text("kB").wait_for(timeout=PATIENCE)
             if name == "use":
                 page.get_by_role("gridcell", name="/theme/theme.css:").first.click()

@@ -14,7 +14,9 @@ from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from unladen.capture.store import BodyStore
 from unladen.machines import MachinesMissing, on_machines
@@ -46,6 +48,16 @@ class Encoded:
     refused: str = ""
 
 
+# Outcomes read before, so that a change among thousands does not read all files again.
+_remembered: dict[tuple[str, str, Recipe], Encoded] = {}
+_MOST_REMEMBERED = 50_000
+
+
+@lru_cache(maxsize=4096)
+def _parameters(recipe: Recipe) -> dict[str, Any]:
+    return recipe.as_json()
+
+
 class Memo:
     """Outcomes of `recode`, kept beside the bodies under function, version, parameters and digest of the input."""
 
@@ -56,15 +68,21 @@ class Memo:
         root.mkdir(parents=True, exist_ok=True)
 
     def _path(self, digest: str, recipe: Recipe) -> Path:
-        key = json.dumps(["recode", VERSION, recipe.as_json(), digest], sort_keys=True)
+        key = json.dumps(["recode", VERSION, _parameters(recipe), digest], sort_keys=True)
         return self.root / (hashlib.sha256(key.encode()).hexdigest() + ".json")
 
     def known(self, digest: str, recipe: Recipe) -> Encoded | None:
         """The remembered outcome, if its body is still there."""
-        try:
-            outcome = Encoded(**json.loads(self._path(digest, recipe).read_text()))
-        except (OSError, ValueError, TypeError):
-            return None
+        key = str(self.root), digest, recipe
+        outcome = _remembered.get(key)
+        if outcome is None:
+            try:
+                outcome = Encoded(**json.loads(self._path(digest, recipe).read_text()))
+            except (OSError, ValueError, TypeError):
+                return None
+            if len(_remembered) >= _MOST_REMEMBERED:
+                _remembered.clear()
+            _remembered[key] = outcome
         if outcome.digest and outcome.digest not in self.store:
             return None
         self.hits += 1

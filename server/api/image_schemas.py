@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from ninja import Field, Schema
+from pydantic import BaseModel
 
 Likeness = Literal["exact", "true", "fine", "fair"]
 
@@ -24,7 +25,8 @@ class ImageSettingsIO(Schema):
     copyright: bool = False
 
 
-class Proposed(Schema):
+# A sheet has thousands of rows, and these models are read from plain values alone.
+class Proposed(BaseModel):
     """What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not."""
 
     changes: list[str]
@@ -39,7 +41,7 @@ class Proposed(Schema):
     refused: str
 
 
-class ImageRow(Schema):
+class ImageRow(BaseModel):
     """An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device, `file` is its preview."""
 
     path: str
@@ -63,7 +65,7 @@ class ImageRow(Schema):
     why_not: str
 
 
-class ImageSheet(Schema):
+class ImageSheet(BaseModel):
     settings: ImageSettingsIO
     effort_likeness: Likeness
     likenesses: dict[str, float]

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import unicodedata
+from functools import lru_cache
 from urllib.parse import quote, unquote, urljoin, urlsplit, urlunsplit
 
 _SAFE = "/:@!$&'()*+,;=-._~"
 
 
+@lru_cache(maxsize=32_768)
 def canonical(url: str) -> str:
     """One spelling for URLs that a server answers alike: no fragment, lower-case host, percent-encoded UTF-8 NFC."""
     parts = urlsplit(url)
@@ -22,6 +24,7 @@ def without_query(url: str) -> str:
     return url.partition("?")[0]
 
 
+@lru_cache(maxsize=32_768)
 def url_of_path(base_url: str, path: str) -> str:
     """The URL at which the file at this relative path is served."""
     return canonical(urljoin(base_url, quote(path, safe=_SAFE)))

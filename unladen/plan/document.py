@@ -45,6 +45,8 @@ class Plan:
         return sorted((c for c in kept if c.targets and c.pages), key=lambda c: PHASES.index(c.remedy))
 
     def _spared(self, change: Change) -> Change:
+        if not self.keep.files and not self.keep.pages:
+            return change
         targets = tuple(t for t in change.targets if not self.keep.holds_file(t))
         pages = tuple(p for p in change.pages if not self.keep.holds_page(p) and not self.keep.holds_file(p))
         return replace(change, targets=targets, pages=pages)

@@ -7,8 +7,9 @@ from typing import Any
 
 # Remedies run in this order, whatever the order in the plan.
 PHASES = (
-    "still", "hold",
+    "embed", "hold",
     "merge", "exact", "svg", "shrink", "recompress", "webp", "avif", "widths", "phone", "inline", "reserve", "lazy",
+    "late", "film", "priority",
 )  # fmt: skip
 
 

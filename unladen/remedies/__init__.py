@@ -7,6 +7,7 @@ from collections.abc import Callable
 from unladen.plan import Change
 from unladen.remedies import (
     avif,
+    embed,
     exact,
     hold,
     inline,
@@ -16,7 +17,6 @@ from unladen.remedies import (
     recompress,
     reserve,
     shrink,
-    still,
     svg,
     webp,
     widths,
@@ -25,7 +25,7 @@ from unladen.remedies.draft import Draft
 from unladen.remedies.journal import Journal, Stage
 
 REMEDIES: dict[str, Callable[[Change, Draft], None]] = {
-    "still": still.apply,
+    "embed": embed.apply,
     "hold": hold.apply,
     "merge": merge.apply,
     "exact": exact.apply,

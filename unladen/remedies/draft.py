@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from typing import Any
 
 from unladen.capture import Capture, Exchange
@@ -32,6 +33,11 @@ class Version:
     width: int = 0
 
 
+@lru_cache(maxsize=256)
+def _set_of(pages: tuple[str, ...]) -> frozenset[str]:
+    return frozenset(pages)
+
+
 @dataclass(slots=True)
 class Draft:
     """Collects edits of texts and new versions of images; `finish` makes the lightened capture of them.
@@ -44,7 +50,7 @@ class Draft:
     settings: ImageSettings = field(default_factory=ImageSettings)
     journal: Journal = field(default_factory=Journal)
     _pending: dict[str, list[Pending]] = field(default_factory=lambda: defaultdict(list))
-    _versions: dict[tuple[str, str], Version] = field(default_factory=dict)
+    _versions: dict[str, dict[str, Version]] = field(default_factory=lambda: defaultdict(dict))
     _added: dict[str, Exchange] = field(default_factory=dict)
     _in_place: dict[str, Exchange] = field(default_factory=dict)
     _offered: set[str] = field(default_factory=set)
@@ -101,10 +107,12 @@ class Draft:
 
     def version(self, image: Exchange, page: str) -> Version:
         """How a page (by path) sees an image now."""
-        return self._versions.get((image.url, page)) or Version(self._in_place.get(image.url, image))
+        return self._versions[image.url].get(page) or Version(self._in_place.get(image.url, image))
 
     def versions(self, change: Change, image: Exchange) -> dict[Version, frozenset[str]]:
         """How the pages in a change's scope see an image now."""
+        if not self._versions[image.url]:  # by far the most, and there may be thousands
+            return {self.version(image, ""): _set_of(change.pages)}
         table: dict[Version, set[str]] = defaultdict(set)
         for page in change.pages:
             table[self.version(image, page)].add(page)
@@ -146,8 +154,7 @@ class Draft:
             self.point(change, use, target.url)
         self._added[target.url] = target
         self.show(change, old.exchange, target, pages)
-        for page in pages:
-            self._versions[(image.url, page)] = Version(target, width)
+        self._versions[image.url] |= dict.fromkeys(pages, Version(target, width))
         return True
 
     def point(self, change: Change, use: Use, url: str) -> bool:
@@ -217,7 +224,9 @@ class Draft:
         for notice in self.texts.notices:
             self.notice(notice.name, notice.reason)
         changed = [edited for url in sorted(self._pending) if (edited := self._edited(url)) is not None]
-        shown = {version.exchange.url for version in self._versions.values()} | self._offered
+        shown = {
+            version.exchange.url for pages in self._versions.values() for version in pages.values()
+        } | self._offered
         added = [exchange for url, exchange in sorted(self._added.items()) if url in shown]
         return self.capture.with_changes([*changed, *self._in_place.values(), *added])
 

@@ -20,6 +20,8 @@ from unladen.weigh.bringers import EMBED, Causes
 from unladen.weigh.embeds import Embed, Inside
 from unladen.weigh.model import Request, WeighIn
 
+# Chromium starts a lazy frame when it comes within this distance of the window on a fast link (as the images, see early).
+BROWSER_MARGIN = 2500  # CSS px
 WORTH = 10_000  # bytes on one page
 _STILL_MARKUP = 700  # bytes of a page, compressed, that a still takes; measured on the demo
 _TILES = 4
@@ -144,12 +146,12 @@ def _excess(
 ) -> Excess:
     heaviest = entry.heaviest
     reason = why_it_stays(entry)
-    change = None if reason else _still(evidence, entry, pages, effort)
-    kept = _STILL_MARKUP + max((sizes[p["digest"]] for p in change.params["pictures"]), default=0) if change else 0
+    change = None if reason else _change(evidence, entry, pages, effort)
+    kept = _left(change, sizes) if change else 0
     scripts = sum(r.transferred for r in heaviest.requests if r.kind == "scripts")
     blocking = max(s.embed.inside.blocking for s in entry.showings)
     return Excess(
-        id=change.id if change else f"embed:{entry.url}",
+        id=f"embed:{entry.url}",
         excess="embedded",
         kind="scripts" if scripts * 2 >= heaviest.transferred else heaviest.requests[0].kind,
         title=f"{WORDS[entry.kind]}, {entry.title}, brings {many(len(heaviest.requests))}",
@@ -174,6 +176,13 @@ def _excess(
     )
 
 
+def _left(change: Change, sizes: Mapping[str, int]) -> int:
+    """Bytes that take the embed's place."""
+    if change.params["way"] == "lazy":
+        return 0
+    return _STILL_MARKUP + max((sizes[p["digest"]] for p in change.params["pictures"]), default=0)
+
+
 def why_it_stays(entry: Found) -> str:
     """Why no picture may stand in for an embed, "" if one may."""
     if any(s.requests and s.requests[0].missing for s in entry.showings):
@@ -188,16 +197,25 @@ def why_it_stays(entry: Found) -> str:
     return ""
 
 
-def _still(evidence: Evidence, entry: Found, pages: tuple[str, ...], effort: Effort) -> Change:
-    on = effort.resizes and (effort.name == "bold" or entry.kind in NATIVE)
+def _change(evidence: Evidence, entry: Found, pages: tuple[str, ...], effort: Effort) -> Change:
+    """A still where the effort goes so far; else the frame loads as it comes near, if it lies far below."""
+    still = effort.name == "bold" or entry.kind in NATIVE
+    far = all(far_frame(s) for s in entry.showings)
     params = {
         "kind": entry.kind,
         "title": entry.title,
-        "way": "still",
+        "way": "still" if still or not far else "lazy",
         "start": _STARTS if entry.kind == "player" else "",
         "pictures": pictures_of(s.embed for s in entry.showings),
     }
-    return Change(f"still:{entry.url}", "still", (evidence.path(entry.url),), pages, params, on=on)
+    on = effort.resizes and (still or far)
+    return Change(f"embed:{entry.url}", "embed", (evidence.path(entry.url),), pages, params, on=on)
+
+
+def far_frame(showing: Showing) -> bool:
+    """Whether a frame lies so far below the first view that browsers put it off if told to."""
+    embed, height = showing.embed, showing.weigh_in.conditions.device.height
+    return embed.visible and embed.loading != "lazy" and embed.y >= height + BROWSER_MARGIN
 
 
 def pictures_of(embeds: Iterable[Embed]) -> list[dict[str, object]]:

@@ -27,10 +27,10 @@ _STYLE = (
     "*{box-sizing:border-box}html,body{height:100%;margin:0;background:#3b3a33}"
     ".s{position:absolute;inset:0;display:block;width:100%;height:100%;padding:0;border:0;background:0;cursor:pointer;"
     "font:16px/1.3 system-ui,sans-serif;text-align:left;text-decoration:none}"
-    "img{position:absolute;width:100%;height:100%;object-fit:cover}"
+    "img{position:absolute;inset:0;width:100%;height:100%;object-fit:cover}"
     "span{position:absolute;left:12px;bottom:12px;max-width:calc(100% - 24px);padding:8px 14px;border-radius:4px;"
     "background:#000d;color:#fff}"
-    ".s:focus-visible{outline:3px solid #fff;outline-offset:-6px;box-shadow:inset 0 0 0 9px #000}"
+    ".s:focus-visible::after{content:'';position:absolute;inset:3px;border:3px solid #fff;box-shadow:0 0 0 3px #000,inset 0 0 0 3px #000}"
 )
 # The connection is made ready when a visitor points at the button, not before.
 _SCRIPT = (
