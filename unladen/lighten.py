@@ -31,7 +31,7 @@ THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)
 _SAVED_NOTHING = "saved nothing, so it stays off"
 _MOST_TURNS = 4
 # What a change is for when it is not for bytes.
-_STEADIES_THE_PAGE = {"reserve"}
+_STEADIES_THE_PAGE = {"reserve", "priority"}
 
 
 @dataclass(slots=True)

@@ -74,6 +74,16 @@ class Document:
             above = tuple(a.tag for a in node.ancestors if isinstance(a, turbohtml.Element))
             yield Element(node.tag, attrs, start, end, spans, inner_end, above)
 
+    def matching(self, selector: str) -> list[Element]:
+        """The elements that a selector matches (Selectors Level 4); none for one that cannot be read."""
+        try:
+            nodes = self._tree.select(selector)
+        except (turbohtml.SelectorSyntaxError, ValueError):
+            return []
+        places = [node.source_location for node in nodes]
+        starts = {self._offset(place.start_tag.start_offset) for place in places if place is not None}
+        return [element for element in self.elements if element.start in starts]
+
     def shape(self, without: Iterable[tuple[int, int]] = ()) -> list[tuple[str, int, dict[str, str]]]:
         """Every element of the tree, made-up ones too: tag, depth and attributes.
 

@@ -11,9 +11,11 @@ from unladen.remedies import (
     exact,
     hold,
     inline,
+    late,
     lazy,
     merge,
     phone,
+    priority,
     recompress,
     reserve,
     shrink,
@@ -39,6 +41,8 @@ REMEDIES: dict[str, Callable[[Change, Draft], None]] = {
     "inline": inline.apply,
     "reserve": reserve.apply,
     "lazy": lazy.apply,
+    "late": late.apply,
+    "priority": priority.apply,
 }
 
 __all__ = ["REMEDIES", "Draft", "Journal", "Stage"]

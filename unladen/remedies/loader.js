@@ -5,5 +5,4 @@ near=(t,f)=>{(t.late=t.late||[]).push(f);io.observe(t)},
 act=()=>{ev.forEach(n=>w.removeEventListener(n,act));acts.forEach(go)};
 for(let s of A("script[data-hold]")){let t=s.dataset.hold;t=="act"?acts.push(s):near(A(`[data-near="${t}"]`)[0]||s.parentNode,()=>go(s))}
 ev.forEach(n=>w.addEventListener(n,act,{passive:!0}));
-for(let v of A("video[data-late]"))near(v,()=>v.play());
-for(let s of A("style[data-late]"))for(let t of A(s.dataset.late))near(t,()=>t.setAttribute("data-seen",""))})})(document,window)
+for(let t of A("[data-late]"))near(t,()=>{t.dataset.seen="";t.play&&t.play()})})})(document,window)

@@ -9,6 +9,7 @@ from unladen.survey.finding import Excess
 # Chromium starts a lazy image when it comes within this distance of the window on a fast link (from its source:
 # LazyLoadingDistanceThresholdPx, from memory); nearer ones are loaded all the same, so nothing would be gained.
 _BROWSER_MARGIN = 1250
+_OWN_MARGIN = 800  # that of our own script, in CSS px
 _FAR = 0.5  # windows below the first view, so that a taller window does not see it either
 
 
@@ -57,6 +58,44 @@ def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
             )
         )
     return found
+
+
+def backgrounds(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
+    """One excess for each page whose backgrounds load far below the first view."""
+    found = []
+    for page in evidence.pages:
+        uses = [use for use in evidence.images.values() if _is_far_background(use, page)]
+        if not uses:
+            continue
+        size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
+        change = Change(f"late:{page}", "late", tuple(use.path for use in uses), (page,))
+        many = f"{len(uses)} backgrounds load" if len(uses) > 1 else "A background loads"
+        found.append(
+            Excess(
+                id=change.id,
+                excess="loaded-early",
+                kind="images",
+                title=f"{many} far below the first view",
+                why="Browsers have no means to put backgrounds off, so a small script of ours does it.",
+                pages=(page,),
+                bytes=size,
+                of_bytes=size,
+                requests=len(uses),
+                tried=False,
+                change=change,
+                facts={
+                    "where": sorted({s.image.selector for use in uses for s in use.showings if s.page == page})[:20]
+                },
+            )
+        )
+    return found
+
+
+def _is_far_background(use: ImageUse, page: str) -> bool:
+    here = [s for s in use.showings if s.page == page]
+    return bool(here) and all(
+        s.image.via == "background" and _far_below(s) and s.image.y >= s.device.height + _OWN_MARGIN for s in here
+    )
 
 
 def _gains(showing: Showing) -> bool:

@@ -70,6 +70,7 @@ def survey(
         bringing,
         early,
         embeds,
+        first,
         fitting,
         fonts,
         hidden,
@@ -90,9 +91,10 @@ def survey(
     found += fitting.find(images)
     found += repeated_files.tiny(images, {path for excess in found for path in excess.targets})
     if not settings.same_names:
-        found += early.find(evidence, images.left())
+        found += early.find(evidence, images.left()) + early.backgrounds(evidence, images.left())
+        found += first.find(evidence)
         found += unreserved(evidence)
-    found += hidden.find(evidence, images.left())
+    found += hidden.find(evidence, images.left(), cure=not settings.same_names)
     held = (
         [*embeds.find(evidence, effort, memo, progress), *widgets.find(evidence, effort)]
         if not settings.same_names

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from unladen.plan import Change
 from unladen.survey.evidence import Evidence, ImageUse
 from unladen.survey.finding import Excess
 
 
-def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
+def find(evidence: Evidence, left: dict[str, int], *, cure: bool = True) -> list[Excess]:
     """One excess for the images that the same pages hide, so that no file counts twice.
 
-    `left` gives the bytes of each image after the other cures.
+    `left` gives the bytes of each image after the other cures; without `cure` there is only advice.
     """
     groups: dict[tuple[str, ...], list[ImageUse]] = {}
     for use in evidence.images.values():
@@ -17,11 +18,13 @@ def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
             groups.setdefault(pages, []).append(use)
     found = []
     for pages, uses in groups.items():
+        cured = tuple(use.path for use in uses if _can_wait(use, pages))
+        change = Change(f"lazy-hidden:{uses[0].path}", "lazy", cured, pages) if cured and cure else None
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
         many = f"{len(uses)} pictures load" if len(uses) > 1 else "A picture loads"
         found.append(
             Excess(
-                id=f"hidden:{uses[0].path}",
+                id=change.id if change else f"hidden:{uses[0].path}",
                 excess="loaded-unseen",
                 kind="images",
                 title=f"{many} though nothing shows them yet"
@@ -33,7 +36,7 @@ def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
                 of_bytes=size,
                 requests=len(uses),
                 tried=False,
-                change=None,
+                change=change,
                 facts={
                     "where": sorted({s.image.selector for use in uses for s in use.showings if s.page in pages})[:20]
                 },
@@ -42,6 +45,11 @@ def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
             )
         )
     return found
+
+
+def _can_wait(use: ImageUse, pages: tuple[str, ...]) -> bool:
+    """Whether browsers can put an image off by themselves wherever these pages have it."""
+    return all(s.image.via in ("img", "picture") for s in use.showings if s.page in pages) and bool(use.showings)
 
 
 def _hides(use: ImageUse, page: str) -> bool:

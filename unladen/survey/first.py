@@ -1,0 +1,62 @@
+"""The largest image of the first view, which should come before all others."""
+
+from __future__ import annotations
+
+from unladen.plan import Change
+from unladen.survey.evidence import Evidence, ImageUse, Showing
+from unladen.survey.finding import Excess
+
+_EARLY = ("High", "VeryHigh")
+
+
+def find(evidence: Evidence) -> list[Excess]:
+    """One excess for each page, with no bytes to gain: the gain is that what is seen first comes first."""
+    found = []
+    for page in evidence.pages:
+        uses = {use.path: use for use in _largest(evidence, page) if _comes_late(evidence, page, use)}
+        if not uses:
+            continue
+        change = Change(f"priority:{page}", "priority", tuple(uses), (page,))
+        found.append(
+            Excess(
+                id=change.id,
+                excess="comes-late",
+                kind="images",
+                title="The largest picture of the first view has to queue",
+                why="It is what a visitor sees first, and the browser learns only late that it matters.",
+                pages=(page,),
+                bytes=0,
+                of_bytes=0,
+                requests=0,
+                tried=False,
+                change=change,
+                facts={"where": sorted({s.image.selector for use in uses.values() for s in _here(use, page)})},
+            )
+        )
+    return found
+
+
+def _largest(evidence: Evidence, page: str) -> list[ImageUse]:
+    """The image that was the largest paint of a page, where it was one and all devices agree on it."""
+    urls = set()
+    for weigh_in in evidence.weigh_ins:
+        if weigh_in.page == page:
+            exchange = evidence.capture.lookup(weigh_in.visit.largest.url) if weigh_in.visit.largest.url else None
+            urls.add(exchange.url if exchange else "")
+    use = evidence.images.get(urls.pop()) if len(urls) == 1 else None
+    return [use] if use and all(s.image.first_view for s in _here(use, page)) else []
+
+
+def _here(use: ImageUse, page: str) -> list[Showing]:
+    return [s for s in use.showings if s.page == page]
+
+
+def _comes_late(evidence: Evidence, page: str, use: ImageUse) -> bool:
+    asked = [
+        request
+        for weigh_in in evidence.weigh_ins
+        if weigh_in.page == page
+        for request in weigh_in.visit.requests
+        if request.url == use.exchange.url and not request.cached
+    ]
+    return bool(asked) and any(request.priority not in _EARLY for request in asked)
