@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from unladen.capture.store import BodyStore
+from unladen.film.encode import SECONDS, Filmed, FilmRecipe, film
 from unladen.machines import MachinesMissing, on_machines
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused
@@ -30,7 +31,9 @@ _IMAGES_OF_ONE_WORKER = 500  # then a fresh one takes over, so that memory does 
 _LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
 _BEYOND_LIMITS = "could not be treated within the limits of time and memory"
 CORES = 2
-Job = tuple[str, Recipe]
+AnyRecipe = Recipe | FilmRecipe
+Made = Recoded | Filmed | str
+Job = tuple[str, AnyRecipe]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,17 +52,17 @@ class Encoded:
 
 
 # Outcomes read before, so that a change among thousands does not read all files again.
-_remembered: dict[tuple[str, str, Recipe], Encoded] = {}
+_remembered: dict[tuple[str, str, AnyRecipe], Encoded] = {}
 _MOST_REMEMBERED = 50_000
 
 
 @lru_cache(maxsize=4096)
-def _parameters(recipe: Recipe) -> dict[str, Any]:
+def _parameters(recipe: AnyRecipe) -> dict[str, Any]:
     return recipe.as_json()
 
 
 class Memo:
-    """Outcomes of `recode`, kept beside the bodies under function, version, parameters and digest of the input."""
+    """Outcomes of `recode` and `film`, kept beside the bodies under function, version, parameters and digest of the input."""
 
     def __init__(self, root: Path, store: BodyStore) -> None:
         self.root = root
@@ -67,11 +70,11 @@ class Memo:
         self.hits = 0
         root.mkdir(parents=True, exist_ok=True)
 
-    def _path(self, digest: str, recipe: Recipe) -> Path:
+    def _path(self, digest: str, recipe: AnyRecipe) -> Path:
         key = json.dumps(["recode", VERSION, _parameters(recipe), digest], sort_keys=True)
         return self.root / (hashlib.sha256(key.encode()).hexdigest() + ".json")
 
-    def known(self, digest: str, recipe: Recipe) -> Encoded | None:
+    def known(self, digest: str, recipe: AnyRecipe) -> Encoded | None:
         """The remembered outcome, if its body is still there."""
         key = str(self.root), digest, recipe
         outcome = _remembered.get(key)
@@ -88,7 +91,7 @@ class Memo:
         self.hits += 1
         return outcome
 
-    def keep(self, digest: str, recipe: Recipe, result: Recoded | str) -> Encoded:
+    def keep(self, digest: str, recipe: AnyRecipe, result: Made) -> Encoded:
         """Remember a result, or the reason for none."""
         if isinstance(result, str):
             outcome = Encoded(refused=result)
@@ -110,7 +113,7 @@ class Memo:
         temporary.replace(path)
         return outcome
 
-    def recode(self, digest: str, recipe: Recipe) -> Encoded:
+    def recode(self, digest: str, recipe: AnyRecipe) -> Encoded:
         """The outcome for one image, computed here and now when it is not known."""
         known = self.known(digest, recipe)
         return known or self.keep(digest, recipe, attempt(self.store.path(digest).read_bytes(), recipe))
@@ -137,7 +140,7 @@ class Memo:
             for job in alone:  # one of these broke the pool; each gets a pool of its own to find out which
                 with workers(None, "", 1) as (single, _):
                     try:
-                        result = single.submit(attempt, self.store.get(job[0]), job[1]).result(_SECONDS)
+                        result = single.submit(attempt, self.store.get(job[0]), job[1]).result(seconds_for(job[1]))
                     except (BrokenProcessPool, FutureTimeout, MemoryError):
                         result = _BEYOND_LIMITS
                         kill(single)
@@ -161,7 +164,7 @@ class _Drain:
     ) -> None:
         self.memo, self.pool, self.width = memo, pool, width
         self.outcomes, self.progress, self.tick = outcomes, progress, tick
-        self.flying: dict[Future[Recoded | str], tuple[Job, float]] = {}
+        self.flying: dict[Future[Made], tuple[Job, float]] = {}
 
     def run(self, jobs: Sequence[Job]) -> list[Job]:
         """Run them; returns those that were in flight when the pool broke."""
@@ -194,7 +197,7 @@ class _Drain:
             future = self.pool.submit(attempt, self.memo.store.get(job[0]), job[1])
             self.flying[future] = job, time.monotonic()
 
-    def _land(self, future: Future[Recoded | str]) -> float:
+    def _land(self, future: Future[Made]) -> float:
         """Keep a result; returns the seconds it took."""
         job, began = self.flying[future]
         try:
@@ -210,8 +213,8 @@ class _Drain:
         return time.monotonic() - began
 
     def _drop_overdue(self) -> None:
-        late = time.monotonic() - _SECONDS
-        overdue = [future for future, (_, began) in self.flying.items() if began < late]
+        now = time.monotonic()
+        overdue = [f for f, (job, began) in self.flying.items() if began + seconds_for(job[1]) < now]
         if overdue and isinstance(self.pool, ProcessPoolExecutor):
             raise FutureTimeout  # a worker of our own can be killed
         for future in overdue:
@@ -220,10 +223,15 @@ class _Drain:
             self.outcomes[job] = self.memo.keep(*job, _BEYOND_LIMITS)
 
 
-def attempt(data: bytes, recipe: Recipe) -> Recoded | str:
+def seconds_for(recipe: AnyRecipe) -> float:
+    """How long one job may take, in s."""
+    return SECONDS if isinstance(recipe, FilmRecipe) else _SECONDS
+
+
+def attempt(data: bytes, recipe: AnyRecipe) -> Made:
     """What a worker does: the smaller file, or in words why there is none."""
     try:
-        return recode(data, recipe)
+        return film(data, recipe) if isinstance(recipe, FilmRecipe) else recode(data, recipe)
     except ImageRefused as error:
         return str(error)
     except MemoryError:

@@ -9,7 +9,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent.parent
 # Each may import those before it (docs/architecture.md).
 ORDER = [
-    "errors", "progress", "capture", "markup", "raster", "machines", "memo", "replay", "weigh", "plan", "survey",
+    "errors", "progress", "capture", "markup", "raster", "film", "machines", "memo", "replay", "weigh", "plan", "survey",
     "remedies", "build", "check", "ledger", "lighten", "cli",
 ]  # fmt: skip
 

@@ -184,7 +184,7 @@ class _Pairing:
 
     def _explain(self, stages: list[Stage], difference: int) -> None:
         for stage in stages:
-            saved = stage.before_bytes - stage.after_bytes
+            saved = difference if stage.measured else stage.before_bytes - stage.after_bytes
             self._line(stage.change).add(saved)
             difference -= saved
         self.result.unexplained.add(difference)

@@ -9,7 +9,7 @@ from typing import Any
 PHASES = (
     "embed", "hold",
     "merge", "exact", "svg", "shrink", "recompress", "webp", "avif", "widths", "phone", "inline", "reserve", "lazy",
-    "late", "film", "priority",
+    "late", "film", "wait", "poster", "priority",
 )  # fmt: skip
 
 

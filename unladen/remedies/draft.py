@@ -21,7 +21,7 @@ from unladen.plan import Change, ImageSettings
 from unladen.remedies.finishing import Pending, edited_text
 from unladen.remedies.journal import Journal, Stage
 
-EXTENSIONS = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp", "AVIF": ".avif"}
+EXTENSIONS = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp", "AVIF": ".avif", "AV1": ".mp4", "H264": ".mp4"}
 _SAME_NAMES = "would need another name or an edit of a page, and only files of the same name are wanted"
 
 
@@ -170,16 +170,27 @@ class Draft:
             change, use.text, repoint(text.chars, use.reference, url, self.texts.base(use.text)), attribute
         )
 
-    def show(self, change: Change, old: Exchange, target: Exchange, pages: frozenset[str]) -> None:
+    def show(
+        self, change: Change, old: Exchange, target: Exchange, pages: frozenset[str], *, measured: bool = False
+    ) -> None:
         """Write down that these pages may ask for `target` where they asked for `old`."""
         sizes = self.capture.sent_size(old), self.capture.sent_size(target)
-        self.journal.stages.append(Stage(change.id, old.url, target.url, *sizes, pages))
+        self.journal.stages.append(Stage(change.id, old.url, target.url, *sizes, pages, measured))
 
-    def offer(self, change: Change, old: Exchange, target: Exchange, pages: frozenset[str]) -> None:
-        """Add a file that these pages may show beside `old`."""
+    def offer(
+        self, change: Change, old: Exchange, target: Exchange, pages: frozenset[str], *, measured: bool = False
+    ) -> None:
+        """Add a file that these pages may show beside `old`; `measured` as for a `Stage`."""
         self._added[target.url] = target
         self._offered.add(target.url)
-        self.show(change, old, target, pages)
+        self.show(change, old, target, pages, measured=measured)
+
+    def make(self, change: Change, target: Exchange, pages: frozenset[str]) -> None:
+        """Add a file that takes the place of none."""
+        self._added[target.url] = target
+        self._offered.add(target.url)
+        size = self.capture.sent_size(target)
+        self.journal.stages.append(Stage(change.id, target.url, target.url, 0, size, pages))
 
     def added(self, url: str) -> Exchange:
         """A file that a change made."""
@@ -207,6 +218,7 @@ class Draft:
         folder, _, name = path_of_url(self.capture.base_url, image.url).rpartition("/")
         stem, _, extension = name.rpartition(".")
         size = f"-{width}w" if width else ""
+        size += "-av1" if new.format == "AV1" else ""  # its extension is that of another format too
         suffix = EXTENSIONS[new.format]
         if media_type_of("x" + suffix) == media_type_of("x." + extension.lower()):
             suffix = "." + extension

@@ -13,7 +13,8 @@ class Stage:
     """One change's step on one file; sizes are encoded bodies in bytes as sent.
 
     `before` and `after` are the URLs of the step, equal when the file was changed in its place. `pages` are the paths of
-    the pages that see it; empty for a text, which is edited for all that use it.
+    the pages that see it; empty for a text, which is edited for all that use it. `measured`: browsers fetch such files in parts, so that
+    what was saved is read from the requests and not from the sizes.
     """
 
     change: str
@@ -22,6 +23,7 @@ class Stage:
     before_bytes: int
     after_bytes: int
     pages: frozenset[str] = frozenset()
+    measured: bool = False
 
 
 @dataclass(slots=True)

@@ -80,6 +80,7 @@ def survey(
         unused,
         widgets,
     )
+    from unladen.survey.films import FilmSurvey
     from unladen.survey.heavy_images import ImageSurvey
     from unladen.survey.unreserved import find as unreserved
 
@@ -90,19 +91,19 @@ def survey(
     found += images.found
     found += fitting.find(images)
     found += repeated_files.tiny(images, {path for excess in found for path in excess.targets})
-    if not settings.same_names:
+    notices = list(images.notices)
+    held: list[Excess] = []
+    if not settings.same_names:  # the rest edits pages or needs new files
         found += early.find(evidence, images.left()) + early.backgrounds(evidence, images.left())
-        found += first.find(evidence)
-        found += unreserved(evidence)
+        found += first.find(evidence) + unreserved(evidence)
+        films = FilmSurvey(evidence, effort, memo, progress)
+        found += films.find()
+        notices += [Notice(path, reason) for path, reason in films.refused.items()]
+        held = embeds.find(evidence, effort, memo, progress) + widgets.find(evidence, effort)
     found += hidden.find(evidence, images.left(), cure=not settings.same_names)
-    held = (
-        [*embeds.find(evidence, effort, memo, progress), *widgets.find(evidence, effort)]
-        if not settings.same_names
-        else []
-    )
     found += held + bringing.find(evidence, embeds.covered(held))
     for kind in (fonts, unused, repeats, structure):
         found += kind.find(evidence)
     found.sort(key=lambda excess: (-excess.bytes, -excess.requests, excess.id))
     changes = tuple(excess.change for excess in found if excess.change)
-    return found, images.notices, Plan(effort.name, changes, images=settings)
+    return found, notices, Plan(effort.name, changes, images=settings)

@@ -120,7 +120,7 @@ class ImageSurvey:
         return Recipe(width, format, self.similarity, copyright=self.settings.copyright)
 
     def _first_jobs(self, candidate: Candidate) -> list[Job]:
-        jobs = []
+        jobs: list[Job] = []
         if candidate.width:
             jobs.append((candidate.digest, self._recipe(candidate.width, "")))
         if candidate.info.format in _OLDER and not self.settings.same_names:

@@ -8,6 +8,7 @@ from typing import Any
 
 from unladen.weigh.conditions import HEADER_BYTES, LINKS, Conditions, Device, Link
 from unladen.weigh.embeds import Embed
+from unladen.weigh.films import ShownFilm
 from unladen.weigh.kinds import KINDS
 from unladen.weigh.linkmodel import modelled
 
@@ -170,6 +171,7 @@ class Visit:
     scrolled: list[Request] = field(default_factory=list)
     layout: Layout = field(default_factory=Layout)
     embeds: list[Embed] = field(default_factory=list)
+    films: list[ShownFilm] = field(default_factory=list)
     page_height: float = 0.0
     view_width: float = 0.0
     picture: bytes = b""
@@ -276,6 +278,7 @@ class WeighIn:
                     "requests": [Request.from_record(request) for request in visit["requests"]],
                     "scrolled": [Request.from_record(request) for request in visit["scrolled"]],
                     "layout": Layout(**visit.get("layout", {})),
+                    "films": [ShownFilm(**film) for film in visit.get("films", [])],
                     "embeds": [Embed.from_record(embed) for embed in visit.get("embeds", [])],
                     "images": [ShownImage(**image) for image in visit["images"]],
                     "timings": Timings(**visit["timings"]),

@@ -17,6 +17,7 @@ from unladen.capture.addresses import canonical
 from unladen.weigh.browser import Browser, another_page, target_of
 from unladen.weigh.conditions import Conditions, Link
 from unladen.weigh.embeds import find_embeds
+from unladen.weigh.films import FILMS, ShownFilm
 from unladen.weigh.joining import Places, completed, join
 from unladen.weigh.layout import measure_layout
 from unladen.weigh.model import LargestPaint, ShownImage, Structure, Timings, Visit
@@ -172,6 +173,7 @@ async def _measure(
             if facts:
                 shown = await ask(page, _SHOWN) or []
                 result.images = [with_natural_size(capture, ShownImage(**image)) for image in shown]
+                result.films = [ShownFilm(**film) for film in await ask(page, FILMS) or []]
                 if structure := await ask(page, _STRUCTURE):
                     result.structure = Structure(**structure)
                 result.errors = list(watch.errors)

@@ -43,6 +43,7 @@ def weigh_page(
     order = sorted(range(len(runs)), key=lambda i: (runs[i].timings.load, i))
     kept, asked = runs[order[(len(order) - 1) // 2]], runs[0]
     kept.picture, kept.images, kept.structure = asked.picture, asked.images, asked.structure
+    kept.films = asked.films
     kept.scrolled, kept.layout, kept.embeds = asked.scrolled, asked.layout, asked.embeds
     path = site_path(browser.replay.capture.base_url, page.url)
     taken = datetime.now(UTC).isoformat(timespec="seconds")

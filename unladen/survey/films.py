@@ -1,0 +1,207 @@
+"""Films of the site's own: coded too well, larger than shown, loaded though nobody asked, sent to phones as decoration."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass, field
+from typing import Any
+
+from unladen.capture import Exchange
+from unladen.film.encode import FilmRecipe
+from unladen.film.probe import FilmInfo, FilmRefused, probe_film
+from unladen.memo import Encoded, Memo
+from unladen.plan import Change, Effort
+from unladen.progress import Progress
+from unladen.survey.evidence import Evidence
+from unladen.survey.finding import Excess
+from unladen.weigh.conditions import Device
+from unladen.weigh.films import ShownFilm
+
+# Moving pictures hide what more px would show (common practice, no source).
+_DENSITY = 1.5
+_FORMATS = ("AV1", "H264")
+_WORTH = 20_000  # bytes
+_NARROW = 700  # CSS px; phones are narrower, tablets are not
+_OWN_MARGIN = 800  # CSS px, that of our own script
+_LEAST_SIMILARITY = 0.95
+
+
+@dataclass(slots=True)
+class FilmUse:
+    """A film of the site and its showings; `sent` are the bytes of it in the heaviest weigh-in."""
+
+    exchange: Exchange
+    path: str
+    showings: list[tuple[str, Device, ShownFilm]] = field(default_factory=list)
+    sent: int = 0
+    info: FilmInfo | None = None
+    refused: str = ""
+
+    @property
+    def pages(self) -> tuple[str, ...]:
+        """The pages that show it."""
+        return tuple(dict.fromkeys(page for page, _, _ in self.showings))
+
+    @property
+    def background(self) -> bool:
+        """Whether it only moves behind the page, everywhere."""
+        return all(film.background for _, _, film in self.showings)
+
+
+def uses(evidence: Evidence) -> list[FilmUse]:
+    """The films that the pages show, by path."""
+    found: dict[str, FilmUse] = {}
+    for weigh_in in evidence.weigh_ins:
+        for film in weigh_in.visit.films:
+            exchange = evidence.capture.lookup(film.url) if film.url.startswith("http") else None
+            if exchange is None or exchange.status != 200 or not evidence.capture.owns(exchange.url):
+                continue
+            use = found.setdefault(exchange.url, FilmUse(exchange, evidence.path(exchange.url)))
+            use.showings.append((weigh_in.page, weigh_in.conditions.device, film))
+            sent = sum(r.transferred for r in weigh_in.visit.requests if r.url == exchange.url and not r.cached)
+            use.sent = max(use.sent, sent)
+    for use in found.values():
+        try:
+            use.info = probe_film(evidence.capture.body(use.exchange))
+        except FilmRefused as refused:
+            use.refused = str(refused)
+    return sorted(found.values(), key=lambda use: use.path)
+
+
+class FilmSurvey:
+    """Tries out smaller films and makes the excess of them; `notices` tell what was left alone and why."""
+
+    def __init__(self, evidence: Evidence, effort: Effort, memo: Memo, progress: Progress) -> None:
+        self.effort, self.memo, self.progress = effort, memo, progress
+        self.uses = uses(evidence)
+        self.refused: dict[str, str] = {}
+
+    def find(self) -> list[Excess]:
+        """All excess of films; raises `Cancelled`."""
+        found: list[Excess] = []
+        recipes = {use.path: self._recipes(use) for use in self.uses if use.info and self.effort.resizes}
+        jobs = [(use.exchange.digest, recipe) for use in self.uses for recipe in recipes.get(use.path, ())]
+        outcomes = self.memo.recode_all(jobs, self.progress, "survey")
+        left: dict[str, int] = {}
+        for use in self.uses:
+            if use.refused:
+                self.refused[use.path] = use.refused
+                continue
+            tried = {r.format: outcomes[(use.exchange.digest, r)] for r in recipes.get(use.path, ())}
+            if heavy := self._heavy(use, tried):
+                found.append(heavy)
+                left[use.path] = heavy.of_bytes - heavy.bytes
+            elif tried:
+                self.refused[use.path] = next(iter(tried.values())).refused or "would not get smaller"
+        return [*found, *self._unasked(left), *self._on_phones(left)]
+
+    def _recipes(self, use: FilmUse) -> list[FilmRecipe]:
+        return [FilmRecipe(**self._params(use), format=format) for format in _FORMATS]
+
+    def _params(self, use: FilmUse) -> dict[str, Any]:
+        assert use.info is not None
+        shown = max((film.paint_width * min(device.density, _DENSITY) for _, device, film in use.showings), default=0)
+        width = math.ceil(shown / 2) * 2
+        similarity = max(_LEAST_SIMILARITY, round(self.effort.similarity - 0.01, 3))
+        mute = bool(use.info.sound) and use.background
+        return {"width": width if 0 < width < use.info.width else 0, "similarity": similarity, "mute": mute}
+
+    def _heavy(self, use: FilmUse, tried: dict[str, Encoded]) -> Excess | None:
+        made = {format: outcome for format, outcome in tried.items() if not outcome.refused}
+        size = use.exchange.size
+        smallest = min((outcome.size for outcome in made.values()), default=size)
+        if size - smallest < _WORTH or use.info is None:
+            return None
+        formats = [format for format in _FORMATS if format in made]
+        params = {**self._params(use), "formats": formats}
+        best = min(made.values(), key=lambda outcome: outcome.size)
+        return Excess(
+            id=f"film:{use.path}",
+            excess="heavy-film",
+            kind="media",
+            title=f"A film of {size / 1000:,.0f} kB shows the same in {smallest / 1000:,.0f} kB",
+            why=f"{use.info.width}x{use.info.height} px, {use.info.seconds:.0f} s. It was coded again and compared frame by frame.",
+            pages=use.pages,
+            bytes=size - smallest,
+            of_bytes=size,
+            requests=0,
+            tried=True,
+            change=Change(f"film:{use.path}", "film", (use.path,), use.pages, params),
+            facts={
+                "codec": use.info.codec,
+                "natural": [use.info.width, use.info.height],
+                "seconds": round(use.info.seconds, 1),
+                "sound": "left out" if params["mute"] else use.info.sound or "none",
+                "becomes": f"{best.format} {best.width}x{best.height}",
+                "likeness": best.likeness,
+                "where": sorted({film.selector for _, _, film in use.showings}),
+            },
+        )
+
+    def _unasked(self, left: dict[str, int]) -> list[Excess]:
+        """Films that load before a visitor asks for them."""
+        found = []
+        for use in self.uses:
+            films = [(device, film) for _, device, film in use.showings]
+            asked = [f for _, f in films if f.autoplay]
+            far = all(f.visible and f.y >= d.height + _OWN_MARGIN for d, f in films)
+            if use.refused or (asked and not (far and len(asked) == len(films) and use.background)):
+                continue
+            if not use.sent or all(f.preload == "none" for _, f in films):
+                continue
+            size = min(left.get(use.path, use.sent), use.sent)
+            why = "It plays far below the first view" if asked else "Nobody has pressed play yet"
+            found.append(
+                Excess(
+                    id=f"wait:{use.path}",
+                    excess="loaded-early",
+                    kind="media",
+                    title="A film loads before anybody sees it" if asked else "A film loads before anybody plays it",
+                    why=f"{why}; until then its first picture can stand there.",
+                    pages=use.pages,
+                    bytes=size,
+                    of_bytes=use.sent,
+                    requests=1,
+                    tried=False,
+                    change=Change(f"wait:{use.path}", "wait", (use.path,), use.pages, {"width": _poster_width(use)}),
+                    facts={"where": sorted({f.selector for _, f in films})},
+                )
+            )
+        return found
+
+    def _on_phones(self, left: dict[str, int]) -> list[Excess]:
+        """Films behind a page that phones load too."""
+        found = []
+        for use in self.uses:
+            narrow = [d for _, d, _ in use.showings if d.width <= _NARROW]
+            if use.refused or not use.background or not narrow or not self.effort.resizes:
+                continue
+            size = left.get(use.path, use.sent)
+            params = {"below": _NARROW, "width": _poster_width(use)}
+            found.append(
+                Excess(
+                    id=f"poster:{use.path}",
+                    excess="film-on-phones",
+                    kind="media",
+                    title="Phones load a film that only moves behind the page",
+                    why="Its first picture does there; a wider window plays it as before.",
+                    pages=use.pages,
+                    bytes=size,
+                    of_bytes=use.sent,
+                    requests=1,
+                    tried=False,
+                    change=Change(f"poster:{use.path}", "poster", (use.path,), use.pages, params),
+                    facts={"where": sorted({film.selector for _, _, film in use.showings}), "below": _NARROW},
+                )
+            )
+        return found
+
+
+def _poster_width(use: FilmUse) -> int:
+    """Px of a picture that is sharp wherever the film is shown; 0 for as it is."""
+    shown: dict[str, float] = defaultdict(float)
+    for _, device, film in use.showings:
+        shown[device.name] = max(shown[device.name], film.paint_width * min(device.density, 2))
+    width = math.ceil(max(shown.values(), default=0))
+    return width if use.info and 0 < width < use.info.width else 0
