@@ -15,7 +15,7 @@ from unladen.plan import Change
 from unladen.raster.recode import Recipe
 from unladen.remedies.draft import Draft
 
-POSTER_SIMILARITY = 0.97
+POSTER_SIMILARITY = 0.95  # of what soon moves
 # What a browser needs to know to take a source or leave it (RFC 6381; AV1 Codec ISO Media File Format Binding, 5).
 _TYPES = {"AV1": 'video/mp4; codecs="av01.0.08M.08"', "H264": "video/mp4"}
 
@@ -88,20 +88,17 @@ def put(change: Change, draft: Draft, tag: FilmTag) -> bool:
     return True
 
 
-def poster(change: Change, draft: Draft, film: Exchange, tag: FilmTag) -> None:
-    """Give an element the film's first picture, unless it has one of its own."""
+def first_picture(change: Change, draft: Draft, film: Exchange, tag: FilmTag) -> str:
+    """A link to the film's first picture, for an element that has none of its own; "" where there is none to be had."""
     if "poster" in tag.element.attrs:
-        return
-    path = draft.path(film)
+        return ""
     first = draft.memo.recode(film.digest, FilmRecipe("PNG", int(change.params.get("width", 0))))
-    if first.refused:
-        draft.notice(path, first.refused)
-        return
-    picture = draft.memo.recode(first.digest, Recipe(format="WEBP", similarity=POSTER_SIMILARITY, always=True))
-    if picture.refused:
-        draft.notice(path, picture.refused)
-        return
-    file = draft.new_file(film, picture, 0)
+    picture = first.refused or draft.memo.recode(
+        first.digest, Recipe(format="WEBP", similarity=POSTER_SIMILARITY, always=True)
+    )
+    if isinstance(picture, str) or picture.refused:
+        draft.notice(draft.path(film), picture if isinstance(picture, str) else picture.refused)
+        return ""
+    file = draft.new_file(film, picture, picture.width)
     draft.make(change, file, frozenset({draft.path(tag.page)}))
-    link = link_to(file.url, draft.texts.base(tag.page))
-    draft.edit(change, tag.page, tag.document.set_attribute(tag.element, "poster", link), "poster")
+    return link_to(file.url, draft.texts.base(tag.page))

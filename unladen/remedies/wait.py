@@ -9,7 +9,7 @@ from __future__ import annotations
 from unladen.markup.edits import Edit
 from unladen.plan import Change
 from unladen.remedies.draft import Draft
-from unladen.remedies.filming import FilmTag, poster, tags_of
+from unladen.remedies.filming import FilmTag, first_picture, tags_of
 from unladen.remedies.loader import add_loader
 
 
@@ -21,7 +21,8 @@ def apply(change: Change, draft: Draft) -> None:
             draft.notice(path, "is shown by no video element of the markup")
         for tag in tags:
             if _wait(change, draft, tag):
-                poster(change, draft, film, tag)
+                if link := first_picture(change, draft, film, tag):
+                    draft.edit(change, tag.page, tag.document.set_attribute(tag.element, "poster", link), "poster")
                 draft.journal.spared[(film.url, draft.path(tag.page))] = change.id
 
 

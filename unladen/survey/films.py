@@ -178,7 +178,8 @@ class FilmSurvey:
             if use.refused or not use.background or not narrow or not self.effort.resizes:
                 continue
             size = left.get(use.path, use.sent)
-            params = {"below": _NARROW, "width": _poster_width(use)}
+            fit = next(f.fit for _, d, f in use.showings if d.width <= _NARROW)
+            params = {"below": _NARROW, "width": _poster_width(use, _NARROW), "fit": fit}
             found.append(
                 Excess(
                     id=f"poster:{use.path}",
@@ -198,10 +199,10 @@ class FilmSurvey:
         return found
 
 
-def _poster_width(use: FilmUse) -> int:
-    """Px of a picture that is sharp wherever the film is shown; 0 for as it is."""
+def _poster_width(use: FilmUse, below: float = math.inf) -> int:
+    """Px of a picture that is sharp wherever windows no wider than this show the film; 0 for as it is."""
     shown: dict[str, float] = defaultdict(float)
-    for _, device, film in use.showings:
+    for device, film in ((d, f) for _, d, f in use.showings if d.width <= below):
         shown[device.name] = max(shown[device.name], film.paint_width * min(device.density, 2))
     width = math.ceil(max(shown.values(), default=0))
     return width if use.info and 0 < width < use.info.width else 0

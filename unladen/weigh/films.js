@@ -10,6 +10,6 @@
     first_view: visible && box.top + scrollY < innerHeight && box.bottom + scrollY > 0 && box.left + scrollX < innerWidth && box.right + scrollX > 0,
     paint_width: film.videoWidth && scale ? film.videoWidth * scale : box.width,
     natural_width: film.videoWidth, natural_height: film.videoHeight, autoplay: film.autoplay, muted: film.muted, loop: film.loop,
-    controls: film.controls, preload: film.getAttribute("preload") ?? "", poster: film.poster,
+    controls: film.controls, fit: style.objectFit, preload: film.getAttribute("preload") ?? "", poster: film.poster,
   };
 })

@@ -32,6 +32,7 @@ class ShownFilm:
     controls: bool
     preload: str
     poster: str
+    fit: str = ""
 
     @property
     def background(self) -> bool:
