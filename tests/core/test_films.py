@@ -158,7 +158,7 @@ class InPages(FolderCase):
 
     def test_a_film_that_waits(self) -> None:
         text = self.text(self.change("wait"))
-        self.assertIn('<video data-late="" poster="a-160w.webp" preload="none" src="a.mp4"  muted loop>', text)
+        self.assertIn('<video data-late="near" poster="a-160w.webp" preload="none" src="a.mp4"  muted loop>', text)
         self.assertIn('preload="none" controls', text)
         self.assertIn("data-unladen=loader", text)
         self.assertEqual(self.journal.spared, {("https://site.example/a.mp4", "/index.html"): "wait"})

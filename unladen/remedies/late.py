@@ -23,7 +23,10 @@ _COMMENT = re.compile(r"/\*.*?\*/", re.S)
 
 
 def apply(change: Change, draft: Draft) -> None:
-    """Put off the targets, which are images, on the pages in scope."""
+    """Put off the targets, which are images, on the pages in scope.
+
+    Parameter `wait` is `near`, or `act` for what lies beneath something else: it comes once a visitor does anything.
+    """
     for path, image in draft.targets(change):
         for name in change.pages:
             found = draft.page(name)
@@ -36,8 +39,9 @@ def _put_off(change: Change, draft: Draft, page: Exchange, document: Document, i
     if not elements or not add_loader(change, draft, page, document):
         return False
     add_to_head(change, draft, page, document, _RULE, "unladen late")
+    wait = str(change.params.get("wait", "near"))
     for element in elements:
-        draft.edit(change, page, document.set_attribute(element, "data-late", ""), "data-late")
+        draft.edit(change, page, document.set_attribute(element, "data-late", wait), "data-late")
     draft.journal.spared[(image.url, draft.path(page))] = change.id
     return True
 

@@ -32,5 +32,5 @@ def _wait(change: Change, draft: Draft, tag: FilmTag) -> bool:
         if not add_loader(change, draft, tag.page, document):
             return False
         draft.edit(change, tag.page, Edit(*element.spans["autoplay"], ""), "autoplay")
-        draft.edit(change, tag.page, document.set_attribute(element, "data-late", ""), "data-late")
+        draft.edit(change, tag.page, document.set_attribute(element, "data-late", "near"), "data-late")
     return draft.edit(change, tag.page, document.set_attribute(element, "preload", "none"), "preload")

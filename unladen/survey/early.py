@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from itertools import product
+
 from unladen.plan import Change
 from unladen.survey.evidence import Evidence, ImageUse, Showing
 from unladen.survey.finding import Excess
@@ -61,22 +64,22 @@ def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
 
 
 def backgrounds(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
-    """One excess for each page whose backgrounds load far below the first view."""
+    """One excess for each page whose backgrounds load far below the first view, and one where they lie beneath others."""
     found = []
-    for page in evidence.pages:
-        uses = [use for use in evidence.images.values() if _is_far_background(use, page)]
+    for page, (wait, (counts, where, why)) in product(evidence.pages, _UNSEEN.items()):
+        uses = [use for use in evidence.images.values() if _all_backgrounds(use, page, counts)]
         if not uses:
             continue
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
-        change = Change(f"late:{page}", "late", tuple(use.path for use in uses), (page,))
+        change = Change(f"late-{wait}:{page}", "late", tuple(use.path for use in uses), (page,), {"wait": wait})
         many = f"{len(uses)} backgrounds load" if len(uses) > 1 else "A background loads"
         found.append(
             Excess(
                 id=change.id,
                 excess="loaded-early",
                 kind="images",
-                title=f"{many} far below the first view",
-                why="Browsers have no means to put backgrounds off, so a small script of ours does it.",
+                title=f"{many} {where}",
+                why=f"{why} Browsers have no means to put backgrounds off, so a small script of ours does it.",
                 pages=(page,),
                 bytes=size,
                 of_bytes=size,
@@ -91,11 +94,23 @@ def backgrounds(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
     return found
 
 
-def _is_far_background(use: ImageUse, page: str) -> bool:
+def _all_backgrounds(use: ImageUse, page: str, counts: Callable[[Showing], bool]) -> bool:
     here = [s for s in use.showings if s.page == page]
-    return bool(here) and all(
-        s.image.via == "background" and _far_below(s) and s.image.y >= s.device.height + _OWN_MARGIN for s in here
-    )
+    return bool(here) and all(s.image.via == "background" and counts(s) for s in here)
+
+
+def _far_background(showing: Showing) -> bool:
+    return _far_below(showing) and showing.image.y >= showing.device.height + _OWN_MARGIN
+
+
+def _covered(showing: Showing) -> bool:
+    return showing.image.covered or not showing.image.visible
+
+
+_UNSEEN: dict[str, tuple[Callable[[Showing], bool], str, str]] = {
+    "near": (_far_background, "far below the first view", "They can wait until a visitor comes near."),
+    "act": (_covered, "beneath what is seen first", "They can wait until a visitor does anything."),
+}
 
 
 def _gains(showing: Showing) -> bool:

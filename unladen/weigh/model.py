@@ -71,6 +71,7 @@ class ShownImage:
     the file, 0 when the browser could not decode it. `free`: the box owes nothing to the image but its shape.
     `reserved`: the box has its height before the image is there. `reservable`: width and height attributes would
     move nothing, as was tried in the page. `scalable`: another size of file can be painted just as large.
+    `covered`: it would be in the first view, but something opaque lies over it.
     """
 
     url: str
@@ -93,6 +94,7 @@ class ShownImage:
     reservable: bool = False
     scalable: bool = True
     free: bool = True
+    covered: bool = False
 
 
 @dataclass(slots=True)

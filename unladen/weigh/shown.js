@@ -15,6 +15,19 @@
     }
     return { left, top, right, bottom, seen: right > left && bottom > top };
   };
+  // Whether something opaque lies over all of five points of what the window shows of a box.
+  const isCovered = (element, part) => {
+    const left = Math.max(0, part.left), top = Math.max(0, part.top), right = Math.min(viewWidth, part.right), bottom = Math.min(viewHeight, part.bottom);
+    return [[0.5, 0.5], [0.2, 0.2], [0.8, 0.2], [0.2, 0.8], [0.8, 0.8]].every(([x, y]) => {
+      for (let hit = document.elementFromPoint(left + (right - left) * x, top + (bottom - top) * y); hit; hit = hit.parentElement) {
+        if (hit === element || hit.contains(element)) return false;
+        const style = getComputedStyle(hit), tone = style.backgroundColor;
+        const opaque = style.opacity === "1" && (style.backgroundImage !== "none" || /^rgb\(/.test(tone) || /^(img|video|canvas)$/.test(hit.localName));
+        if (opaque) return true;
+      }
+      return false;
+    });
+  };
   const record = (element, via, url, facts) => {
     const box = element.getBoundingClientRect(), part = clipped(element, box);
     const visible = isVisible(element) && part.seen;
@@ -23,7 +36,7 @@
     found.push({
       url, via, selector: selectorOf(element), x: box.left + scrollX, y: box.top + scrollY, width: box.width, height: box.height,
       paint_width: box.width, paint_height: box.height, natural_width: 0, natural_height: 0, visible, first_view, loading: "",
-      by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, ...facts,
+      covered: first_view && isCovered(element, part), by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, ...facts,
     });
   };
   const innerSize = (element, style) => {
