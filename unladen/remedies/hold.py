@@ -1,6 +1,6 @@
 """A script of another host waits until what it makes is wanted.
 
-Parameters: `wait` is `near` (a visitor comes near the place where it makes something) or `act` (a visitor scrolls, points
+Parameters: `wait` is `near` (a visitor comes near the place where it makes something) or `act` (a visitor scrolls, clicks
 or types); `places` gives for each page the element there: its tag, attributes, and [window, height] pairs in CSS px.
 """
 

@@ -54,14 +54,18 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
             continue
         if use.reference.via != "style":
             return []
-        if use.reference.element is not None and use.reference.element.tag != "style":
-            found[use.reference.element.start] = use.reference.element
+        element = use.reference.element
+        if element is not None and element.tag != "style":
+            found[element.start] = element
             continue
         text = draft.texts.text(use.text)
-        rule = background_rule(text.chars, use.reference.start) if text else None
-        if text is None or rule is None:
+        styles, shift = text.chars if text else "", 0
+        if element is not None:  # the text around the styles is a page
+            styles, shift = styles[element.end : element.inner_end], element.end
+        rule = background_rule(styles, use.reference.start - shift)
+        if rule is None:
             return []
-        selector = _COMMENT.sub("", text.chars[rule[0].start : rule[0].open]).strip()
+        selector = _COMMENT.sub("", styles[rule[0].start : rule[0].open]).strip()
         if re.search(r"::|:(before|after|first-l)", selector, re.I):
             return []  # what is made by a style sheet cannot be marked
         found |= {element.start: element for element in document.matching(selector) if not element.inert}

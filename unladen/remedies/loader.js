@@ -1,4 +1,4 @@
-((d,w)=>{d.addEventListener("DOMContentLoaded",()=>{let A=s=>d.querySelectorAll(s),acts=[],ev=["scroll","wheel","pointerdown","mousemove","keydown"],
+((d,w)=>{d.addEventListener("DOMContentLoaded",()=>{let A=s=>d.querySelectorAll(s),acts=[],ev=["scroll","wheel","pointerdown","keydown"],
 go=s=>{let n=d.createElement("script");for(let a of s.attributes)/^(type|data-hold)$/.test(a.name)||n.setAttribute(a.name,a.value);n.async=s.async;n.text=s.text;s.replaceWith(n)},
 io=new IntersectionObserver(l=>l.forEach(e=>{e.isIntersecting&&(io.unobserve(e.target),e.target.late.forEach(f=>f()))}),{rootMargin:"800px"}),
 when=(how,t,f)=>{how=="act"?acts.push(f):((t.late=t.late||[]).push(f),io.observe(t))},

@@ -98,7 +98,7 @@ def _excess(evidence: Evidence, widget: Widget, effort: Effort) -> Excess:
         change = Change(f"hold:{widget.url}", "hold", (widget.url,), pages, params, on=effort.name == "bold")
     host = urlsplit(widget.url).hostname or ""
     hosts = sorted({urlsplit(r.url).hostname or "" for r in heaviest})
-    where = "until a visitor comes near it" if near else "until a visitor scrolls, points or types"
+    where = "until a visitor comes near it" if near else "until a visitor scrolls, clicks or types"
     return Excess(
         id=change.id if change else f"widget:{widget.url}",
         excess="embedded",

@@ -1,0 +1,327 @@
+"""What loads when it is wanted and not before: told by the replay server's log, with a real browser."""
+
+from __future__ import annotations
+
+from collections.abc import Awaitable, Callable
+from dataclasses import replace
+from typing import Any
+
+from playwright.async_api import Page
+
+from demo.services import filler
+from tests.browser.cases import BrowserCase
+from tests.core.test_films import MOVING, X264, made
+from tests.sites import page, photo, registry_package
+from unladen.build import build
+from unladen.capture import Capture, read_site
+from unladen.capture.recorded import Response, capture_of_responses
+from unladen.lighten import Baseline, Lightened, carry_out, memo_of, weigh_and_survey
+from unladen.plan import Change, Plan
+from unladen.progress import Progress
+from unladen.weigh.browser import Browser
+from unladen.weigh.conditions import DEVICES, Conditions, link_named
+from unladen.weigh.weighing import browser_for, weigh_page
+
+HOST = "https://site.example/"
+REEL = "https://reel.example/"
+GATE = "https://gate.example/"
+VIEW = "<meta name=viewport content='width=device-width'>"
+TALL = "<p style='height:5000px'>far</p>"
+ALL_DEVICES = ("phone", "tablet", "desktop")
+Act = Callable[[Page], Awaitable[Any]]
+
+
+def answer(url: str, body: bytes | str, media_type: str = "text/html") -> Response:
+    data = body.encode() if isinstance(body, str) else body
+    return Response(url, 200, (("content-type", media_type), ("cache-control", "no-store")), data)
+
+
+def player(number: int, size: int = 9_000) -> list[Response]:
+    """A player that fetches a script of about this size and shows a button."""
+    body = page(
+        f"<button>Play</button><img src={REEL}{number}.jpg width=400>", f"<script src={REEL}{number}.js></script>"
+    )
+    return [
+        answer(f"{REEL}{number}", body),
+        answer(f"{REEL}{number}.js", filler(f"reel{number}", size, number), "text/javascript"),
+        answer(f"{REEL}{number}.jpg", photo(400, 225, number), "image/jpeg"),
+    ]
+
+
+def frame(number: int) -> str:
+    return f'<iframe src="{REEL}{number}" title="Film {number}" width=400 height=225></iframe>'
+
+
+GATE_SCRIPT = f"""var box=document.querySelector("#gate"),f=document.createElement("iframe");f.src="{GATE}frame";
+f.title="Tickets";f.style="width:300px;height:200px;border:0";box.append(f);/*{"x" * 30_000}*/"""
+
+
+class WantedCase(BrowserCase):
+    def site(self, body: str, *others: Response, head: str = "") -> Capture:
+        markup = page(body, VIEW + head).replace(b"<html>", b"<html lang=en>")
+        return capture_of_responses("t", [answer(HOST, markup), *others], self.store, [])
+
+    def proposed(self, capture: Capture, effort: str, devices: tuple[str, ...] = ("phone", "desktop")) -> Baseline:
+        with browser_for(capture) as browser:
+            conditions = [Conditions(DEVICES[name], runs=1) for name in devices]
+            return weigh_and_survey(browser, capture, [capture.page("/")], conditions, effort, Progress())
+
+    def lightened(self, capture: Capture, effort: str, only: tuple[str, ...] = (), path: str = "/") -> Lightened:
+        """The whole way on three devices with the changes of these remedies; all must add up and pass."""
+        with browser_for(capture) as browser:
+            conditions = [Conditions(DEVICES[name], runs=1) for name in ALL_DEVICES]
+            base = weigh_and_survey(browser, capture, [capture.page(path)], conditions, effort, Progress())
+            plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if not only or c.remedy in only))
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+        self.assertTrue(result.account.adds_up(), result.account)
+        self.assertEqual([pair.differences for pair in result.pairs if not pair.passed], [])
+        return result
+
+    def asked(self, browser: Browser, capture: Capture, device: str, act: Act | None = None) -> list[str]:
+        """What the replay server was asked for by one visit, in order; `act` is what the visitor then does."""
+        browser.replay.capture = capture
+        mark = len(browser.replay.log)
+
+        async def visit() -> None:
+            context, window = await browser.open(DEVICES[device])
+            await window.goto(capture.page("/").url, wait_until="networkidle")
+            if act is not None:
+                await act(window)
+                await window.wait_for_timeout(700)
+            await context.close()
+
+        browser.run(visit())
+        return [entry.url for entry in browser.replay.log[mark:] if not entry.url.endswith("favicon.ico")]
+
+
+class Stills(WantedCase):
+    def test_three_players_that_bring_most_of_four_megabytes(self) -> None:
+        # Practice value: stills halve bytes and load time of such a page (common practice, no source).
+        players = [response for number in range(3) for response in player(number, 1_100_000)]
+        own = answer(HOST + "a.jpg", photo(900, 600), "image/jpeg")
+        capture = self.site(
+            "<img src=a.jpg width=900 height=600>" + "".join(frame(n) for n in range(3)), own, *players
+        )
+        result = self.lightened(capture, "steady", ("embed",))
+        link = link_named("1.6 Mbit/s, 150 ms").label
+        for before, after in zip(result.before, result.after, strict=True):
+            self.assertGreater(before.visit.transferred, 3_400_000)
+            self.assertLess(after.visit.transferred, before.visit.transferred / 2)
+            self.assertLess(after.modelled_ms()[link], before.modelled_ms()[link] / 2)
+            self.assertFalse([r.url for r in after.visit.requests if r.url.startswith(REEL)])
+        self.assertEqual(sum(result.account.saved_by(f"embed:{REEL}{n}").requests for n in range(3)), 9 * 3 - 3 * 3)
+
+    def test_a_still_is_a_button_that_brings_the_real_thing(self) -> None:
+        capture = self.site(frame(1) + "<button>Next</button>", *player(1))
+        result = self.lightened(capture, "steady", ("embed",))
+        axe = (registry_package("axe-core", "4.10.3") / "axe.min.js").read_text()
+        told: dict[str, Any] = {}
+
+        async def press(window: Page) -> None:
+            await window.keyboard.press("Tab")
+            still = await (await window.query_selector("iframe")).content_frame()  # type: ignore[union-attr]
+            assert still
+            told["focused"] = await still.evaluate("document.activeElement.localName")
+            told["name"] = await still.evaluate("document.querySelector('button').innerText")
+            for place in (window, still):
+                await place.evaluate(axe)
+                found = await place.evaluate("axe.run(document, {iframes: false})")
+                told.setdefault("violations", []).extend(
+                    v["id"] for v in found["violations"] if v["id"] not in _OF_THE_PAGE
+                )
+            told["before"] = [e.url for e in browser.replay.log if e.url.startswith(REEL)]
+            told["spot"] = await window.evaluate(_BOX)
+            await window.keyboard.press("Enter")
+            await window.wait_for_timeout(800)
+            told["after"] = await window.evaluate(_BOX)
+            told["within"] = await window.evaluate("document.activeElement.localName")
+
+        browser = self.serve(capture)
+        asked = self.asked(browser, result.capture, "desktop", press)
+        self.assertEqual(told["before"], [])
+        self.assertEqual((told["focused"], told["within"]), ("button", "iframe"))
+        self.assertIn("Film 1", told["name"])
+        self.assertEqual(told["violations"], [])
+        self.assertEqual(told["spot"], told["after"])
+        self.assertIn(f"{REEL}1?autoplay=1", asked)
+        self.assertIn(f"{REEL}1.js", asked)
+        self.assertEqual(build(capture, Plan("steady", ()), memo_of(self.store))[0].exchanges, capture.exchanges)
+
+    def test_embeds_that_need_their_page_stay(self) -> None:
+        talk = "<script>onload=()=>parent.postMessage({height:300},'*')</script><button>Play</button>"
+        listen = (
+            "<script>addEventListener('message',e=>{document.querySelector('iframe').height=e.data.height})</script>"
+        )
+        filler_ = answer(REEL + "1.js", filler("reel", 20_000, 1), "text/javascript")
+        talking = answer(REEL + "1", page(talk, f"<script src={REEL}1.js></script>"))
+        for body, others, word in (
+            (frame(1) + listen, (talking, filler_), "sets its height"),
+            (f"<iframe srcdoc='{frame(1)}'></iframe>", tuple(player(1)), ""),
+            (f"<script>document.write({frame(1)!r})</script>", tuple(player(1)), ""),
+        ):
+            base = self.proposed(self.site(body, *others), "bold", ("desktop",))
+            self.assertFalse([c.id for c in base.plan.changes if c.remedy == "embed"], body)
+            self.assertEqual(word, word if any(word in e.advice for e in base.excess) else "?", body)
+
+    def test_a_still_that_opens_nothing_is_set_aside(self) -> None:
+        # The frame may not leave its own document, so pressing the button changes nothing.
+        guard = (
+            "<script>document.querySelector('iframe').contentWindow.navigation"
+            ".addEventListener('navigate',e=>e.preventDefault())</script>"
+        )
+        capture = self.site(frame(1) + guard, *player(1, 30_000))
+        with browser_for(capture) as browser:
+            conditions = [Conditions(DEVICES["desktop"], runs=1)]
+            base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "steady", Progress())
+            plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if c.remedy == "embed"))
+            self.assertEqual(len(plan.changes), 1)
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+        self.assertIn("does not open", result.set_aside[0].reason)
+        self.assertEqual(result.capture.exchanges, capture.exchanges)
+
+
+_BOX = "JSON.stringify(document.querySelector('iframe').getBoundingClientRect())"
+_OF_THE_PAGE = {
+    "landmark-one-main",
+    "page-has-heading-one",
+    "region",
+    "bypass",
+}  # of the little page around the still
+
+
+class Waiting(WantedCase):
+    def test_a_widget_comes_when_its_place_does(self) -> None:
+        parts = [answer(GATE + "w.js", GATE_SCRIPT, "text/javascript"), answer(GATE + "frame", "<input>")]
+        body = f"{TALL}<div id=gate></div><script async src={GATE}w.js></script>"
+        capture = self.site(body, *parts)
+        result = self.lightened(capture, "bold", ("hold",))
+        (change,) = result.plan.counting()
+        self.assertEqual(change.params["wait"], "near")
+        browser = self.serve(capture)
+        for device in ("phone", "desktop"):
+            self.assertEqual(self.asked(browser, result.capture, device), [HOST])
+            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4800)"))
+            self.assertEqual(down, [HOST, GATE + "w.js", GATE + "frame"])
+
+    def test_what_has_no_place_comes_when_the_visitor_does_anything(self) -> None:
+        chat = f"new Image().src='{GATE}b.gif';/*{'x' * 40_000}*/"
+        dot = bytes.fromhex("47494638396101000100800000000000ffffff21f90401000000002c00000000010001000002024401003b")
+        parts = [answer(GATE + "c.js", chat, "text/javascript"), answer(GATE + "b.gif", dot, "image/gif")]
+        capture = self.site(f"<p>Text</p><script async src={GATE}c.js></script>", *parts)
+        result = self.lightened(capture, "bold", ("hold",))
+        browser = self.serve(capture)
+        self.assertEqual(self.asked(browser, result.capture, "phone"), [HOST])
+        keyed = self.asked(browser, result.capture, "desktop", lambda w: w.keyboard.press("Shift"))
+        self.assertEqual(keyed, [HOST, GATE + "c.js", GATE + "b.gif"])
+
+    def test_hidden_slides_far_frames_and_backgrounds_come_when_shown(self) -> None:
+        style = "<style>.later{display:none}.far{height:300px;background:url(far.jpg) center/cover}</style>"
+        body = (
+            "<img src=first.jpg width=300 height=200><img class=later src=later.jpg width=300 height=200>"
+            f"{TALL}<div class=far></div>{frame(1)}"
+        )
+        images = [
+            answer(f"{HOST}{n}.jpg", photo(600, 400, i), "image/jpeg")
+            for i, n in enumerate(("first", "later", "far"))
+        ]
+        feed = answer(REEL + "1", page(f"<script src={REEL}1.js></script>" + "<img src=x width=9>" * 4))
+        script = answer(REEL + "1.js", filler("r", 40_000, 1), "text/javascript")
+        capture = self.site(body, *images, feed, script, head=style)
+        result = self.lightened(capture, "steady", ("lazy", "late", "embed", "priority"))
+        browser = self.serve(capture)
+        for device in ("phone", "desktop"):
+            self.assertEqual(self.asked(browser, result.capture, device), [HOST, HOST + "first.jpg"])
+            shown = self.asked(browser, result.capture, device, lambda w: w.evaluate(_OPEN))
+            self.assertEqual(shown[2:], [HOST + "later.jpg"])
+            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4900)"))
+            self.assertLess({HOST + "far.jpg", REEL + "1", REEL + "1.js"}, set(down))
+        # Twice changes nothing: what is lazy already is left alone.
+        self.assertFalse(
+            [c for c in self.proposed(result.capture, "steady").plan.changes if c.remedy in ("lazy", "embed")]
+        )
+
+    def test_without_scripts_backgrounds_show_at_once(self) -> None:
+        style = "<style>.far{height:300px;background:url(far.jpg)}</style>"
+        capture = self.site(
+            f"{TALL}<div class=far></div>", answer(HOST + "far.jpg", photo(600, 400), "image/jpeg"), head=style
+        )
+        change = Change("late", "late", ("/far.jpg",), ("/",), {"wait": "near"})
+        lighter = build(capture, Plan("steady", (change,)), memo_of(self.store))[0]
+        browser = self.serve(capture)
+        self.assertNotIn(HOST + "far.jpg", self.asked(browser, lighter, "desktop"))
+
+        async def visit() -> None:
+            assert browser._browser
+            context = await browser._browser.new_context(java_script_enabled=False)
+            window = await context.new_page()
+            await window.goto(HOST, wait_until="networkidle")
+            await context.close()
+
+        mark = len(browser.replay.log)
+        browser.run(visit())
+        self.assertIn(HOST + "far.jpg", [entry.url for entry in browser.replay.log[mark:]])
+
+    def test_the_largest_picture_is_asked_for_with_priority(self) -> None:
+        small = "".join(f"<img src={n}.jpg width=20 height=20>" for n in range(4))
+        images = [answer(f"{HOST}{n}.jpg", photo(40, 40, n), "image/jpeg") for n in range(4)]
+        images.append(answer(HOST + "hero.jpg", photo(900, 600, 9), "image/jpeg"))
+        for body, head in (
+            (small + "<img src=hero.jpg width=320 height=220 loading=lazy>", ""),
+            (
+                small + "<div class=hero></div>",
+                "<style>.hero{height:300px;background:url(hero.jpg) center/cover}</style>",
+            ),
+        ):
+            capture = self.site(body, *images, head=head)
+            change = Change("priority", "priority", ("/hero.jpg",), ("/",))
+            lighter = build(capture, Plan("steady", (change,)), memo_of(self.store))[0]
+            with browser_for(lighter) as browser:
+                for device in ("phone", "desktop"):
+                    weighed = weigh_page(browser, lighter.page("/"), Conditions(DEVICES[device], runs=1))
+                    requests = {r.url.removeprefix(HOST): r for r in weighed.visit.requests}
+                    self.assertEqual(requests["hero.jpg"].priority, "High", body)
+                    self.assertEqual(sum(r.url.endswith("hero.jpg") for r in weighed.visit.requests), 1)
+
+
+_OPEN = "document.querySelector('.later').style.display='block'"
+
+
+class Films(WantedCase):
+    def test_phones_do_not_load_a_film_behind_the_page(self) -> None:
+        film = answer(HOST + "a.mp4", made(self.folder, MOVING, options=X264), "video/mp4")
+        capture = self.site("<video src=a.mp4 autoplay muted loop playsinline width=320 height=180></video>", film)
+        result = self.lightened(capture, "steady", ("poster",))
+        browser = self.serve(capture)
+        self.assertNotIn(HOST + "a.mp4", self.asked(browser, result.capture, "phone"))
+        for device in ("tablet", "desktop"):
+            asked = self.asked(browser, result.capture, device)
+            self.assertEqual(set(asked), {HOST, HOST + "a.mp4"})
+
+    def test_a_film_waits_until_it_is_played_and_is_then_the_lighter_one(self) -> None:
+        film = answer(HOST + "a.mp4", made(self.folder, MOVING, options=X264), "video/mp4")
+        capture = self.site("<video src=a.mp4 controls width=320 height=180></video>", film)
+        result = self.lightened(capture, "steady", ("film", "wait"))
+        browser = self.serve(capture)
+        played = self.asked(browser, result.capture, "desktop", lambda w: w.evaluate(_PLAY))
+        self.assertFalse([url for url in self.asked(browser, result.capture, "desktop") if url.endswith(".mp4")])
+        self.assertIn(HOST + "a-480w-av1.mp4", played)
+        self.assertNotIn(HOST + "a.mp4", played)
+
+
+_PLAY = "document.querySelector('video').play()"
+
+
+class RealPages(WantedCase):
+    """Pages of openly licensed packages; gentle effort, so that what is put off shows and not how images are coded."""
+
+    def prove(self, package: str, version: str, path: str) -> Lightened:
+        capture = read_site(registry_package(package, version), self.store)
+        return self.lightened(capture, "gentle", ("lazy", "late", "embed", "priority", "reserve"), path)
+
+    def test_slides_beneath_the_first_one(self) -> None:
+        result = self.prove("pagepiling.js", "1.5.6", "/examples/backgrounds.html")
+        self.assertGreater(result.account.saved_by("late-act:/examples/backgrounds.html").bytes, 300_000)
+
+    def test_slides_beside_the_first_one(self) -> None:
+        result = self.prove("flexslider", "2.7.2", "/demo/index.html")
+        self.assertLess(result.account.after.bytes, result.account.before.bytes)
