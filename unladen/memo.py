@@ -16,7 +16,6 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
 
 from unladen.capture.store import BodyStore
 from unladen.film.encode import SECONDS, Filmed, FilmRecipe, film
@@ -57,8 +56,9 @@ _MOST_REMEMBERED = 50_000
 
 
 @lru_cache(maxsize=4096)
-def _parameters(recipe: AnyRecipe) -> dict[str, Any]:
-    return recipe.as_json()
+def _parameters(recipe: AnyRecipe) -> str:
+    """The beginning of a key: function, version and parameters, as JSON without its closing bracket."""
+    return json.dumps(["recode", VERSION, recipe.as_json()], sort_keys=True)[:-1]
 
 
 class Memo:
@@ -71,7 +71,7 @@ class Memo:
         root.mkdir(parents=True, exist_ok=True)
 
     def _path(self, digest: str, recipe: AnyRecipe) -> Path:
-        key = json.dumps(["recode", VERSION, _parameters(recipe), digest], sort_keys=True)
+        key = f'{_parameters(recipe)}, "{digest}"]'
         return self.root / (hashlib.sha256(key.encode()).hexdigest() + ".json")
 
     def known(self, digest: str, recipe: AnyRecipe) -> Encoded | None:

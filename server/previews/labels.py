@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from typing import Literal
-from urllib.parse import urlencode
+from urllib.parse import quote_plus
 
 from django.conf import settings
 
@@ -23,7 +23,7 @@ def preview_address(site: Site, side: Side) -> str:
 def file_address(site: Site, side: str, url: str) -> str:
     """The address at which any file of the site's capture can be seen, those of other hosts too."""
     root = preview_address(site, "now" if side == "now" and site.result else "found")
-    return f"{root}{FILE_PATH.lstrip('/')}?{urlencode({'url': url})}"
+    return f"{root}{FILE_PATH.lstrip('/')}?url={quote_plus(url)}"
 
 
 def read_host(host: str) -> tuple[Side, str] | None:
