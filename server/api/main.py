@@ -12,7 +12,7 @@ from ninja import NinjaAPI, Router
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import APIKeyCookie, SessionAuth
 
-from server.api import images, sites, weighing
+from server.api import embeds, images, sites, weighing
 from server.api.schemas import Credentials, Problem, Session
 from server.sites.jobs import Busy
 from unladen.errors import UnladenError
@@ -66,6 +66,7 @@ api.add_router("session", session)
 api.add_router("", sites.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
+api.add_router("", embeds.router)
 
 
 def _problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:

@@ -7,6 +7,7 @@ from typing import Any
 from server.api.schemas import (
     Bench,
     ChangeOut,
+    EmbedOut,
     ExcessOut,
     JobOut,
     NoticeOut,
@@ -21,7 +22,7 @@ from server.api.schemas import (
 from server.previews.labels import preview_address
 from server.sites import storage
 from server.sites.models import Job, Site, StoredWeighIn
-from unladen.plan import Plan
+from unladen.plan import PICTURES, Plan, pictures_for
 from unladen.weigh.conditions import device_named
 
 
@@ -126,7 +127,16 @@ def bench(found: Site) -> Bench:
 
 def _changes(plan: dict[str, Any], result: dict[str, Any] | None) -> list[ChangeOut]:
     saved = {line["id"]: line["saved"] for line in result["ledger"]["changes"]} if result else {}
-    return [ChangeOut(**change, saved=saved.get(change["id"])) for change in plan["changes"]]
+    return [ChangeOut(**change, saved=saved.get(change["id"]), embed=_embed(change)) for change in plan["changes"]]
+
+
+def _embed(change: dict[str, Any]) -> EmbedOut | None:
+    if change["remedy"] != "embed":
+        return None
+    params = change["params"]
+    texts = {name: str(params.get(name, "")) for name in ("kind", "way", "title", "start")}
+    sorts = [sort for sort in PICTURES if pictures_for(params, sort)]
+    return EmbedOut(**texts, picture=str(params.get("picture", "seen")), pictures=sorts)
 
 
 def _differs(plan: dict[str, Any], result: dict[str, Any] | None) -> bool:

@@ -107,10 +107,11 @@ class SiteOut(Schema):
 
 
 class Spot(Schema):
-    """Where an image is shown, in CSS px from the top left of the page."""
+    """Where an image, film or frame is shown, in CSS px from the top left of the page."""
 
     url: str
     path: str
+    selector: str = ""
     x: float
     y: float
     width: float
@@ -154,6 +155,17 @@ class Saved(Schema):
     requests: int
 
 
+class EmbedOut(Schema):
+    """How an embed is treated: see the remedy `embed` in docs/formats.md; `pictures` are the sorts that there are."""
+
+    kind: str
+    way: str
+    title: str
+    start: str
+    picture: str
+    pictures: list[str]
+
+
 class ChangeOut(Schema):
     id: str
     remedy: str
@@ -163,6 +175,7 @@ class ChangeOut(Schema):
     set_aside: str
     insist: bool
     saved: Saved | None
+    embed: EmbedOut | None = None
 
 
 class NoticeOut(Schema):

@@ -127,10 +127,7 @@ def edit_plan(request: HttpRequest, site_id: UUID, body: PlanEdit) -> Job | None
     )
     if body.keep_files is not None:
         plan = replace(plan, keep=replace(plan.keep, files=tuple(body.keep_files)))
-    if plan.counting() == Plan.from_json(site.plan).counting():
-        Site.objects.filter(pk=site.pk).update(plan=plan.as_json())
-        return None
-    return _carry_out(site, plan)
+    return carry_out(site, plan, Plan.from_json(site.plan))
 
 
 @router.get("sites/{site_id}/plan", response={401: Problem, 404: Problem})
@@ -151,6 +148,14 @@ def import_plan(request: HttpRequest, site_id: UUID, document: File[UploadedFile
     except ValueError:
         raise HttpError(422, f"{name}: is not a JSON document") from None
     return _carry_out(site_of(request, site_id), Plan.from_json(data, name))
+
+
+def carry_out(site: Site, plan: Plan, before: Plan) -> Job | None:
+    """Keep an edited plan and carry it out, unless that makes no difference to what is carried out already."""
+    if plan.counting() == before.counting():
+        Site.objects.filter(pk=site.pk).update(plan=plan.as_json())
+        return None
+    return _carry_out(site, plan)
 
 
 def _carry_out(site: Site, plan: Plan) -> Job:

@@ -12,7 +12,9 @@ from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
 from unladen.capture.addresses import site_path
 from unladen.survey import SiteImage
-from unladen.weigh.model import WeighIn
+from unladen.weigh.embeds import Embed
+from unladen.weigh.films import ShownFilm
+from unladen.weigh.model import ShownImage, WeighIn
 from unladen.weigh.walk import Walk
 
 
@@ -60,10 +62,12 @@ def walks_of(site: Site) -> list[Walk]:
 def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWeighIn:
     """A weigh-in as it is stored, not saved yet; its picture is kept."""
     picture = keep_picture(site.pk, weigh_in.visit.picture)
+    visit = weigh_in.visit
+    shown: list[Embed | ShownFilm | ShownImage] = [*visit.embeds, *visit.films, *visit.images]
     spots = [
         {"url": i.url, "path": site_path(base_url, i.url.partition("?")[0]), "visible": i.visible}
-        | {"x": i.x, "y": i.y, "width": i.width, "height": i.height}
-        for i in weigh_in.visit.images
+        | {"selector": i.selector, "x": i.x, "y": i.y, "width": i.width, "height": i.height}
+        for i in shown
         if i.width and i.height
     ]
     extra = {"picture": picture, "spots": spots, "height": weigh_in.visit.page_height}

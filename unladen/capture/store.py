@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import hashlib
 import os
+import re
 import tempfile
 from collections.abc import Iterable
 from pathlib import Path
@@ -12,6 +13,9 @@ from pathlib import Path
 from unladen.errors import StoreFull
 
 _CHUNK = 1 << 20
+
+
+_DIGEST = re.compile("[0-9a-f]{64}")
 
 
 class BodyStore:
@@ -22,11 +26,16 @@ class BodyStore:
         self.root.mkdir(parents=True, exist_ok=True)
 
     def path(self, digest: str) -> Path:
-        """Where the body with this hexadecimal SHA-256 lies, whether or not it exists."""
+        """Where the body with this hexadecimal SHA-256 lies, whether or not it exists; raises `KeyError` for what is none.
+
+        Digests stand in documents that people hand in, and must not lead out of the store.
+        """
+        if not _DIGEST.fullmatch(digest):
+            raise KeyError(digest)
         return self.root / digest[:2] / digest[2:]
 
     def __contains__(self, digest: str) -> bool:
-        return self.path(digest).exists()
+        return bool(_DIGEST.fullmatch(digest)) and self.path(digest).exists()
 
     def get(self, digest: str) -> bytes:
         """The body; raises `KeyError` when it is not here."""

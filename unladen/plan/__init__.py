@@ -5,8 +5,9 @@ from unladen.plan.document import Keep, Plan
 from unladen.plan.efforts import EFFORTS, Effort
 from unladen.plan.model import PHASES, Change
 from unladen.plan.settings import LIKENESS, ImageSettings
+from unladen.plan.wanted import PICTURES, EmbedChoice, pictures_for, with_embed, with_picture
 
 __all__ = [
-    "EFFORTS", "LIKENESS", "PHASES", "Change", "Choice", "Effort", "ImageScope", "ImageSettings", "Keep", "Plan",
-    "Proposal", "carried_over", "proposals", "with_choices",
+    "EFFORTS", "LIKENESS", "PHASES", "PICTURES", "Change", "Choice", "Effort", "EmbedChoice", "ImageScope", "ImageSettings", "Keep", "Plan",
+    "Proposal", "carried_over", "pictures_for", "proposals", "with_choices", "with_embed", "with_picture",
 ]  # fmt: skip

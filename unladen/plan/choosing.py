@@ -85,12 +85,13 @@ def _changes(plan: Plan, path: str, choice: Choice, scope: ImageScope, bound: bo
 def carried_over(old: Plan, new: Plan) -> Plan:
     """A new proposal with what the user decided in the old plan: what is on, what is kept, images of one's own choice."""
     chosen = [change for change in old.changes if change.params.get("chosen")]
+    own = {change.id for change in chosen}
     paths = {path: Choice(LEAVE) for change in chosen for path in change.targets}
     states = {change.id: change for change in old.changes}
     fresh = []
     for change in new.changes:
         left = _without(change, paths) if change.remedy in _DECIDING else change
-        if left is not None:
+        if left is not None and left.id not in own:
             known = states.get(left.id)
             fresh.append(replace(left, on=known.on, insist=known.insist) if known else replace(left, on=False))
     return replace(new, changes=(*fresh, *chosen), keep=old.keep)

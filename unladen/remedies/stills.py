@@ -18,7 +18,7 @@ from unladen.capture import Exchange
 from unladen.capture.addresses import url_of_path
 from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to, resolve
-from unladen.plan import Change
+from unladen.plan import Change, pictures_for
 from unladen.raster.recode import STILL
 from unladen.remedies.draft import Draft
 from unladen.remedies.loader import may_run_inline
@@ -70,7 +70,7 @@ def frames_of(draft: Draft, page: Exchange, document: Document, url: str) -> lis
 def _pictures(change: Change, draft: Draft, page: Exchange, target: str) -> list[tuple[int, Exchange]]:
     """For each shape the frame's width in CSS px and the file, the narrowest first."""
     made = []
-    given = sorted(change.params.get("pictures", []), key=lambda p: int(p["frame"]))
+    given = sorted(pictures_for(change.params), key=lambda p: int(p["frame"]))
     root = draft.capture.lookup(target)
     for number, picture in enumerate(given):
         digest = str(picture["digest"])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from urllib.parse import urlsplit
+from urllib.parse import urljoin, urlsplit
 
 from unladen.capture.addresses import canonical
 from unladen.markup.html import Element
@@ -13,6 +13,7 @@ from unladen.markup.references import resolve
 from unladen.memo import Memo
 from unladen.plan import Change, Effort
 from unladen.progress import Progress
+from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import STILL
 from unladen.survey.evidence import Evidence
 from unladen.survey.finding import Excess
@@ -153,7 +154,7 @@ def _excess(
     return Excess(
         id=f"embed:{entry.url}",
         excess="embedded",
-        kind="scripts" if scripts * 2 >= heaviest.transferred else heaviest.requests[0].kind,
+        kind=heaviest_kind(heaviest.requests),
         title=f"{WORDS[entry.kind]}, {entry.title}, brings {many(len(heaviest.requests))}",
         why=f"All of it comes before a visitor asks for it; {scripts:,} bytes of it are scripts.",
         pages=pages,
@@ -183,6 +184,14 @@ def _left(change: Change, sizes: Mapping[str, int]) -> int:
     return _STILL_MARKUP + max((sizes[p["digest"]] for p in change.params["pictures"]), default=0)
 
 
+def heaviest_kind(requests: Iterable[Request]) -> str:
+    """The kind of file that brings the most bytes."""
+    sums: dict[str, int] = defaultdict(int)
+    for request in requests:
+        sums[request.kind] += request.transferred
+    return max(sums, key=lambda kind: sums[kind])
+
+
 def why_it_stays(entry: Found) -> str:
     """Why no picture may stand in for an embed, "" if one may."""
     if any(s.requests and s.requests[0].missing for s in entry.showings):
@@ -206,10 +215,28 @@ def _change(evidence: Evidence, entry: Found, pages: tuple[str, ...], effort: Ef
         "title": entry.title,
         "way": "still" if still or not far else "lazy",
         "start": _STARTS if entry.kind == "player" else "",
+        "picture": "seen",
         "pictures": pictures_of(s.embed for s in entry.showings),
+        "poster": _poster(evidence, entry),
     }
     on = effort.resizes and (still or far)
     return Change(f"embed:{entry.url}", "embed", (evidence.path(entry.url),), pages, params, on=on)
+
+
+def _poster(evidence: Evidence, entry: Found) -> list[dict[str, object]]:
+    """The picture that an embed offers of itself, if it is in the capture and one can be read."""
+    for url in dict.fromkeys(
+        urljoin(entry.url, s.embed.inside.poster) for s in entry.showings if s.embed.inside.poster
+    ):
+        exchange = evidence.capture.lookup(url) if url.startswith("http") else None
+        if exchange is None or exchange.status != 200:
+            continue
+        try:
+            info = probe(evidence.capture.body(exchange))
+        except ImageRefused:
+            continue
+        return [{"digest": exchange.digest, "frame": info.width, "width": info.width, "height": info.height}]
+    return []
 
 
 def far_frame(showing: Showing) -> bool:

@@ -9,6 +9,7 @@
   }
   const tasks = window[Symbol.for("unladen.vitals")]?.tasks ?? [];
   return {
+    poster: document.querySelector("video[poster]")?.poster || document.querySelector("meta[property='og:image']")?.content || "",
     name: document.title.trim().slice(0, 200),
     films: all("video,audio").length,
     plays: all("button,[role=button]").filter((e) => /(^|\W)play(\W|$)/i.test(words(e))).length,

@@ -40,9 +40,13 @@ class Above:
 
 @dataclass(slots=True)
 class Inside:
-    """What was counted in a frame. `told`: messages from the page; `blocking`: long tasks beyond 50 ms each, in ms."""
+    """What was counted in a frame. `poster`: a picture that it offers of itself, by address.
+
+    `told`: messages from the page; `blocking`: long tasks beyond 50 ms each, in ms.
+    """
 
     name: str = ""
+    poster: str = ""
     films: int = 0
     plays: int = 0
     tiles: int = 0

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import asyncio
 import base64
+import io
+from collections.abc import Sequence
 from typing import Any, Literal
 
+from PIL import Image
 from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Page
 
@@ -27,3 +30,19 @@ async def take_picture(page: Page, width: int, height: float, format: Literal["p
     except (PlaywrightError, TimeoutError):
         return b""
     return base64.b64decode(taken["data"])
+
+
+def with_frames(picture: bytes, shown: Sequence[tuple[bytes, float, float, float, float]]) -> bytes:
+    """A JPEG of a page with pictures (PNG) of its frames put in at x, y, width, height in CSS px.
+
+    Chromium paints frames of other hosts only once they are in sight, so that they are blank in a picture of the whole.
+    """
+    if not picture or not shown:
+        return picture
+    page = Image.open(io.BytesIO(picture)).convert("RGB")
+    for data, x, y, width, height in shown:
+        frame = Image.open(io.BytesIO(data)).convert("RGB")
+        page.paste(frame.resize((max(1, round(width)), max(1, round(height)))), (round(x), round(y)))
+    out = io.BytesIO()
+    page.save(out, "JPEG", quality=80)
+    return out.getvalue()

@@ -22,7 +22,7 @@ from unladen.weigh.joining import Places, completed, join
 from unladen.weigh.layout import measure_layout
 from unladen.weigh.model import LargestPaint, ShownImage, Structure, Timings, Visit
 from unladen.weigh.painted import with_natural_size
-from unladen.weigh.picture import take_picture
+from unladen.weigh.picture import take_picture, with_frames
 from unladen.weigh.protocol import ProtocolClosed
 from unladen.weigh.recorder import Recorder
 
@@ -181,6 +181,10 @@ async def _measure(
                 await ask(page, SCROLL, _SCROLL_WITHIN)
                 await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
                 result.embeds = await find_embeds(page, capture.store, conditions.device.density)
+                frames = [
+                    (capture.store.get(e.picture), e.x, e.y, e.width, e.height) for e in result.embeds if e.picture
+                ]
+                result.picture = with_frames(result.picture, frames)
                 result.scrolled = completed(capture, join(recorder.seen[told:], log[came:], icons, earlier=seen))
             if layout:
                 result.layout = await measure_layout(page, conditions.device.height)

@@ -25,6 +25,7 @@ export type ImageRow = Schemas["ImageRow"];
 export type ImageSheet = Schemas["ImageSheet"];
 export type ImageSettings = Schemas["ImageSettingsIO"];
 export type Choice = Schemas["ChoiceIn"];
+export type EmbedWish = Schemas["EmbedIn"];
 export type Step = Schemas["EncodeOut"];
 export type Effort = Schemas["LightenIn"]["effort"];
 
@@ -68,6 +69,15 @@ export async function told<T>(answer: Promise<Answer<T>>): Promise<T> {
 function wordsOf(error: unknown): string {
   const detail = (error as { detail?: unknown } | undefined)?.detail;
   return typeof detail === "string" ? detail : "";
+}
+
+/** Upload a picture of one's own for an embed; throws `Refused`. */
+export async function uploadPicture(site: string, id: string, file: File): Promise<void> {
+  const form = new FormData();
+  form.append("picture", file);
+  form.append("id", id);
+  const response = await fetch(`/api/sites/${site}/embeds/picture`, { method: "POST", body: form, headers: { "X-CSRFToken": csrfToken() } });
+  if (!response.ok) throw new Refused(response.status, wordsOf(await response.json().catch(() => undefined)) || `${file.name}: the server answered ${response.status}`);
 }
 
 /** Upload an archive with progress from 0 to 1, as a newer copy of a site if one is named; throws `Refused`. */

@@ -1,5 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Bench, type Choice, client, type Effort, type ImageSettings, type Job, type Rule, type Session, told, type WalkOrders, type WeighMore } from "./client";
+import { type Bench, type Choice, client, type Effort, type EmbedWish, type ImageSettings, type Job, type Rule, type Session, told, type WalkOrders, type WeighMore } from "./client";
 
 const POLL = 1000;
 
@@ -213,6 +213,10 @@ export function useWork(bench: Bench) {
     mutationFn: (body: Choice) => told(client.POST("/api/sites/{site_id}/images/choose", { ...path, body })),
     onSettled: () => Promise.all([onSettled(), cache.invalidateQueries({ queryKey: ["images", bench.id] })]),
   });
+  const wish = useMutation({
+    mutationFn: (body: EmbedWish) => told(client.POST("/api/sites/{site_id}/embeds/choose", { ...path, body })),
+    onSettled,
+  });
   const setImages = useMutation({
     mutationFn: (body: ImageSettings) => told(client.POST("/api/sites/{site_id}/images/settings", { ...path, body })),
     onSettled,
@@ -231,7 +235,7 @@ export function useWork(bench: Bench) {
     mutationFn: (job_id: string) => told(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
     onSettled,
   });
-  const all = { lighten, edit, weigh, weighMore, walk, setRules, choose, setImages, carryOut, steer, allow, cancel };
+  const all = { lighten, edit, weigh, weighMore, walk, setRules, choose, wish, setImages, carryOut, steer, allow, cancel };
   const error = Object.values(all).find((mutation) => mutation.error)?.error ?? null;
-  return { ...all, error };
+  return { ...all, error, refresh: () => { void onSettled(); } };
 }

@@ -696,6 +696,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/embeds/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose
+         * @description Treat an embed as chosen and carry the plan out; the answer is empty when that makes no difference.
+         */
+        post: operations["server_api_embeds_choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/embeds/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description A picture of an embed as its still would show it, coded by us.
+         */
+        get: operations["server_api_embeds_picture"];
+        put?: never;
+        /**
+         * Upload
+         * @description Take a picture of the user's own for an embed's still.
+         */
+        post: operations["server_api_embeds_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -875,6 +919,7 @@ export interface components {
             /** Insist */
             insist: boolean;
             saved: components["schemas"]["Saved"] | null;
+            embed?: components["schemas"]["EmbedOut"] | null;
         };
         /** Checks */
         Checks: {
@@ -893,6 +938,24 @@ export interface components {
             text: string;
             /** Boxes */
             boxes: number[][];
+        };
+        /**
+         * EmbedOut
+         * @description How an embed is treated: see the remedy `embed` in docs/formats.md; `pictures` are the sorts that there are.
+         */
+        EmbedOut: {
+            /** Kind */
+            kind: string;
+            /** Way */
+            way: string;
+            /** Title */
+            title: string;
+            /** Start */
+            start: string;
+            /** Picture */
+            picture: string;
+            /** Pictures */
+            pictures: string[];
         };
         /**
          * ExcessOut
@@ -1090,13 +1153,18 @@ export interface components {
         };
         /**
          * Spot
-         * @description Where an image is shown, in CSS px from the top left of the page.
+         * @description Where an image, film or frame is shown, in CSS px from the top left of the page.
          */
         Spot: {
             /** Url */
             url: string;
             /** Path */
             path: string;
+            /**
+             * Selector
+             * @default
+             */
+            selector?: string;
             /** X */
             x: number;
             /** Y */
@@ -1886,6 +1954,35 @@ export interface components {
             paused: boolean;
             /** Easy */
             easy: boolean;
+        };
+        /**
+         * EmbedIn
+         * @description How to treat an embed, by the id of its change.
+         */
+        EmbedIn: {
+            /** Id */
+            id: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "still" | "link" | "lazy" | "leave";
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /**
+             * Start
+             * @default
+             */
+            start?: string;
+            /**
+             * Picture
+             * @default seen
+             * @enum {string}
+             */
+            picture?: "seen" | "poster" | "own";
         };
     };
     responses: never;
@@ -4621,6 +4718,217 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_embeds_choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EmbedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_embeds_picture: {
+        parameters: {
+            query: {
+                id: string;
+                which: "seen" | "poster" | "own";
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_embeds_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Picture
+                     * Format: binary
+                     */
+                    picture: string;
+                    /** Id */
+                    id: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"] | null;
                 };
             };
             /** @description Unauthorized */

@@ -98,6 +98,13 @@ function totals(list: { transferred: number; requests: number }[]) {
 }
 
 const REMEDIES: Record<string, string> = {
+  embed: "embedded when wanted",
+  hold: "held until wanted",
+  late: "background when near",
+  film: "lighter film",
+  wait: "film when wanted",
+  poster: "no film on phones",
+  priority: "comes first",
   merge: "one file for all",
   exact: "packed better",
   svg: "drawn with less text",

@@ -7,6 +7,8 @@ import { standing } from "./state";
 import { Nothing } from "../ui/Nothing";
 
 const REMEDIES: Record<string, { title: string; what: string }> = {
+  embed: { title: "Embeds when wanted", what: "A picture with a button stands there until a visitor asks, or the frame loads when near" },
+  hold: { title: "Widgets when wanted", what: "Scripts of other hosts wait until somebody comes near or does something" },
   merge: { title: "One file for all", what: "Files that are the same byte for byte" },
   exact: { title: "Packed better", what: "Every pixel as it was" },
   svg: { title: "Drawings without needless text", what: "SVG that draws the same" },
@@ -18,6 +20,11 @@ const REMEDIES: Record<string, { title: string; what: string }> = {
   phone: { title: "Backgrounds for phones", what: "A narrower file in narrow windows" },
   inline: { title: "Written into the page", what: "Tiny files that cost more to ask for than they weigh" },
   lazy: { title: "Lazy loading", what: "Loads when a visitor comes near" },
+  late: { title: "Backgrounds when near", what: "By a small script, as browsers cannot do it by themselves" },
+  film: { title: "Lighter films", what: "Coded again and compared frame by frame" },
+  wait: { title: "Films when wanted", what: "Nothing loads before somebody plays them or comes near" },
+  poster: { title: "No film on phones", what: "Its first picture in narrow windows" },
+  priority: { title: "First things first", what: "The largest picture of the first view does not queue" },
   reserve: { title: "Reserve space", what: "The page stays put while pictures arrive" },
 };
 

@@ -67,13 +67,19 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
 
 type Spot = Bench["pictures"][number]["spots"][number];
 
+/** Selectors that the evidence of an excess names. */
+function placesOf(item: Item): string[] {
+  const where = item.excess.facts.where;
+  return Array.isArray(where) ? where.map(String) : [];
+}
+
 /** One tag for each element: the largest thing about it, or the one that is chosen stays reachable by the list. */
 function tagsOf(items: Item[], spots: Spot[]): { item: Item; spot: Spot }[] {
   const taken = new Set<string>();
   const tags = [];
   for (const item of items) {
     if (item.excess.bytes < WORTH_A_TAG) continue;
-    const spot = spots.find((entry) => entry.visible && item.excess.targets.includes(entry.path));
+    const spot = spots.find((entry) => entry.visible && (item.excess.targets.includes(entry.path) || placesOf(item).includes(entry.selector ?? "")));
     if (!spot) continue;
     const place = `${Math.round(spot.x)} ${Math.round(spot.y)}`;
     if (taken.has(place)) continue;

@@ -1,0 +1,66 @@
+import { Alert, Button, Form, Input, Select, Upload } from "antd";
+import { useState } from "react";
+import { type Bench, type Change, Refused, uploadPicture } from "../api/client";
+import type { PartProps } from "./BenchPage";
+
+type Embed = NonNullable<Change["embed"]>;
+type Way = "still" | "link" | "lazy" | "leave";
+
+const WAYS: { value: Way; label: string }[] = [
+  { value: "still", label: "A picture with a button" },
+  { value: "link", label: "A picture with a link" },
+  { value: "lazy", label: "The frame, once near" },
+  { value: "leave", label: "The frame, at once" },
+];
+const PICTURES: Record<string, string> = { seen: "As it looked", poster: "The one it offers", own: "My own" };
+
+interface Props {
+  bench: Bench;
+  change: Change;
+  embed: Embed;
+  busy: boolean;
+  work: PartProps["work"];
+}
+
+/** What stands in for an embed until a visitor asks for it. */
+export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
+  const [way, setWay] = useState(embed.way as Way);
+  const [title, setTitle] = useState(embed.title);
+  const [start, setStart] = useState(embed.start);
+  const [picture, setPicture] = useState(embed.picture);
+  const [trouble, setTrouble] = useState("");
+  const pictured = way === "still" || way === "link";
+  const source = `/api/sites/${bench.id}/embeds/picture?id=${encodeURIComponent(change.id)}&which=${picture}`;
+
+  function send(file: File) {
+    setTrouble("");
+    uploadPicture(bench.id, change.id, file).then(
+      () => { setPicture("own"); work.refresh(); },
+      (error: unknown) => { setTrouble(error instanceof Refused ? error.message : String(error)); },
+    );
+    return false;
+  }
+  return (
+    <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => work.wish.mutate({ id: change.id, way, title, start, picture: picture as "seen" | "poster" | "own" })}>
+      <Form.Item label="Until somebody asks for it" htmlFor="embed-way"><Select id="embed-way" value={way} options={WAYS} onChange={setWay} /></Form.Item>
+      {pictured && (
+        <>
+          <figure>
+            {embed.pictures.includes(picture) ? <img src={source} alt={`What stands there: ${title}`} /> : <span className="soft">No picture; the ground stays plain.</span>}
+            <figcaption>{embed.kind === "player" && <i aria-hidden="true">{"\u25B6"} </i>}{title}</figcaption>
+          </figure>
+          <div className="row">
+            <Select aria-label="Which picture" value={picture} onChange={setPicture} options={embed.pictures.map((value) => ({ value, label: PICTURES[value] ?? value }))} />
+            <Upload accept="image/*" showUploadList={false} beforeUpload={send}><Button>Use another</Button></Upload>
+          </div>
+          <Form.Item label="Name on the button" htmlFor="embed-title"><Input id="embed-title" value={title} maxLength={200} onChange={(event) => { setTitle(event.target.value); }} /></Form.Item>
+        </>
+      )}
+      {way === "still" && embed.kind === "player" && (
+        <Form.Item label="Added to its address so that it plays" htmlFor="embed-start"><Input id="embed-start" value={start} maxLength={200} onChange={(event) => { setStart(event.target.value); }} /></Form.Item>
+      )}
+      {trouble && <Alert type="error" title={trouble} />}
+      <Button htmlType="submit">Do it this way</Button>
+    </Form>
+  );
+}
