@@ -4,7 +4,18 @@ from __future__ import annotations
 
 import sys
 
-from bench import cores, equal_worst_case, many_images, memory, overhead, rebuild, screens, three_runs, weigh_in
+from bench import (
+    cores,
+    equal_worst_case,
+    many_images,
+    memory,
+    overhead,
+    rebuild,
+    screens,
+    three_runs,
+    wanted,
+    weigh_in,
+)
 
 ALL = {
     "weigh_in": weigh_in,
@@ -16,6 +27,7 @@ ALL = {
     "equal_worst_case": equal_worst_case,
     "overhead": overhead,
     "many_images": many_images,
+    "wanted": wanted,
 }
 
 

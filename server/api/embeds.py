@@ -53,8 +53,9 @@ def _changed(site: Site, edit: Callable[[Plan], Plan]) -> Job | None:
 def choose(request: HttpRequest, site_id: UUID, body: EmbedIn) -> Job | None:
     """Treat an embed as chosen and carry the plan out; the answer is empty when that makes no difference."""
     site = site_of(request, site_id)
-    choice = EmbedChoice(body.way, body.title, body.start, body.picture)
-    return _changed(site, lambda plan: with_embed(plan, body.id, choice))
+    return _changed(
+        site, lambda plan: with_embed(plan, body.id, EmbedChoice(body.way, body.title, body.start, body.picture))
+    )
 
 
 @router.post("sites/{site_id}/embeds/picture", response={200: JobOut | None, **ERRORS})

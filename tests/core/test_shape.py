@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import ast
+import json
 import unittest
 from pathlib import Path
+
+from unladen.plan import PHASES
+from unladen.remedies import REMEDIES
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 # Each may import those before it (docs/architecture.md).
@@ -44,6 +48,12 @@ class Shape(unittest.TestCase):
         for path in (ROOT / "server").rglob("*.py"):
             for name in imports(path):
                 self.assertNotIn(name.split(".")[0], ("tests", "web"), f"{path} imports {name}")
+
+    def test_the_published_plan_knows_every_remedy(self) -> None:
+        schema = json.loads((ROOT / "docs" / "schemas" / "plan-1.json").read_text())
+        text = json.dumps(schema)
+        self.assertEqual([name for name in PHASES if f'"{name}"' not in text], [])
+        self.assertEqual(set(PHASES), set(REMEDIES))
 
     def test_no_file_names_a_registry(self) -> None:
         # Lock files must install from whatever registry the machine is set up for.

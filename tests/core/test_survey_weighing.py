@@ -73,12 +73,12 @@ class Surveying(FolderCase):
         hidden = replace(SHOWN, visible=False, first_view=False, width=0, paint_width=0)
         request = asked(URL, "images", 100_000)
         found = self.find(capture, weigh_in(request, images=[hidden]))
-        excess = found["hidden:/a.jpg"]
+        excess = found["lazy-hidden:/a.jpg"]
         self.assertEqual((excess.targets, excess.requests), (("/a.jpg",), 1))
         # What the other cures leave of it, so that no byte is counted twice.
         self.assertEqual(excess.bytes + found["webp:/a.jpg"].bytes, len(photo(1200, 800)))
         for shown in (replace(hidden, visible=True), replace(hidden, loading="lazy")):
-            self.assertNotIn("hidden:/a.jpg", self.find(capture, weigh_in(request, images=[hidden, shown])))
+            self.assertNotIn("lazy-hidden:/a.jpg", self.find(capture, weigh_in(request, images=[hidden, shown])))
 
     def test_what_comes_again_and_why(self) -> None:
         fields = (("content-type", "text/javascript"), ("cache-control", "no-store"))

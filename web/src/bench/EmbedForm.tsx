@@ -57,7 +57,7 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
         </>
       )}
       {way === "still" && embed.kind === "player" && (
-        <Form.Item label="Added to its address so that it plays" htmlFor="embed-start"><Input id="embed-start" value={start} maxLength={200} onChange={(event) => { setStart(event.target.value); }} /></Form.Item>
+        <Form.Item label="Query that makes it play" htmlFor="embed-start"><Input id="embed-start" value={start} maxLength={200} onChange={(event) => { setStart(event.target.value); }} /></Form.Item>
       )}
       {trouble && <Alert type="error" title={trouble} />}
       <Button htmlType="submit">Do it this way</Button>

@@ -104,6 +104,7 @@ function Changes({ changes, busy, onSwitch }: { changes: Change[]; busy: boolean
 }
 
 function targetText(change: Change): string {
+  if (change.embed?.title) return `${change.embed.title}, ${new URL(change.targets[0] ?? "").hostname}`;
   const first = fileName(change.targets[0] ?? "");
   return change.targets.length > 1 ? `${first} and ${change.targets.length - 1} more` : (change.targets[0] ?? "");
 }
