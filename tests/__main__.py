@@ -40,7 +40,7 @@ def _run_checks() -> tuple[int, int]:
     return passed, failed
 
 
-# Parts that take about the same time and run side by side; much of it is waiting for browsers, so there is one more than
+# Parts that take about the same time and run side by side; much of it is waiting for browsers, so there are more than
 # cores. Only the first one uses the database.
 _PARTS = (
     [
@@ -53,11 +53,14 @@ _PARTS = (
         "tests.browser.test_lighten",
         "tests.browser.test_corpora",
         "tests.browser.test_images",
+    ],
+    [
+        "tests.browser.test_wanted",
         "tests.browser.test_weigh",
+        "tests.browser.test_conditions",
     ],
     [
         "tests.core",
-        "tests.browser.test_conditions",
         "tests.browser.test_walk",
         "tests.browser.test_recording",
         "tests.browser.test_model",
