@@ -28,7 +28,7 @@ class EmbedIn(Schema):
     """How to treat an embed, by the id of its change."""
 
     id: str
-    way: Literal["still", "link", "lazy", "leave"]
+    way: Literal["still", "link", "lazy", "leave", "near", "click", "act"]
     title: str = Field("", max_length=200)
     start: str = Field("", max_length=200)
     picture: Literal["seen", "poster", "own"] = "seen"
@@ -80,7 +80,7 @@ def upload(request: HttpRequest, site_id: UUID, picture: File[UploadedFile], id:
 def picture(request: HttpRequest, site_id: UUID, id: str, which: Literal["seen", "poster", "own"]) -> HttpResponse:
     """A picture of an embed as its still would show it, coded by us."""
     site = site_of(request, site_id)
-    change = next((c for c in _plan_of(site).changes if c.id == id and c.remedy == "embed"), None)
+    change = next((c for c in _plan_of(site).changes if c.id == id and c.remedy in ("embed", "hold")), None)
     pictures = pictures_for(change.params, which) if change else []
     store = storage.store(site.pk)
     if not pictures or pictures[-1]["digest"] not in store:

@@ -131,9 +131,10 @@ def _changes(plan: dict[str, Any], result: dict[str, Any] | None) -> list[Change
 
 
 def _embed(change: dict[str, Any]) -> EmbedOut | None:
-    if change["remedy"] != "embed":
+    if change["remedy"] not in ("embed", "hold"):
         return None
     params = change["params"]
+    params = params | {"way": params.get("wait", "act")} if change["remedy"] == "hold" else params
     texts = {name: str(params.get(name, "")) for name in ("kind", "way", "title", "start")}
     sorts = [sort for sort in PICTURES if pictures_for(params, sort)]
     return EmbedOut(**texts, picture=str(params.get("picture", "seen")), pictures=sorts)

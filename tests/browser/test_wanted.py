@@ -16,7 +16,7 @@ from unladen.build import build
 from unladen.capture import Capture, read_site
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.lighten import Baseline, Lightened, carry_out, memo_of, weigh_and_survey
-from unladen.plan import Change, Plan
+from unladen.plan import Change, EmbedChoice, Plan, with_embed
 from unladen.progress import Progress
 from unladen.weigh.browser import Browser
 from unladen.weigh.conditions import DEVICES, Conditions, link_named
@@ -202,6 +202,36 @@ class Waiting(WantedCase):
             self.assertEqual(self.asked(browser, result.capture, device), [HOST])
             down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4800)"))
             self.assertEqual(down, [HOST, GATE + "w.js", GATE + "frame"])
+
+    def test_a_widget_that_is_held_until_its_still_is_pressed(self) -> None:
+        parts = [answer(GATE + "w.js", GATE_SCRIPT, "text/javascript"), answer(GATE + "frame", "<input>")]
+        capture = self.site(f"<p>Text</p><div id=gate></div><script async src={GATE}w.js></script>", *parts)
+        with browser_for(capture) as browser:
+            conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
+            base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
+            plan = with_embed(base.plan, f"hold:{GATE}w.js", EmbedChoice("click", "Tickets"))
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+        self.assertTrue(result.account.adds_up(), result.account)
+        self.assertEqual(result.set_aside, [])
+        browser = self.serve(capture)
+        self.assertFalse({GATE + "w.js"}.intersection(self.asked(browser, result.capture, "phone")))
+
+        async def press(window: Page) -> None:
+            still = await (await window.query_selector("iframe")).content_frame()  # type: ignore[union-attr]
+            assert still
+            await still.click("button")
+
+        self.assertLess({GATE + "w.js", GATE + "frame"}, set(self.asked(browser, result.capture, "phone", press)))
+
+    def test_a_page_that_waits_for_all_its_pictures_keeps_its_hidden_ones(self) -> None:
+        script = (
+            "<script>Promise.all([...document.images].map(i=>i.complete||new Promise(r=>i.onload=r)))"
+            ".then(()=>document.querySelector('p').hidden=false)</script>"
+        )
+        body = "<img src=later.jpg width=300 height=200 style='display:none'><p hidden>Here we are</p>" + script
+        capture = self.site(body, answer(HOST + "later.jpg", photo(600, 400), "image/jpeg"))
+        result = self.lightened(capture, "gentle", ("lazy",))
+        self.assertEqual([entry.change for entry in result.set_aside], ["lazy-hidden:/later.jpg"])
 
     def test_what_has_no_place_comes_when_the_visitor_does_anything(self) -> None:
         chat = f"new Image().src='{GATE}b.gif';/*{'x' * 40_000}*/"

@@ -25,7 +25,7 @@ Box = tuple[float, float, float, float]
 _CLOCK = 1_700_000_000_000
 _SETTLE_LIMIT = 10.0
 _AT_ONCE = 4
-_WAITS = "() => Boolean(document.querySelector('script[data-unladen=loader]'))"
+_WAITS = "() => Boolean(document.querySelector('script[data-unladen=loader],[loading=lazy]'))"
 _HERE = Path(__file__).parent
 _SETTLE = (_HERE / "settle.js").read_text()
 _LOOK = (_HERE / "look.js").read_text()

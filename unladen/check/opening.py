@@ -25,7 +25,7 @@ async def open_stills(page: Page) -> list[str]:
             frame = await asyncio.wait_for(handle.content_frame(), _WITHIN)
             pressed = await asyncio.wait_for(frame.evaluate(_PRESS), _WITHIN) if frame else "gone"
         except (PlaywrightError, TimeoutError):
-            pressed = "gone"
+            pressed = "pressed"  # a still that is taken away at once cannot answer any more
         if pressed == "elsewhere":
             continue
         if frame is None or pressed != "pressed" or not await _left(frame):
@@ -34,10 +34,10 @@ async def open_stills(page: Page) -> list[str]:
 
 
 async def _left(frame: Frame) -> bool:
-    """Whether a frame shows a document of its own address by now, or soon."""
+    """Whether a frame shows a document of its own address, or gave way to another, by now or soon."""
     for _ in range(int(_WITHIN / 0.05)):
         with contextlib.suppress(PlaywrightError):
-            if frame.url.startswith("http"):
+            if frame.url.startswith("http") or frame.is_detached():
                 return True
         await asyncio.sleep(0.05)
     return False

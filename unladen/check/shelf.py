@@ -12,7 +12,7 @@ from unladen.capture import BodyStore, Capture
 from unladen.check.looking import Look
 from unladen.weigh.conditions import Device
 
-_VERSION = 3
+_VERSION = 4
 _Pair = tuple[Look, Look]
 
 

@@ -10,13 +10,15 @@ from unladen.plan.document import Plan
 from unladen.plan.model import Change
 
 WAYS = ("still", "link", "lazy", "leave")
+WAITS = ("near", "click", "act")
 PICTURES = ("seen", "poster", "own")
 _LONGEST = 200  # characters
 
 
 @dataclass(frozen=True, slots=True)
 class EmbedChoice:
-    """`way`: a still, a still that is a link, loading when near, or as found. `title` is the name on the button.
+    """`way`: a still, a still that is a link, loading when near, or as found; a script of another host waits until somebody
+    comes `near`, presses a still (`click`) or does anything (`act`). `title` is the name on the button.
 
     `start` is a query that makes a player play; `picture` one of `PICTURES`: as it looked, its own poster, the user's.
     """
@@ -27,8 +29,8 @@ class EmbedChoice:
     picture: str = "seen"
 
     def __post_init__(self) -> None:
-        if self.way not in WAYS:
-            raise ValueError(f"the way “{self.way}” is none of {', '.join(WAYS)}")
+        if self.way not in (*WAYS, *WAITS):
+            raise ValueError(f"the way “{self.way}” is none of {', '.join((*WAYS, *WAITS))}")
         if self.picture not in PICTURES:
             raise ValueError(f"the picture “{self.picture}” is none of {', '.join(PICTURES)}")
         if len(self.title) > _LONGEST or len(self.start) > _LONGEST:
@@ -52,9 +54,24 @@ def with_embed(plan: Plan, change: str, choice: EmbedChoice) -> Plan:
             "chosen": True,
         }
 
-    return _edited(
-        plan, change, lambda c: replace(c, on=choice.way != "leave", set_aside="", params=choose(c.params))
-    )
+    def edit(found: Change) -> Change:
+        if choice.way != "leave" and (choice.way in WAITS) != (found.remedy == "hold"):
+            raise ValueError(f"the way “{choice.way}” is for another sort of embed")
+        params = _held(found.params, choice) if found.remedy == "hold" else choose(found.params)
+        return replace(found, on=choice.way != "leave", set_aside="", params=params)
+
+    return _edited(plan, change, edit)
+
+
+def _held(params: dict[str, Any], choice: EmbedChoice) -> dict[str, Any]:
+    places = params.get("places", {})
+    if choice.way == "near" and not places:
+        raise ValueError("it makes nothing at a place of its own that could come near")
+    if choice.way == "click" and not (places and all(place.get("frames") for place in places.values())):
+        raise ValueError("it makes nothing at a place of its own where a picture could stand")
+    wait = params.get("wait", "act") if choice.way == "leave" else choice.way
+    title = choice.title.strip() or params.get("title", "")
+    return params | {"wait": wait, "title": title, "picture": choice.picture, "chosen": True}
 
 
 def with_picture(plan: Plan, change: str, digest: str, width: int, height: int) -> Plan:
@@ -73,6 +90,6 @@ def pictures_for(params: dict[str, Any], which: str = "") -> list[dict[str, Any]
 
 
 def _edited(plan: Plan, change: str, edit: Callable[[Change], Change]) -> Plan:
-    if not any(c.id == change and c.remedy == "embed" for c in plan.changes):
+    if not any(c.id == change and c.remedy in ("embed", "hold") for c in plan.changes):
         raise ValueError(f"the plan has no embed “{change}”")
     return plan.changed(lambda c: edit(c) if c.id == change else c)

@@ -33,6 +33,7 @@ _STYLE = (
     ".s:focus-visible::after{content:'';position:absolute;inset:3px;border:3px solid #fff;box-shadow:0 0 0 3px #000,inset 0 0 0 3px #000}"
 )
 # The connection is made ready when a visitor points at the button, not before.
+_ASK = "document.querySelector('button').onclick=function(){frameElement.dispatchEvent(new Event('wanted'))}"
 _SCRIPT = (
     "var b=document.querySelector('button'),u=b.value;b.onclick=function(){location.replace(u)};"
     "b.onpointerenter=b.onfocus=function(){b.onpointerenter=b.onfocus=null;"
@@ -51,7 +52,7 @@ def apply(change: Change, draft: Draft) -> None:
             if not frames:
                 draft.notice(path, f"does not show {target} any more")
                 continue
-            pictures = _pictures(change, draft, page, target)
+            pictures = pictures_of(change, draft, page, target)
             for frame in frames:
                 _stand_in(change, draft, page, document, frame, target, pictures)
 
@@ -67,7 +68,7 @@ def frames_of(draft: Draft, page: Exchange, document: Document, url: str) -> lis
     ]  # fmt: skip
 
 
-def _pictures(change: Change, draft: Draft, page: Exchange, target: str) -> list[tuple[int, Exchange]]:
+def pictures_of(change: Change, draft: Draft, page: Exchange, target: str) -> list[tuple[int, Exchange]]:
     """For each shape the frame's width in CSS px and the file, the narrowest first."""
     made = []
     given = sorted(pictures_for(change.params), key=lambda p: int(p["frame"]))
@@ -89,6 +90,18 @@ def _pictures(change: Change, draft: Draft, page: Exchange, target: str) -> list
     return made
 
 
+def widget_document(change: Change, draft: Draft, page: Exchange, document: Document, target: str) -> str:
+    """The document of a still that asks our own script for what it stands for."""
+    base = draft.texts.base(page)
+    links = [(width, link_to(file.url, base)) for width, file in pictures_of(change, draft, page, target)]
+    return still_document(change.params, "", links, language_of(document), scripted=True)
+
+
+def language_of(document: Document) -> str:
+    """The language of a page, "" if it does not say."""
+    return next((e.attrs.get("lang", "") for e in document.elements if e.tag == "html"), "")
+
+
 def _name(title: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:40] or "still"
 
@@ -98,7 +111,7 @@ def _stand_in(
     pictures: Sequence[tuple[int, Exchange]],
 ) -> None:  # fmt: skip
     scripted = may_run_inline(page, document)
-    language = next((e.attrs.get("lang", "") for e in document.elements if e.tag == "html"), "")
+    language = language_of(document)
     base = draft.texts.base(page)
     links = [(width, link_to(file.url, base)) for width, file in pictures]
     text = still_document(change.params, frame.attrs["src"].strip(), links, language, scripted=scripted)
@@ -114,7 +127,10 @@ def _stand_in(
 def still_document(
     params: dict[str, Any], address: str, pictures: Sequence[tuple[int, str]], language: str, *, scripted: bool
 ) -> str:
-    """The document that stands in a frame. `address` is the frame's own; without scripts a link does the same."""
+    """The document that stands in a frame. `address` is the frame's own; without scripts a link does the same.
+
+    Without an address the button tells the page that it was pressed.
+    """
     title = str(params.get("title", "")) or urlsplit(address).hostname or address
     start = str(params.get("start", ""))
     goal = (
@@ -126,7 +142,9 @@ def still_document(
     inner = _picture(pictures) + label
     quoted = html.escape(goal, quote=True)
     link = f'<a class=s href="{quoted}">{inner}</a>'
-    if params.get("way") == "link":
+    if not address:
+        body = f"<button class=s type=button>{inner}</button><script>{_ASK}</script>"
+    elif params.get("way") == "link":
         body = link.replace("<a ", "<a target=_blank rel=noopener ", 1)
     elif scripted:
         body = f'<button class=s type=button value="{quoted}">{inner}</button><noscript>{link}</noscript><script>{_SCRIPT}</script>'

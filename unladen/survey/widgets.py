@@ -10,7 +10,7 @@ from urllib.parse import urlsplit
 from unladen.capture.addresses import canonical
 from unladen.markup.html import Element
 from unladen.plan import Change, Effort
-from unladen.survey.embeds import Found, caused_by, elements_of, find_all, kind_of, many
+from unladen.survey.embeds import Found, caused_by, elements_of, find_all, kind_of, many, pictures_of
 from unladen.survey.evidence import Evidence
 from unladen.survey.finding import Excess
 from unladen.weigh.embeds import Embed
@@ -93,7 +93,13 @@ def _excess(evidence: Evidence, widget: Widget, effort: Effort) -> Excess:
     near = bool(places) and all(places.get(page) for page in widget.brings)
     change = None
     if not reason:
-        params = {"kind": kind, "wait": "near" if near else "act", "places": places if near else {}}
+        names = (name for f in frames for name in (f.title, f.inside.name))
+        params: dict[str, object] = {
+            "kind": kind,
+            "wait": "near" if near else "act",
+            "places": places if near else {},
+        }
+        params |= {"title": next((n for n in names if n), ""), "pictures": pictures_of(frames)} if near else {}
         pages = tuple(widget.brings)
         change = Change(f"hold:{widget.url}", "hold", (widget.url,), pages, params, on=effort.name == "bold")
     host = urlsplit(widget.url).hostname or ""
@@ -160,7 +166,13 @@ def _place(evidence: Evidence, page: str, made: list[tuple[str, Embed]]) -> dict
     widths = {w.conditions.device.name: w.conditions.device.width for w in evidence.weigh_ins}
     sized = sorted((widths[device], height) for device, height in heights.items())
     complete = len(heights) == len({device for device, _ in made})
-    return {"tag": element.tag, "attrs": dict(element.attrs), "heights": [list(h) for h in sized] if complete else []}
+    frames = {device: [widths[device], round(embed.width), round(embed.height)] for device, embed in made}
+    return {
+        "tag": element.tag,
+        "attrs": dict(element.attrs),
+        "heights": [list(h) for h in sized] if complete else [],
+        "frames": sorted(frames.values()) if len(made) == len(frames) else [],
+    }
 
 
 def _weight(requests: list[Request]) -> int:

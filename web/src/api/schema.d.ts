@@ -1966,7 +1966,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "still" | "link" | "lazy" | "leave";
+            way: "still" | "link" | "lazy" | "leave" | "near" | "click" | "act";
             /**
              * Title
              * @default

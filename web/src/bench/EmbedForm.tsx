@@ -4,13 +4,19 @@ import { type Bench, type Change, Refused, uploadPicture } from "../api/client";
 import type { PartProps } from "./BenchPage";
 
 type Embed = NonNullable<Change["embed"]>;
-type Way = "still" | "link" | "lazy" | "leave";
+type Way = "still" | "link" | "lazy" | "leave" | "near" | "click" | "act";
 
 const WAYS: { value: Way; label: string }[] = [
   { value: "still", label: "A picture with a button" },
   { value: "link", label: "A picture with a link" },
   { value: "lazy", label: "The frame, once near" },
   { value: "leave", label: "The frame, at once" },
+];
+const WAITS: { value: Way; label: string }[] = [
+  { value: "near", label: "It comes once near" },
+  { value: "click", label: "A picture with a button" },
+  { value: "act", label: "It comes once a visitor does anything" },
+  { value: "leave", label: "It comes at once" },
 ];
 const PICTURES: Record<string, string> = { seen: "As it looked", poster: "The one it offers", own: "My own" };
 
@@ -29,7 +35,8 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
   const [start, setStart] = useState(embed.start);
   const [picture, setPicture] = useState(embed.picture);
   const [trouble, setTrouble] = useState("");
-  const pictured = way === "still" || way === "link";
+  const pictured = way === "still" || way === "link" || way === "click";
+  const ways = change.remedy !== "hold" ? WAYS : WAITS.filter(({ value }) => embed.pictures.length > 0 || value === "act" || value === "leave");
   const source = `/api/sites/${bench.id}/embeds/picture?id=${encodeURIComponent(change.id)}&which=${picture}`;
 
   function send(file: File) {
@@ -42,7 +49,7 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
   }
   return (
     <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => work.wish.mutate({ id: change.id, way, title, start, picture: picture as "seen" | "poster" | "own" })}>
-      <Form.Item label="Until somebody asks for it" htmlFor="embed-way"><Select id="embed-way" value={way} options={WAYS} onChange={setWay} /></Form.Item>
+      <Form.Item label="Until somebody asks for it" htmlFor="embed-way"><Select id="embed-way" value={way} options={ways} onChange={setWay} /></Form.Item>
       {pictured && (
         <>
           <figure>
