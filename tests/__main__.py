@@ -48,6 +48,7 @@ _PARTS = (
         "tests.browser.test_interface",
         "tests.browser.test_interface_weighing",
         "tests.browser.test_interface_images",
+        "tests.browser.test_interface_wanted",
     ],
     [
         "tests.browser.test_lighten",

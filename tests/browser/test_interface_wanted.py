@@ -1,0 +1,60 @@
+"""What stands in for an embed, as somebody chooses it."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from demo.services import filler
+from tests.browser.test_interface import STYLE, WAIT, InterfaceCase
+from tests.sites import page as page_of
+from tests.sites import photo
+from unladen.capture.recorded import Response
+from unladen.capture.warc import write_warc
+
+HOST, REEL = "https://site.example/", "https://reel.example/"
+FRAME = f'<h1>Film</h1><iframe src="{REEL}1" title="The wheel turns" width=340 height=200></iframe>'
+
+
+class Embeds(InterfaceCase):
+    def test_from_the_tag_in_the_picture_to_a_still_and_back(self) -> None:
+        answers = {
+            HOST: ("text/html", page_of(FRAME, STYLE, "Film")),
+            REEL + "1": ("text/html", page_of("<button>Play</button>", f"<script src={REEL}1.js></script>")),
+            REEL + "1.js": ("text/javascript", filler("reel", 90_000, 1).encode()),
+        }
+        site = self.folder / "film.warc"
+        write_warc(
+            [Response(url, 200, (("content-type", kind),), body) for url, (kind, body) in answers.items()], site
+        )
+        page = self.sign_in()
+        self.drop(site)
+        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        # The frame has a tag in the page's picture, which finds its row.
+        page.locator(".picture .tag").first.click()
+        facts = page.locator(".facts")
+        expect(facts).to_contain_text("A player, The wheel turns, brings 2 requests")
+        expect(facts).to_contain_text("reel.example")
+        expect(facts.get_by_alt_text("What stands there: The wheel turns")).to_be_visible()
+        # A file that is no picture is refused by name, and nothing else happens.
+        broken = self.folder / "notes.png"
+        broken.write_bytes(b"no picture at all")
+        facts.locator("input[type=file]").set_input_files(broken)
+        expect(facts.get_by_role("alert")).to_contain_text("notes.png: is no image")
+        own = self.folder / "wheel.png"
+        own.write_bytes(photo(680, 400, 5, "PNG"))
+        facts.locator("input[type=file]").set_input_files(own)
+        expect(facts).to_contain_text("My own", timeout=WAIT)
+        facts.get_by_label("Name on the button").fill("See the wheel")
+        facts.get_by_role("button", name="Do it this way").click()
+        expect(facts).to_contain_text("On and checked", timeout=WAIT)
+        expect(page.locator(".picture .tag").first).to_contain_text("off")
+        page.keyboard.press("3")
+        expect(page.locator(".plan")).to_contain_text("See the wheel, reel.example")
+        page.keyboard.press("5")
+        expect(page.locator(".ledger")).to_contain_text("embedded when wanted", timeout=WAIT)
+        expect(page.locator(".ledger .unexplained")).to_have_text("Unexplained what no change accounts for00")
+        # Taken back, the page is as found.
+        page.keyboard.press("2")
+        page.locator(".picture .tag").first.click()
+        facts.get_by_role("button", name="Take back").click()
+        expect(facts).to_contain_text("Not tried yet", timeout=WAIT)
