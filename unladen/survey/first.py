@@ -7,6 +7,8 @@ from unladen.survey.evidence import Evidence, ImageUse, Showing
 from unladen.survey.finding import Excess
 
 _EARLY = ("High", "VeryHigh")
+# What shares the line with images, and how many of it make a queue (common practice, no source).
+_COMPETING, _MANY = ("images", "scripts", "media", "fonts"), 4
 
 
 def find(evidence: Evidence) -> list[Excess]:
@@ -52,11 +54,16 @@ def _here(use: ImageUse, page: str) -> list[Showing]:
 
 
 def _comes_late(evidence: Evidence, page: str, use: ImageUse) -> bool:
-    asked = [
-        request
-        for weigh_in in evidence.weigh_ins
-        if weigh_in.page == page
-        for request in weigh_in.visit.requests
-        if request.url == use.exchange.url and not request.cached
-    ]
-    return bool(asked) and any(request.priority not in _EARLY for request in asked)
+    """Whether it has to queue somewhere: it is not asked for with priority, and enough others are before it.
+
+    What a style sheet names is found late in any case.
+    """
+    for weigh_in in evidence.weigh_ins:
+        requests = weigh_in.visit.requests
+        own = next((r for r in requests if r.url == use.exchange.url and not r.cached), None)
+        if weigh_in.page != page or own is None or own.priority in _EARLY:
+            continue
+        before = sum(r.kind in _COMPETING and r.started <= own.started for r in requests if r is not own)
+        if before >= _MANY or own.initiator != requests[0].url:
+            return True
+    return False
