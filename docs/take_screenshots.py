@@ -22,6 +22,7 @@ STAGES = {
     "built": "weigh?part=built",
     "history": "weigh?part=history",
     "sort": "sort?page=/index.html&device=phone",
+    "embed": "sort?page=/index.html&device=phone",
     "use": "sort?part=use",
     "lighten": "lighten",
     "sheet": "lighten?part=sheet",
@@ -73,6 +74,10 @@ def main(address: str) -> None:
             if name == "loupe":
                 page.get_by_label("Look closely at marsh.png").click()
                 page.locator(".step").last.get_by_text("kB").wait_for(timeout=PATIENCE)
+            if name == "embed":
+                page.get_by_role("option").filter(has_text="A player, Film").click()
+                page.locator(".facts figure img").wait_for()
+                page.get_by_role("button", name="Do it this way").scroll_into_view_if_needed()
             if name == "use":
                 page.get_by_role("gridcell", name="/theme/theme.css:").first.click()
             if name == "history":

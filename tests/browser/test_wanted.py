@@ -337,6 +337,26 @@ class Films(WantedCase):
         self.assertIn(HOST + "a-480w-av1.mp4", played)
         self.assertNotIn(HOST + "a.mp4", played)
 
+    def test_an_endless_picture_becomes_a_film_that_plays_by_itself(self) -> None:
+        data = made(self.folder, "testsrc2=size=320x240:rate=10:duration=3", name="a.gif", options="-loop 0")
+        capture = self.site(
+            "<img class=c src=a.gif alt='The wheel' width=320 height=240>", answer(HOST + "a.gif", data, "image/gif")
+        )
+        result = self.lightened(capture, "bold")
+        (change,) = (c for c in result.plan.counting() if c.remedy == "endless")
+        self.assertGreater(result.account.saved_by(change.id).bytes, 0)
+        browser = self.serve(capture)
+        told: list[bool] = []
+
+        async def look(window: Page) -> None:
+            told.append(
+                await window.evaluate("(v=>!v.paused&&v.readyState>2)(document.querySelector('video.c[aria-label]'))")
+            )
+
+        asked = self.asked(browser, result.capture, "phone", look)
+        self.assertEqual(told, [True])
+        self.assertFalse([url for url in asked if url.endswith((".gif", ".webp"))])
+
 
 _PLAY = "document.querySelector('video').play()"
 

@@ -14,15 +14,16 @@
     const counts = {};
     for (const child of [...element.children].flatMap(throughPicture)) {
       if (child.dataset?.unladen) continue;
-      const tag = child.localName;
+      const tag = child.dataset?.instead ?? child.localName;
       counts[tag] = (counts[tag] ?? 0) + 1;
       const name = child.id ? `${tag}#${child.id}` : counts[tag] > 1 ? `${tag}:nth-of-type(${counts[tag]})` : tag;
       walk(child, `${place} > ${name}`);
     }
   };
   walk(document.documentElement, "html");
-  // What a still shows is not what the frame showed, so only its place is compared, and that its picture is there.
-  const stills = [...document.querySelectorAll("iframe[data-still]")].map((e) => {
+  // What a still or a film shows is not what the frame showed, so only its place is compared, and that its picture is there.
+  const stills = [...document.querySelectorAll("iframe[data-still],video[data-instead]")].map((e) => {
+    if (e.localName === "video" && e.readyState < 2 && e.getClientRects().length) broken.push("a film for a picture");
     const box = e.getBoundingClientRect(), pictures = [...(e.contentDocument?.images ?? [])];
     if (pictures.some((i) => i.complete && !i.naturalWidth)) broken.push("a still");
     return [box.left + scrollX, box.top + scrollY, box.width, box.height].map(Math.round);

@@ -7,7 +7,7 @@ from typing import Any
 
 # Remedies run in this order, whatever the order in the plan.
 PHASES = (
-    "embed", "hold",
+    "embed", "hold", "endless",
     "merge", "exact", "svg", "shrink", "recompress", "webp", "avif", "widths", "phone", "inline", "reserve", "lazy",
     "late", "film", "wait", "poster", "priority",
 )  # fmt: skip

@@ -84,3 +84,11 @@ def _pairs(frames: list[Image.Image], durations: list[int], made: bytes) -> Iter
             on = max(i for i, start in enumerate(starts) if start <= time)
             yield frame, found[on]
         time += duration
+
+
+def plays_for_ever(data: bytes) -> bool:
+    """Whether a file is a GIF of several frames without end, of which nothing shines through; raises `ImageRefused`."""
+    image = open_image(data)
+    if image.format != "GIF" or getattr(image, "n_frames", 1) < 2 or image.info.get("loop") != 0:
+        return False
+    return _frames(data)[0][0].mode == "RGB"

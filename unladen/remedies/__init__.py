@@ -8,6 +8,7 @@ from unladen.plan import Change
 from unladen.remedies import (
     avif,
     embed,
+    endless,
     exact,
     film,
     hold,
@@ -32,6 +33,7 @@ from unladen.remedies.journal import Journal, Stage
 REMEDIES: dict[str, Callable[[Change, Draft], None]] = {
     "embed": embed.apply,
     "hold": hold.apply,
+    "endless": endless.apply,
     "merge": merge.apply,
     "exact": exact.apply,
     "svg": svg.apply,

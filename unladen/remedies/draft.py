@@ -13,7 +13,7 @@ from unladen.capture.addresses import path_of_url, site_path, url_of_path
 from unladen.capture.mediatypes import media_type_of
 from unladen.errors import Notice
 from unladen.markup.edits import Edit
-from unladen.markup.html import Document, MarkupBroken
+from unladen.markup.html import Document, Element, MarkupBroken
 from unladen.markup.references import repoint
 from unladen.markup.site import SiteTexts, Use, texts_of
 from unladen.memo import Encoded, Memo
@@ -54,6 +54,7 @@ class Draft:
     _added: dict[str, Exchange] = field(default_factory=dict)
     _in_place: dict[str, Exchange] = field(default_factory=dict)
     _offered: set[str] = field(default_factory=set)
+    _taken: dict[str, list[tuple[int, int]]] = field(default_factory=lambda: defaultdict(list))
     offers: dict[tuple[str, int], Any] = field(default_factory=dict)
     _moved: dict[str, list[Use]] = field(default_factory=dict)
     texts: SiteTexts = field(init=False)
@@ -102,7 +103,19 @@ class Draft:
         if self.settings.same_names:
             self.notice(self.path(exchange), _SAME_NAMES)
             return False
+        if any(start < edit.end and edit.start < end for start, end in self._taken[exchange.url]):
+            return False  # the tag is another's by now
         self._pending[exchange.url].append(Pending(change.id, edit, attribute))
+        return True
+
+    def take(self, change: Change, exchange: Exchange, element: Element, edit: Edit) -> bool:
+        """Plan an edit that exchanges a whole tag; from then on no other change may edit it. Whether it may be done."""
+        if any(p.edit.start < element.end and p.edit.end > element.start for p in self._pending[exchange.url]):
+            self.notice(self.path(exchange), f"has a <{element.tag}> that two changes want to exchange")
+            return False
+        if not self.edit(change, exchange, edit):
+            return False
+        self._taken[exchange.url].append((element.start, element.end))
         return True
 
     def version(self, image: Exchange, page: str) -> Version:

@@ -17,7 +17,7 @@ from unladen.remedies.draft import Draft
 
 POSTER_SIMILARITY = 0.95  # of what soon moves
 # What a browser needs to know to take a source or leave it (RFC 6381; AV1 Codec ISO Media File Format Binding, 5).
-_TYPES = {"AV1": 'video/mp4; codecs="av01.0.08M.08"', "H264": "video/mp4"}
+TYPES = {"AV1": 'video/mp4; codecs="av01.0.08M.08"', "H264": "video/mp4"}
 
 
 @dataclass(slots=True)
@@ -74,7 +74,7 @@ def put(change: Change, draft: Draft, tag: FilmTag) -> bool:
     media = f' media="(min-width:{wanted.below + 1}px)"' if wanted.below else ""
     text = ""
     for format, url in wanted.made:
-        text += f"<source src=\"{html.escape(link_to(url, base, own))}\" type='{_TYPES[format]}'{media}>"
+        text += f"<source src=\"{html.escape(link_to(url, base, own))}\" type='{TYPES[format]}'{media}>"
     if own and (wanted.keeps_own or not wanted.made):
         text += f'<source src="{html.escape(own)}"{media}>'
     if own and not draft.edit(change, tag.page, Edit(*element.spans["src"], ""), "src"):

@@ -24,7 +24,7 @@ _FORMATS = ("AV1", "H264")
 _WORTH = 20_000  # bytes
 _NARROW = 700  # CSS px; phones are narrower, tablets are not
 _OWN_MARGIN = 800  # CSS px, that of our own script
-_LEAST_SIMILARITY = 0.95
+LEAST_SIMILARITY = 0.95
 
 
 @dataclass(slots=True)
@@ -47,6 +47,11 @@ class FilmUse:
     def background(self) -> bool:
         """Whether it only moves behind the page, everywhere."""
         return all(film.background for _, _, film in self.showings)
+
+
+def density_of_films(device: Device) -> float:
+    """Px of a film kept per CSS px."""
+    return min(device.density, _DENSITY)
 
 
 def uses(evidence: Evidence) -> list[FilmUse]:
@@ -101,9 +106,9 @@ class FilmSurvey:
 
     def _params(self, use: FilmUse) -> dict[str, Any]:
         assert use.info is not None
-        shown = max((film.paint_width * min(device.density, _DENSITY) for _, device, film in use.showings), default=0)
+        shown = max((film.paint_width * density_of_films(device) for _, device, film in use.showings), default=0)
         width = math.ceil(shown / 2) * 2
-        similarity = max(_LEAST_SIMILARITY, round(self.effort.similarity - 0.01, 3))
+        similarity = max(LEAST_SIMILARITY, round(self.effort.similarity - 0.01, 3))
         mute = bool(use.info.sound) and use.background
         return {"width": width if 0 < width < use.info.width else 0, "similarity": similarity, "mute": mute}
 

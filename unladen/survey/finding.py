@@ -70,6 +70,7 @@ def survey(
         bringing,
         early,
         embeds,
+        endless,
         first,
         fitting,
         fonts,
@@ -96,6 +97,7 @@ def survey(
     if not settings.same_names:  # the rest edits pages or needs new files
         found += early.find(evidence, images.left()) + early.backgrounds(evidence, images.left())
         found += first.find(evidence) + unreserved(evidence)
+        found += endless.find(evidence, effort, images.left(), memo, progress)
         films = FilmSurvey(evidence, effort, memo, progress)
         found += films.find()
         notices += [Notice(path, reason) for path, reason in films.refused.items()]

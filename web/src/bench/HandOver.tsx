@@ -101,6 +101,7 @@ const REMEDIES: Record<string, string> = {
   embed: "embedded when wanted",
   hold: "held until wanted",
   late: "background when near",
+  endless: "as a film",
   film: "lighter film",
   wait: "film when wanted",
   poster: "no film on phones",

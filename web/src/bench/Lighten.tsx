@@ -21,6 +21,7 @@ const REMEDIES: Record<string, { title: string; what: string }> = {
   inline: { title: "Written into the page", what: "Tiny files that cost more to ask for than they weigh" },
   lazy: { title: "Lazy loading", what: "Loads when a visitor comes near" },
   late: { title: "Backgrounds when near", what: "By a small script, as browsers cannot do it by themselves" },
+  endless: { title: "Films for animated pictures", what: "They play as the picture did and weigh far less" },
   film: { title: "Lighter films", what: "Coded again and compared frame by frame" },
   wait: { title: "Films when wanted", what: "Nothing loads before somebody plays them or comes near" },
   poster: { title: "No film on phones", what: "Its first picture in narrow windows" },
