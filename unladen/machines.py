@@ -31,9 +31,11 @@ def on_machines(address: str) -> Iterator[tuple[Executor, int]]:
     except (OSError, ValueError, TimeoutError) as error:
         raise MachinesMissing(f"the scheduler at {address} does not answer ({error})") from error
     with client:
+        try:
+            client.wait_for_workers(1, timeout=_SECONDS)  # they may just be starting
+        except TimeoutError:
+            raise MachinesMissing(f"the scheduler at {address} has no workers") from None
         threads = sum(client.nthreads().values())
-        if not threads:
-            raise MachinesMissing(f"the scheduler at {address} has no workers")
         # Pure functions: a worker that died may be replaced, but not for ever by an image that kills them.
         with client.get_executor(pure=False, retries=1) as pool:
             yield pool, threads

@@ -158,6 +158,11 @@ class Stills(WantedCase):
             (frame(1) + listen, (talking, filler_), "sets its height"),
             (f"<iframe srcdoc='{frame(1)}'></iframe>", tuple(player(1)), ""),
             (f"<script>document.write({frame(1)!r})</script>", tuple(player(1)), ""),
+            (
+                frame(1).replace("width", "style='pointer-events:none' width", 1),
+                tuple(player(1)),
+                "beneath something else",
+            ),
         ):
             base = self.proposed(self.site(body, *others), "bold", ("desktop",))
             self.assertFalse([c.id for c in base.plan.changes if c.remedy == "embed"], body)
@@ -269,6 +274,35 @@ class Waiting(WantedCase):
         self.assertFalse(
             [c for c in self.proposed(result.capture, "steady").plan.changes if c.remedy in ("lazy", "embed")]
         )
+
+    def test_slides_beneath_the_first_one_come_with_the_first_move(self) -> None:
+        style = "<style>.s{position:relative;width:300px;height:200px}.s img{position:absolute;left:0;top:0}.o{opacity:0}</style>"
+        slides = "".join(f"<img src={n}.jpg width=300 height=200>" for n in ("under", "over"))
+        body = f"<div class=s><img class=o src=faded.jpg width=300 height=200>{slides}</div>"
+        images = [
+            answer(f"{HOST}{n}.jpg", photo(600, 400, i), "image/jpeg")
+            for i, n in enumerate(("under", "over", "faded"))
+        ]
+        capture = self.site(body, *images, head=style)
+        result = self.lightened(capture, "gentle", ("late", "lazy"))
+        browser = self.serve(capture)
+        for device in ("phone", "desktop"):
+            self.assertEqual(self.asked(browser, result.capture, device), [HOST, HOST + "over.jpg"])
+            # Whether the visitor moves or the slides do.
+            for move in ("dispatchEvent(new Event('keydown'))", "document.querySelector('.s').className='s next'"):
+                moved = self.asked(browser, result.capture, device, lambda w, m=move: w.evaluate(m))  # type: ignore[misc]
+                self.assertEqual(set(moved[2:]), {HOST + "under.jpg", HOST + "faded.jpg"})
+
+    def test_posters_far_below_come_near_and_without_scripts_are_there(self) -> None:
+        body = f"{TALL}<video controls preload=none width=300 height=200 poster=p.jpg></video>"
+        capture = self.site(body, answer(HOST + "p.jpg", photo(600, 400), "image/jpeg"))
+        result = self.lightened(capture, "gentle", ("late",))
+        browser = self.serve(capture)
+        self.assertEqual(self.asked(browser, result.capture, "phone"), [HOST])
+        down = self.asked(browser, result.capture, "phone", lambda w: w.evaluate("scrollTo(0,4800)"))
+        self.assertEqual(down, [HOST, HOST + "p.jpg"])
+        text = result.capture.body(result.capture.page("/")).decode()
+        self.assertIn("@media (scripting:none){[data-film=", text)
 
     def test_without_scripts_backgrounds_show_at_once(self) -> None:
         style = "<style>.far{height:300px;background:url(far.jpg)}</style>"

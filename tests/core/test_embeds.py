@@ -234,6 +234,7 @@ class Surveys(EmbedCase):
             ({"heard": 3, "listeners": 1, "resized": True}, "sets its height"),
             ({"inside": Inside(plays=1, told=1)}, "send each other messages"),
             ({"visible": False}, "shown nowhere"),
+            ({"reachable": False}, "beneath something else"),
             ({"picture": ""}, "could not be pictured"),
         ):
             found = self.embeds(**facts)

@@ -11,6 +11,8 @@ async () => {
   const steps = Math.min(60, Math.ceil(document.documentElement.scrollHeight / (innerHeight / 2)));
   for (let i = 0; i < steps; i++) { scrollTo(0, i * innerHeight / 2); await wait(20); }
   scrollTo(0, 0);
+  // Whatever waits for a visitor's first move has had it, also on a page too short to scroll.
+  window.dispatchEvent(new Event("scroll"));
   const unseen = (i) => i.loading === "lazy" && !i.complete && i.getClientRects().length === 0;
   const within = (i) => (i.loading === "lazy" && !i.complete ? 1500 : 6000);
   const decoded = Promise.all([...document.images].filter((i) => (i.currentSrc || i.src) && !unseen(i))

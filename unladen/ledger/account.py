@@ -131,8 +131,9 @@ class _Pairing:
             self._elsewhere(request)
         makers = self.journal.makers(self.page)
         for url, rest in self.left.items():
-            # One file shown at two sizes may have become two files.
-            sum_ = self._line(makers[url]) if url in makers and rest else self.result.unexplained
+            # One file shown at two sizes may have become two files; a film may be asked for in more parts than before.
+            change = makers.get(url) or (self._toucher(url) if rest and rest[0].kind == "media" else "")
+            sum_ = self._line(change) if change and rest else self.result.unexplained
             for request in rest:
                 sum_.add(-request.transferred, -1)
         for request in self.after.visit.requests:
@@ -146,8 +147,17 @@ class _Pairing:
             return False
         partner = self.left[url].pop(0)
         steps = [s for s in self.journal.edits_of(url) if not s.pages or self.page in s.pages]
-        self._explain(steps, request.transferred - partner.transferred)
+        difference = request.transferred - partner.transferred
+        if request.kind == "media" and not steps and (change := self._toucher(url)):
+            self._line(change).add(difference)
+        else:
+            self._explain(steps, difference)
         return True
+
+    def _toucher(self, url: str) -> str:
+        """The change that decides when or whether this page loads a film, which comes in parts of any size."""
+        key = (url, self.page)
+        return self.journal.spared.get(key) or self.journal.withheld.get(key) or ""
 
     def _elsewhere(self, request: Request) -> None:
         url = self._file(request.url)

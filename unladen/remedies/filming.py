@@ -60,6 +60,16 @@ def tags_of(draft: Draft, change: Change, film: Exchange) -> Iterator[FilmTag]:
                 yield FilmTag(page, document, video, tuple(inside))
 
 
+def shown(draft: Draft, change: Change) -> Iterator[tuple[Exchange, FilmTag]]:
+    """Every target with each element that shows it; one that none shows is noticed."""
+    for path, film in draft.targets(change):
+        tags = list(tags_of(draft, change, film))
+        if not tags:
+            draft.notice(path, "is shown by no video element of the markup")
+        for tag in tags:
+            yield film, tag
+
+
 def sources_of(draft: Draft, tag: FilmTag) -> Sources:
     """What is to stand in an element so far; to be changed and then handed to `put`."""
     found: Sources = draft.offers.setdefault((tag.page.url, tag.element.start), Sources())

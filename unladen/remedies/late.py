@@ -1,6 +1,7 @@
-"""Backgrounds that wait until they come near the window; browsers have no attribute for that.
+"""Backgrounds and posters that wait until they come near the window, and slides beneath the first one.
 
-An element of the markup is marked, a rule takes its background away until our script marks it as near. Without scripts
+Browsers have no attribute for these. An element of the markup is marked, and a rule takes its background away, or the
+whole image, until our script marks it as near; an image is lazy besides, so that it loads once it shows. Without scripts
 the rule does not count (Media Queries Level 5, 7.1 "scripting").
 """
 
@@ -10,14 +11,15 @@ import re
 
 from unladen.capture import Exchange
 from unladen.markup.css import background_rule
+from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
 from unladen.plan import Change
 from unladen.remedies.draft import Draft
 from unladen.remedies.loader import add_loader, add_to_head
 
 _RULE = (
-    "<style data-unladen=late>@media (scripting:enabled){[data-late]:not([data-seen])"
-    "{background-image:none!important}}</style>"
+    "<style data-unladen=late>@media (scripting:enabled){[data-late]:not([data-seen]){background-image:none!important}"
+    "img[data-late]:not([data-seen]){display:none!important}}</style>"
 )
 _COMMENT = re.compile(r"/\*.*?\*/", re.S)
 
@@ -31,7 +33,7 @@ def apply(change: Change, draft: Draft) -> None:
         for name in change.pages:
             found = draft.page(name)
             if found and not _put_off(change, draft, *found, image):
-                draft.notice(path, f"is not the background of anything in the markup of {name}")
+                draft.notice(path, f"is shown on {name} by something that cannot wait")
 
 
 def _put_off(change: Change, draft: Draft, page: Exchange, document: Document, image: Exchange) -> bool:
@@ -42,19 +44,39 @@ def _put_off(change: Change, draft: Draft, page: Exchange, document: Document, i
     wait = str(change.params.get("wait", "near"))
     for element in elements:
         draft.edit(change, page, document.set_attribute(element, "data-late", wait), "data-late")
+        if element.tag == "img":
+            draft.edit(change, page, document.set_attribute(element, "loading", "lazy"), "loading")
+        elif element.tag == "video":
+            _keep_poster(change, draft, page, document, element)
     draft.journal.spared[(image.url, draft.path(page))] = change.id
     return True
 
 
+def _keep_poster(change: Change, draft: Draft, page: Exchange, document: Document, element: Element) -> None:
+    """Let our script put the poster in; without scripts it is a background."""
+    link = element.attrs["poster"]
+    draft.edit(change, page, Edit(*element.spans["poster"], ""), "poster")
+    draft.edit(change, page, document.set_attribute(element, "data-picture", link), "data-picture")
+    mark = f"u{element.start}"
+    draft.edit(change, page, document.set_attribute(element, "data-film", mark), "data-film")
+    quoted = link.replace("\\", "%5C").replace('"', "%22").replace("<", "%3C").replace("\n", "")
+    rule = f'[data-film={mark}]{{background:url("{quoted}") center/contain no-repeat}}'
+    style = f"<style data-unladen=late>@media (scripting:none){{{rule}}}</style>"
+    add_to_head(change, draft, page, document, style, f"unladen late {mark}")
+
+
 def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exchange) -> list[Element]:
-    """The elements of a page's markup whose background is an image; none if something else shows it too."""
+    """The elements of a page's markup that show an image in a way that can wait; none if something else shows it too."""
     path, found = draft.path(page), {}
     for use in draft.texts.all_uses().get(image.url, []):
         if path not in draft.texts.pages_of(use.text):
             continue
+        element = use.reference.element
+        if element is not None and _is_plain(element, use.reference.via):
+            found[element.start] = element
+            continue
         if use.reference.via != "style":
             return []
-        element = use.reference.element
         if element is not None and element.tag != "style":
             found[element.start] = element
             continue
@@ -70,3 +92,10 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
             return []  # what is made by a style sheet cannot be marked
         found |= {element.start: element for element in document.matching(selector) if not element.inert}
     return [element for _, element in sorted(found.items())]
+
+
+def _is_plain(element: Element, via: str) -> bool:
+    """Whether an element names one image for itself alone, and none of its own means to put it off."""
+    if element.inert or "loading" in element.attrs:
+        return False
+    return (element.tag, via) in (("img", "img"), ("video", "poster"))

@@ -9,21 +9,17 @@ from __future__ import annotations
 
 from unladen.plan import Change
 from unladen.remedies.draft import Draft
-from unladen.remedies.filming import FilmTag, first_picture, put, sources_of, tags_of
+from unladen.remedies.filming import FilmTag, first_picture, put, shown, sources_of
 from unladen.remedies.loader import add_to_head
 
 
 def apply(change: Change, draft: Draft) -> None:
     """Leave the targets out below a width of the window."""
-    for path, film in draft.targets(change):
-        tags = list(tags_of(draft, change, film))
-        if not tags:
-            draft.notice(path, "is shown by no video element of the markup")
-        for tag in tags:
-            sources_of(draft, tag).below = int(change.params["below"])
-            if put(change, draft, tag):
-                _show(change, draft, tag, first_picture(change, draft, film, tag))
-                draft.journal.spared[(film.url, draft.path(tag.page))] = change.id
+    for film, tag in shown(draft, change):
+        sources_of(draft, tag).below = int(change.params["below"])
+        if put(change, draft, tag):
+            _show(change, draft, tag, first_picture(change, draft, film, tag))
+            draft.journal.spared[(film.url, draft.path(tag.page))] = change.id
 
 
 def _show(change: Change, draft: Draft, tag: FilmTag, link: str) -> None:

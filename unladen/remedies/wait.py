@@ -9,21 +9,17 @@ from __future__ import annotations
 from unladen.markup.edits import Edit
 from unladen.plan import Change
 from unladen.remedies.draft import Draft
-from unladen.remedies.filming import FilmTag, first_picture, tags_of
+from unladen.remedies.filming import FilmTag, first_picture, shown
 from unladen.remedies.loader import add_loader
 
 
 def apply(change: Change, draft: Draft) -> None:
     """Let the targets wait on the pages in scope."""
-    for path, film in draft.targets(change):
-        tags = list(tags_of(draft, change, film))
-        if not tags:
-            draft.notice(path, "is shown by no video element of the markup")
-        for tag in tags:
-            if _wait(change, draft, tag):
-                if link := first_picture(change, draft, film, tag):
-                    draft.edit(change, tag.page, tag.document.set_attribute(tag.element, "poster", link), "poster")
-                draft.journal.spared[(film.url, draft.path(tag.page))] = change.id
+    for film, tag in shown(draft, change):
+        if _wait(change, draft, tag):
+            if link := first_picture(change, draft, film, tag):
+                draft.edit(change, tag.page, tag.document.set_attribute(tag.element, "poster", link), "poster")
+            draft.journal.spared[(film.url, draft.path(tag.page))] = change.id
 
 
 def _wait(change: Change, draft: Draft, tag: FilmTag) -> bool:

@@ -63,23 +63,24 @@ def find(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
     return found
 
 
-def backgrounds(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
-    """One excess for each page whose backgrounds load far below the first view, and one where they lie beneath others."""
+def without_means(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
+    """For each page what browsers cannot put off: backgrounds and posters far below, and what lies beneath the first slide."""
     found = []
     for page, (wait, (counts, where, why)) in product(evidence.pages, _UNSEEN.items()):
-        uses = [use for use in evidence.images.values() if _all_backgrounds(use, page, counts)]
+        uses = [use for use in evidence.images.values() if _all_count(use, page, counts)]
         if not uses:
             continue
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
         change = Change(f"late-{wait}:{page}", "late", tuple(use.path for use in uses), (page,), {"wait": wait})
-        many = f"{len(uses)} backgrounds load" if len(uses) > 1 else "A background loads"
+        sort = "background" if all(s.image.via == "background" for u in uses for s in u.showings) else "picture"
+        many = f"{len(uses)} {sort}s load" if len(uses) > 1 else f"A {sort} loads"
         found.append(
             Excess(
                 id=change.id,
                 excess="loaded-early",
                 kind="images",
                 title=f"{many} {where}",
-                why=f"{why} Browsers have no means to put backgrounds off, so a small script of ours does it.",
+                why=f"{why} Browsers have no means of their own for this, so a small script of ours does it.",
                 pages=(page,),
                 bytes=size,
                 of_bytes=size,
@@ -94,17 +95,19 @@ def backgrounds(evidence: Evidence, left: dict[str, int]) -> list[Excess]:
     return found
 
 
-def _all_backgrounds(use: ImageUse, page: str, counts: Callable[[Showing], bool]) -> bool:
+def _all_count(use: ImageUse, page: str, counts: Callable[[Showing], bool]) -> bool:
     here = [s for s in use.showings if s.page == page]
-    return bool(here) and all(s.image.via == "background" and counts(s) for s in here)
+    return bool(here) and all(counts(s) for s in here)
 
 
 def _far_background(showing: Showing) -> bool:
-    return _far_below(showing) and showing.image.y >= showing.device.height + _OWN_MARGIN
+    low = showing.image.y >= showing.device.height + _OWN_MARGIN
+    return showing.image.via in ("background", "poster") and _far_below(showing) and low
 
 
 def _covered(showing: Showing) -> bool:
-    return showing.image.covered or not showing.image.visible
+    image = showing.image
+    return image.via in ("background", "img") and image.covered and image.loading != "lazy" and not image.by_srcset
 
 
 _UNSEEN: dict[str, tuple[Callable[[Showing], bool], str, str]] = {

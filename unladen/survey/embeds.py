@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
@@ -30,6 +31,7 @@ _POSTS = 3
 _SAME_SHAPE = 0.04
 # Common practice of embedded players, no source; those that do not know it wait for another click.
 _STARTS = "autoplay=1"
+_PLAYS_ALONE = re.compile(r"[?&]autoplay=(1|true)\b", re.I)
 WORDS = {"player": "A player", "map": "A map", "form": "A form", "feed": "A feed", "frame": "A frame"}
 NATIVE = ("player", "map")  # what steady effort puts a still for
 
@@ -201,6 +203,8 @@ def why_it_stays(entry: Found) -> str:
         return f"and the page send each other messages{size}"
     if not any(s.embed.visible for s in entry.showings):
         return "is shown nowhere, so no visitor could ask for it"
+    if any(s.embed.visible and not s.embed.reachable for s in entry.showings):
+        return "lies beneath something else, so nobody could press a button there"
     if not any(s.embed.picture for s in entry.showings):
         return "is too small or could not be pictured"
     return ""
@@ -208,7 +212,7 @@ def why_it_stays(entry: Found) -> str:
 
 def _change(evidence: Evidence, entry: Found, pages: tuple[str, ...], effort: Effort) -> Change:
     """A still where the effort goes so far; else the frame loads as it comes near, if it lies far below."""
-    still = effort.name == "bold" or entry.kind in NATIVE
+    still = effort.name == "bold" or (entry.kind in NATIVE and not _PLAYS_ALONE.search(entry.url))
     far = all(far_frame(s) for s in entry.showings)
     params = {
         "kind": entry.kind,

@@ -95,7 +95,7 @@ def survey(
     notices = list(images.notices)
     held: list[Excess] = []
     if not settings.same_names:  # the rest edits pages or needs new files
-        found += early.find(evidence, images.left()) + early.backgrounds(evidence, images.left())
+        found += early.find(evidence, images.left()) + early.without_means(evidence, images.left())
         found += first.find(evidence) + unreserved(evidence)
         found += endless.find(evidence, effort, images.left(), memo, progress)
         films = FilmSurvey(evidence, effort, memo, progress)

@@ -55,4 +55,4 @@ def _can_wait(use: ImageUse, pages: tuple[str, ...]) -> bool:
 def _hides(use: ImageUse, page: str) -> bool:
     """Whether a page loads an image at once and shows it nowhere, on any device."""
     here = [s.image for s in use.showings if s.page == page]
-    return bool(here) and page in use.pages and not any(i.visible or i.loading == "lazy" for i in here)
+    return bool(here) and page in use.pages and not any(i.visible or i.covered or i.loading == "lazy" for i in here)

@@ -65,7 +65,8 @@ class Embed:
 
     `url` is what the page gives it, "" for one whose document stands in the page; `document` the address of what it
     shows. `above` are the elements around it, the nearest first. `heard` counts its messages to the page, and `listeners`
-    what the page has to hear any with. `picture` is the digest of a PNG of `picture_width` px, "" where none could be taken.
+    what the page has to hear any with. `reachable`: a pointer gets to it, and not to something that lies over
+    it. `picture` is the digest of a PNG of `picture_width` px, "" where none could be taken.
     """
 
     url: str
@@ -77,6 +78,7 @@ class Embed:
     height: float
     visible: bool
     first_view: bool
+    reachable: bool = True
     above: list[Above] = field(default_factory=list)
     loading: str = ""
     allows: str = ""

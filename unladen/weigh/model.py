@@ -71,7 +71,7 @@ class ShownImage:
     the file, 0 when the browser could not decode it. `free`: the box owes nothing to the image but its shape.
     `reserved`: the box has its height before the image is there. `reservable`: width and height attributes would
     move nothing, as was tried in the page. `scalable`: another size of file can be painted just as large.
-    `covered`: it would be in the first view, but something opaque lies over it.
+    `covered`: in the first view it is see-through or beneath something opaque; a background also where it has no box.
     """
 
     url: str

@@ -28,15 +28,18 @@
       return false;
     });
   };
+  // What moves by a style sheet alone may come to the front without anything that a script could see.
+  const isMoving = (element) => { for (let e = element; e; e = e.parentElement) if (e.getAnimations?.().length) return true; return false; };
   const record = (element, via, url, facts) => {
     const box = element.getBoundingClientRect(), part = clipped(element, box);
     const visible = isVisible(element) && part.seen;
-    const first_view = visible && part.top + scrollY < viewHeight && part.bottom + scrollY > 0
+    const within = part.seen && part.top + scrollY < viewHeight && part.bottom + scrollY > 0
       && part.left + scrollX < viewWidth && part.right + scrollX > 0;
+    const first_view = visible && within;
     found.push({
       url, via, selector: selectorOf(element), x: box.left + scrollX, y: box.top + scrollY, width: box.width, height: box.height,
       paint_width: box.width, paint_height: box.height, natural_width: 0, natural_height: 0, visible, first_view, loading: "",
-      covered: first_view && isCovered(element, part), by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, ...facts,
+      covered: (within ? !visible || isCovered(element, part) : !visible && via === "background") && !isMoving(element), by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, ...facts,
     });
   };
   const innerSize = (element, style) => {
