@@ -32,6 +32,7 @@ class EmbedIn(Schema):
     title: str = Field("", max_length=200)
     start: str = Field("", max_length=200)
     picture: Literal["seen", "poster", "own"] = "seen"
+    below: int = Field(0, ge=0, le=4000)
 
 
 def _plan_of(site: Site) -> Plan:
@@ -53,9 +54,7 @@ def _changed(site: Site, edit: Callable[[Plan], Plan]) -> Job | None:
 def choose(request: HttpRequest, site_id: UUID, body: EmbedIn) -> Job | None:
     """Treat an embed as chosen and carry the plan out; the answer is empty when that makes no difference."""
     site = site_of(request, site_id)
-    return _changed(
-        site, lambda plan: with_embed(plan, body.id, EmbedChoice(body.way, body.title, body.start, body.picture))
-    )
+    return _changed(site, lambda plan: with_embed(plan, body.id, EmbedChoice(**body.dict(exclude={"id"}))))
 
 
 @router.post("sites/{site_id}/embeds/picture", response={200: JobOut | None, **ERRORS})

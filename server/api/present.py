@@ -137,7 +137,8 @@ def _embed(change: dict[str, Any]) -> EmbedOut | None:
     params = params | {"way": params.get("wait", "act")} if change["remedy"] == "hold" else params
     texts = {name: str(params.get(name, "")) for name in ("kind", "way", "title", "start")}
     sorts = [sort for sort in PICTURES if pictures_for(params, sort)]
-    return EmbedOut(**texts, picture=str(params.get("picture", "seen")), pictures=sorts)
+    below = int(params.get("below") or 0)
+    return EmbedOut(**texts, below=below, picture=str(params.get("picture", "seen")), pictures=sorts)
 
 
 def _differs(plan: dict[str, Any], result: dict[str, Any] | None) -> bool:

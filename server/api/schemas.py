@@ -164,6 +164,7 @@ class EmbedOut(Schema):
     start: str
     picture: str
     pictures: list[str]
+    below: int
 
 
 class ChangeOut(Schema):

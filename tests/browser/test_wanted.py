@@ -147,6 +147,21 @@ class Stills(WantedCase):
         self.assertIn(f"{REEL}1.js", asked)
         self.assertEqual(build(capture, Plan("steady", ()), memo_of(self.store))[0].exchanges, capture.exchanges)
 
+    def test_on_phones_alone_and_in_a_frame_that_may_run_nothing(self) -> None:
+        quiet = frame(2).replace("<iframe", "<iframe sandbox")
+        capture = self.site(frame(1) + quiet, *player(1), *player(2))
+        with browser_for(capture) as browser:
+            conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
+            base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
+            plan = with_embed(base.plan, f"embed:{REEL}1", EmbedChoice("still", below=700))
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+        self.assertTrue(result.account.adds_up(), result.account)
+        self.assertEqual(result.set_aside, [])
+        browser = self.serve(capture)
+        self.assertFalse([url for url in self.asked(browser, result.capture, "phone") if url.startswith(REEL)])
+        wide = self.asked(browser, result.capture, "desktop")
+        self.assertEqual({url for url in wide if url.startswith(REEL)}, {REEL + "1", REEL + "1.js", REEL + "1.jpg"})
+
     def test_embeds_that_need_their_page_stay(self) -> None:
         talk = "<script>onload=()=>parent.postMessage({height:300},'*')</script><button>Play</button>"
         listen = (

@@ -11,7 +11,7 @@ from playwright.async_api import Frame, Page
 _MOST = 12
 _WITHIN = 10.0  # s
 # Both ways of a still: its button, or the link that stands there where no script may run.
-_PRESS = """() => { const wanted = document.querySelector("button.s") ?? document.querySelector("a.s");
+_PRESS = """() => { const wanted = document.querySelector("a.s") ?? document.querySelector("button.s");
 if (!wanted) return "gone"; if (wanted.target === "_blank") return "elsewhere"; wanted.click(); return "pressed"; }"""
 
 
@@ -23,6 +23,8 @@ async def open_stills(page: Page) -> list[str]:
         title = await handle.get_attribute("title") or "a frame"
         try:
             frame = await asyncio.wait_for(handle.content_frame(), _WITHIN)
+            if frame and frame.url.startswith("http"):
+                continue  # in a window of this width nothing stands in for it
             pressed = await asyncio.wait_for(frame.evaluate(_PRESS), _WITHIN) if frame else "gone"
         except (PlaywrightError, TimeoutError):
             pressed = "pressed"  # a still that is taken away at once cannot answer any more

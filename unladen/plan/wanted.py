@@ -21,12 +21,14 @@ class EmbedChoice:
     comes `near`, presses a still (`click`) or does anything (`act`). `title` is the name on the button.
 
     `start` is a query that makes a player play; `picture` one of `PICTURES`: as it looked, its own poster, the user's.
+    `below`: only in windows up to this width in CSS px, 0 for all.
     """
 
     way: str
     title: str = ""
     start: str = ""
     picture: str = "seen"
+    below: int = 0
 
     def __post_init__(self) -> None:
         if self.way not in (*WAYS, *WAITS):
@@ -35,6 +37,8 @@ class EmbedChoice:
             raise ValueError(f"the picture “{self.picture}” is none of {', '.join(PICTURES)}")
         if len(self.title) > _LONGEST or len(self.start) > _LONGEST:
             raise ValueError(f"names and queries have at most {_LONGEST} characters")
+        if not 0 <= self.below <= 4000:
+            raise ValueError("a window's width goes from 0 to 4,000 px")
         if any(c in self.start for c in "?#\"'<> "):
             raise ValueError("a query has the form name=value, with & between several")
 
@@ -51,6 +55,7 @@ def with_embed(plan: Plan, change: str, choice: EmbedChoice) -> Plan:
             "title": choice.title.strip() or params.get("title", ""),
             "start": choice.start,
             "picture": choice.picture,
+            "below": choice.below,
             "chosen": True,
         }
 

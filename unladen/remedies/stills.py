@@ -2,7 +2,8 @@
 
 The frame itself stays, with all its attributes; `srcdoc` gives it the still for a document (HTML Standard, 4.8.5 "The
 iframe element"), and the button sends it to its own address. Parameters: `pictures` (see the survey of embeds), `title`,
-`kind`, `start` (a query that makes a player play), `way` (`still` or `link`, which opens in a window of its own).
+`kind`, `start` (a query that makes a player play), `way` (`still` or `link`, which opens in a window of its own), `below`
+(in wider windows, in CSS px, the frame shows its own address at once; 0: in none).
 """
 
 from __future__ import annotations
@@ -147,7 +148,13 @@ def still_document(
     elif params.get("way") == "link":
         body = link.replace("<a ", "<a target=_blank rel=noopener ", 1)
     elif scripted:
-        body = f'<button class=s type=button value="{quoted}">{inner}</button><noscript>{link}</noscript><script>{_SCRIPT}</script>'
+        button = f'<button class=s type=button value="{quoted}">{inner}</button>'
+        without = f"<noscript><style>button{{display:none}}</style>{link}</noscript>"
+        body = f"{button}{without}<script>{_SCRIPT}</script>"
+        if below := int(params.get("below") or 0):  # before anything of the still is asked for
+            own = html.escape(address, quote=True)
+            wide = f"if(parent.innerWidth>{below})location.replace(document.currentScript.dataset.a)"
+            body = f'<script data-a="{own}">{wide}</script>{body}'
     else:
         body = link
     lang = f" lang={html.escape(language, quote=True)}" if re.fullmatch(r"[A-Za-z0-9-]+", language) else ""

@@ -956,6 +956,8 @@ export interface components {
             picture: string;
             /** Pictures */
             pictures: string[];
+            /** Below */
+            below: number;
         };
         /**
          * ExcessOut
@@ -1983,6 +1985,11 @@ export interface components {
              * @enum {string}
              */
             picture?: "seen" | "poster" | "own";
+            /**
+             * Below
+             * @default 0
+             */
+            below?: number;
         };
     };
     responses: never;

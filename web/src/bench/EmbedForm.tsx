@@ -18,6 +18,11 @@ const WAITS: { value: Way; label: string }[] = [
   { value: "act", label: "It comes once a visitor does anything" },
   { value: "leave", label: "It comes at once" },
 ];
+const WINDOWS = [
+  { value: 0, label: "In all" },
+  { value: 1024, label: "Phones and tablets, up to 1,024 px" },
+  { value: 700, label: "Phones, up to 700 px" },
+];
 const PICTURES: Record<string, string> = { seen: "As it looked", poster: "The one it offers", own: "My own" };
 
 interface Props {
@@ -33,6 +38,7 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
   const [way, setWay] = useState(embed.way as Way);
   const [title, setTitle] = useState(embed.title);
   const [start, setStart] = useState(embed.start);
+  const [below, setBelow] = useState(embed.below);
   const [picture, setPicture] = useState(embed.picture);
   const [trouble, setTrouble] = useState("");
   const pictured = way === "still" || way === "link" || way === "click";
@@ -48,7 +54,7 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
     return false;
   }
   return (
-    <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => work.wish.mutate({ id: change.id, way, title, start, picture: picture as "seen" | "poster" | "own" })}>
+    <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => work.wish.mutate({ id: change.id, way, title, start, below, picture: picture as "seen" | "poster" | "own" })}>
       <Form.Item label="Until somebody asks for it" htmlFor="embed-way"><Select id="embed-way" value={way} options={ways} onChange={setWay} /></Form.Item>
       {pictured && (
         <>
@@ -65,6 +71,9 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
       )}
       {way === "still" && embed.kind === "player" && (
         <Form.Item label="Query that makes it play" htmlFor="embed-start"><Input id="embed-start" value={start} maxLength={200} onChange={(event) => { setStart(event.target.value); }} /></Form.Item>
+      )}
+      {way === "still" && (
+        <Form.Item label="In which windows" htmlFor="embed-below"><Select id="embed-below" value={below} options={WINDOWS} onChange={setBelow} /></Form.Item>
       )}
       {trouble && <Alert type="error" title={trouble} />}
       <Button htmlType="submit">Do it this way</Button>
