@@ -13,7 +13,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from unladen.weigh.browser import _free_port, find_chromium
+from unladen.weigh.chromium.browser import _free_port, find_chromium
 
 ROOT = Path(__file__).resolve().parent.parent
 LIMIT = 200.0  # ms
@@ -30,11 +30,11 @@ def fill() -> None:
     from server.sites import storage
     from server.sites.models import Site, StoredWalk
     from unladen.capture import read_folder
-    from unladen.weigh.conditions import DEVICES, Conditions
-    from unladen.weigh.coverage import FileUse
-    from unladen.weigh.kinds import KINDS
-    from unladen.weigh.model import Request, Timings, Visit, WeighIn
-    from unladen.weigh.walk import Walk
+    from unladen.weigh.page.coverage import FileUse
+    from unladen.weigh.records.conditions import DEVICES, Conditions
+    from unladen.weigh.records.kinds import KINDS
+    from unladen.weigh.records.model import Request, Timings, Visit, WeighIn
+    from unladen.weigh.visits.walk import Walk
 
     user = User.objects.create_user("bench", password="bench")
     site = Site(owner=user, name="Large", index={})

@@ -11,8 +11,8 @@ from bench.weigh_in import bare_load
 from tests.sites import page, photo
 from unladen.capture import BodyStore, read_folder
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES, USUAL_DEVICES, Conditions
-from unladen.weigh.weighing import browser_for, weigh_pages
+from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
+from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 LIMIT, ROUNDS = 6, 5
 

@@ -11,10 +11,10 @@ from unittest.mock import patch
 
 from bench.sites import demo_site
 from unladen.remedies.loader import LOADER
-from unladen.weigh import visit
-from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import DEVICES, Conditions
-from unladen.weigh.weighing import browser_for, weigh_page
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.visits import visit
+from unladen.weigh.visits.weighing import browser_for, weigh_page
 
 ROUNDS, LOADS = 5, 15
 _RUNS = 3  # of a weigh-in, as the application takes them

@@ -8,10 +8,10 @@ import time
 from pathlib import Path
 
 from bench.sites import demo_site
-from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import DEVICES, Conditions
-from unladen.weigh.visit import QUIET
-from unladen.weigh.weighing import browser_for, weigh_page
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.visits.visit import QUIET
+from unladen.weigh.visits.weighing import browser_for, weigh_page
 
 ROUNDS = 5
 

@@ -12,7 +12,7 @@ from urllib.parse import urljoin
 
 from playwright.sync_api import Page, sync_playwright
 
-from unladen.weigh.browser import find_chromium
+from unladen.weigh.chromium.browser import find_chromium
 
 TARGET = Path(__file__).resolve().parent / "screenshots"
 STAGES = {

@@ -14,12 +14,14 @@ from unladen.capture import BodyStore, Capture, read_site, write_zip
 from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, replacements, replacements_csv
 from unladen.lighten import Lightened, lighten
-from unladen.plan import EFFORTS, LIKENESS, ImageSettings
+from unladen.memo import Memo
+from unladen.plan import EFFORTS
 from unladen.progress import Progress
-from unladen.weigh.conditions import UNLIMITED, USUAL_DEVICES, VISITS, Conditions, device_named, link_named
-from unladen.weigh.export import csv_of, har_of
-from unladen.weigh.model import WeighIn, weigh_ins_document
-from unladen.weigh.weighing import browser_for, weigh_pages
+from unladen.remedies import LIKENESS, Delivery, ImageSettings
+from unladen.weigh.records.conditions import UNLIMITED, USUAL_DEVICES, VISITS, Conditions, device_named, link_named
+from unladen.weigh.records.export import csv_of, har_of
+from unladen.weigh.records.model import WeighIn, weigh_ins_document
+from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 PROGRAM = "mule"
 
@@ -59,6 +61,8 @@ def _parser() -> _Parser:
     light.add_argument("--one-size", action="store_true", help="no narrower files for phones")
     light.add_argument("--copyright", action="store_true", help="keep what images say about their owner")
     light.add_argument("--list", type=Path, metavar="OUT.csv", help="write what to replace where")
+    memo = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
+    memo.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
     light.add_argument(
         "--machines",
         default="",
@@ -80,6 +84,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         if options.command == "compare":
             return _compare(options)
+        if options.command == "memo":
+            return _memo(options)
         with tempfile.TemporaryDirectory(prefix="mule-") as folder:
             capture = read_site(Path(options.site), BodyStore(Path(folder) / "bodies"))
             for notice in capture.notices:
@@ -143,6 +149,22 @@ def _compare(options: argparse.Namespace) -> int:
     return 0
 
 
+def _memo(options: argparse.Namespace) -> int:
+    if not options.folder.is_dir():
+        raise BadInput(str(options.folder), "is no folder")
+    found = sorted(path.parent for path in options.folder.rglob("made") if path.parent.name == "memo")
+    for root in found:
+        memo = Memo(root, BodyStore(root.parent / "bodies"))
+        held = memo.holds()
+        total = sum(size for _, size in held.values())
+        print(f"{root}: {_kilobytes(total)} of {_kilobytes(memo.limit)}")
+        for name, (count, size) in held.items():
+            print(f"{_kilobytes(size):>14} {count:>7} outcomes  {name}")
+    if not found:
+        print("Nothing is remembered yet.")
+    return 0
+
+
 def _document(path: Path) -> Any:
     try:
         return json.loads(path.read_bytes())
@@ -163,12 +185,12 @@ def _lighten(capture: Capture, options: argparse.Namespace) -> int:
         devices=list(dict.fromkeys(options.device)),
         images=ImageSettings(
             likeness=options.likeness,
-            same_names=options.same_names,
             fallback=options.fallback,
             avif=options.avif,
             widths=not options.one_size,
             copyright=options.copyright,
         ),
+        delivery=Delivery(same_names=options.same_names),
     )
     write_zip(result.capture, options.out)
     if options.list:
@@ -220,6 +242,13 @@ def _comparison(found: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
+def _state(result: Lightened, change: str) -> str:
+    outcome = result.outcomes.by_change.get(change)
+    if outcome is None:
+        return "off"
+    return f"{outcome.standing}: {outcome.reason}" if outcome.reason else ""
+
+
 def _summary(result: Lightened) -> str:
     total = result.account
     lines = [
@@ -230,8 +259,9 @@ def _summary(result: Lightened) -> str:
         lines.append(f"{_kilobytes(saved.bytes):>14} {saved.requests:>4} requests  by {remedy}")
     for change in result.plan.changes:
         saved = total.saved_by(change.id)
-        state = f"set aside: {change.set_aside}" if change.set_aside else "" if change.on else "off: saved nothing"
-        lines.append(f"{_kilobytes(saved.bytes):>14} {saved.requests:>4} requests  {change.id}  {state}".rstrip())
+        lines.append(
+            f"{_kilobytes(saved.bytes):>14} {saved.requests:>4} requests  {change.id}  {_state(result, change.id)}".rstrip()
+        )
     unexplained = total.unexplained
     lines.append(f"{_kilobytes(unexplained.bytes):>14} {unexplained.requests:>4} requests  unexplained")
     lines += [f"note: {notice}" for notice in result.notices]

@@ -18,6 +18,10 @@ class BadInput(UnladenError):
         self.reason = reason
 
 
+class Refused(ValueError):
+    """A file is left as it is; the text says why, in words for the person at the screen."""
+
+
 class StoreFull(UnladenError):
     """The disk that holds the bodies has no room left."""
 

@@ -1,292 +1,295 @@
-"""Costly pure functions, bytes in and bytes out, computed once: on several cores, kept by content."""
+"""Costly pure functions, bytes in and bytes out, computed once: on several cores, kept by content within a limit.
+
+What is computed is told by a `Work`. Whoever has a new sort of work writes one; nothing here has to know it.
+"""
 
 from __future__ import annotations
 
 import hashlib
 import json
-import multiprocessing
-import resource
+import os
 import threading
-import time
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import Executor
 from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import contextmanager
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any, ClassVar, Protocol
 
 from unladen.capture.store import BodyStore
-from unladen.film.encode import SECONDS, Filmed, FilmRecipe, film
-from unladen.machines import MachinesMissing, on_machines
+from unladen.errors import Refused
+from unladen.machines import Drain, kill, limit_memory, workers
 from unladen.progress import Progress
-from unladen.raster.probe import ImageRefused
-from unladen.raster.recode import VERSION, Recipe, Recoded, recode
+from unladen.whole import write_whole
 
-_MEMORY = 3_000_000_000  # address space of a worker process in bytes
-_SECONDS = 120  # for one image
-_IMAGES_OF_ONE_WORKER = 500  # then a fresh one takes over, so that memory does not creep up
-_LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
-_BEYOND_LIMITS = "could not be treated within the limits of time and memory"
-CORES = 2
-AnyRecipe = Recipe | FilmRecipe
-Made = Recoded | Filmed | str
-Job = tuple[str, AnyRecipe]
+BEYOND_LIMITS = "could not be treated within the limits of time and memory"
+USUAL_LIMIT = 4_000_000_000  # bytes of bodies; MULE_MEMO_LIMIT
+_ROOM = 0.9  # of the limit that is left filled when something had to go
+
+
+class Made(Protocol):
+    """What a work brings: a body, and what is known of it in plain values."""
+
+    @property
+    def data(self) -> bytes:
+        """The body."""
+
+    def facts(self) -> dict[str, Any]:
+        """Plain values that are kept beside it."""
+
+
+class Work(Protocol):
+    """A costly pure function with its parameters; equal works must do the same. It travels to other processes.
+
+    `name` and `version` tell the function: another version, and all is computed anew. `seconds` and `memory` (bytes) are
+    its limits.
+    """
+
+    name: ClassVar[str]
+    version: ClassVar[int]
+    seconds: ClassVar[float]
+    memory: ClassVar[int]
+
+    def as_json(self) -> dict[str, Any]:
+        """The parameters as plain values."""
+
+    def run(self, data: bytes) -> Made:
+        """Do it; raises `Refused` with the reason where there is nothing to be made."""
+
+
+Job = tuple[str, Work]
 
 
 @dataclass(frozen=True, slots=True)
-class Encoded:
-    """A remembered outcome: either a body (by digest) with what it is, or the reason why there is none."""
+class Outcome:
+    """A remembered outcome: either a body (by digest) with what is known of it, or the reason why there is none."""
 
     digest: str = ""
     size: int = 0
-    format: str = ""
-    width: int = 0
-    height: int = 0
-    quality: int = 0
-    likeness: float = 0.0
-    encodes: int = 0
     refused: str = ""
+    facts: Mapping[str, Any] = field(default_factory=dict, hash=False)
+
+    # What pictures and films are known by.
+    @property
+    def format(self) -> str:
+        """The name of its format."""
+        return str(self.facts.get("format", ""))
+
+    @property
+    def width(self) -> int:
+        """Px."""
+        return int(self.facts.get("width", 0))
+
+    @property
+    def height(self) -> int:
+        """Px."""
+        return int(self.facts.get("height", 0))
+
+    @property
+    def quality(self) -> int:
+        """0 for lossless."""
+        return int(self.facts.get("quality", 0))
+
+    @property
+    def likeness(self) -> float:
+        """Similarity to what went in, from 0 to 1."""
+        return float(self.facts.get("likeness", 0.0))
+
+    @property
+    def encodes(self) -> int:
+        """How many tries it took."""
+        return int(self.facts.get("encodes", 0))
 
 
 # Outcomes read before, so that a change among thousands does not read all files again.
-_remembered: dict[tuple[str, str, AnyRecipe], Encoded] = {}
+_remembered: dict[tuple[str, str, Work], Outcome] = {}
 _MOST_REMEMBERED = 50_000
+_trimming = threading.Lock()
 
 
-@lru_cache(maxsize=4096)
-def _parameters(recipe: AnyRecipe) -> str:
-    """The beginning of a key: function, version and parameters, as JSON without its closing bracket."""
-    return json.dumps(["recode", VERSION, recipe.as_json()], sort_keys=True)[:-1]
+def limit_of_environment() -> int:
+    """How many bytes a memo may hold: MULE_MEMO_LIMIT, or what is usual."""
+    named = os.environ.get("MULE_MEMO_LIMIT", "")
+    return int(named) if named.isdigit() else USUAL_LIMIT
 
 
 class Memo:
-    """Outcomes of `recode` and `film`, kept beside the bodies under function, version, parameters and digest of the input."""
+    """Outcomes of works on the bodies of a store. What was made lies in a store of its own, the least used of it goes first.
 
-    def __init__(self, root: Path, store: BodyStore) -> None:
+    A body that is handed over is in the other store too and stays there whatever goes here.
+    """
+
+    def __init__(self, root: Path, store: BodyStore, limit: int | None = None) -> None:
         self.root = root
         self.store = store
+        self.made = BodyStore(root / "made")
+        self.limit = limit_of_environment() if limit is None else limit
         self.hits = 0
-        root.mkdir(parents=True, exist_ok=True)
+        self._unmeasured = 0
 
-    def _path(self, digest: str, recipe: AnyRecipe) -> Path:
-        key = f'{_parameters(recipe)}, "{digest}"]'
+    def _path(self, digest: str, work: Work) -> Path:
+        key = json.dumps([work.name, work.version, work.as_json(), digest], sort_keys=True)
         return self.root / (hashlib.sha256(key.encode()).hexdigest() + ".json")
 
-    def known(self, digest: str, recipe: AnyRecipe) -> Encoded | None:
+    def known(self, digest: str, work: Work) -> Outcome | None:
         """The remembered outcome, if its body is still there."""
-        key = str(self.root), digest, recipe
+        key = str(self.root), digest, work
         outcome = _remembered.get(key)
         if outcome is None:
+            path = self._path(digest, work)
             try:
-                outcome = Encoded(**json.loads(self._path(digest, recipe).read_text()))
-            except (OSError, ValueError, TypeError):
+                outcome = _read(path)
+                os.utime(path)  # the least recently used goes first
+            except (OSError, ValueError, TypeError, KeyError):
                 return None
             if len(_remembered) >= _MOST_REMEMBERED:
                 _remembered.clear()
             _remembered[key] = outcome
-        if outcome.digest and outcome.digest not in self.store:
+        if outcome.digest and outcome.digest not in self.made and outcome.digest not in self.store:
             return None
         self.hits += 1
         return outcome
 
-    def keep(self, digest: str, recipe: AnyRecipe, result: Made) -> Encoded:
+    def keep(self, digest: str, work: Work, result: Made | str) -> Outcome:
         """Remember a result, or the reason for none."""
         if isinstance(result, str):
-            outcome = Encoded(refused=result)
+            outcome = Outcome(refused=result)
         else:
-            kept = self.store.put(result.data)
-            outcome = Encoded(
-                kept,
-                len(result.data),
-                result.format,
-                result.width,
-                result.height,
-                result.quality,
-                round(result.likeness, 4),
-                result.encodes,
-            )
-        path = self._path(digest, recipe)
-        temporary = path.with_suffix(".part")
-        temporary.write_text(json.dumps({name: getattr(outcome, name) for name in Encoded.__slots__}))
-        temporary.replace(path)
+            outcome = Outcome(self.made.put(result.data), len(result.data), "", result.facts())
+        path = self._path(digest, work)
+        record = {
+            "work": work.name,
+            "digest": outcome.digest,
+            "size": outcome.size,
+            "refused": outcome.refused,
+            "facts": dict(outcome.facts),
+        }
+        write_whole(path, json.dumps(record))
+        self._unmeasured += outcome.size
+        if self._unmeasured > self.limit / 20:
+            self.trim()
         return outcome
 
-    def recode(self, digest: str, recipe: AnyRecipe) -> Encoded:
-        """The outcome for one image, computed here and now when it is not known."""
-        known = self.known(digest, recipe)
-        return known or self.keep(digest, recipe, attempt(self.store.path(digest).read_bytes(), recipe))
+    def body(self, outcome: Outcome) -> bytes:
+        """The body of an outcome; raises `KeyError` when it is gone."""
+        return self.made.get(outcome.digest) if outcome.digest in self.made else self.store.get(outcome.digest)
 
-    def recode_all(
+    def hand_over(self, outcome: Outcome) -> None:
+        """Have an outcome's body in the store of the bodies as found, where whatever happens here does not reach it."""
+        if outcome.digest and outcome.digest not in self.store:
+            self.store.take_from(self.made, outcome.digest)
+
+    def outcome(self, digest: str, work: Work) -> Outcome:
+        """The outcome for one body, computed here and now when it is not known."""
+        return self.known(digest, work) or self.keep(digest, work, attempt(self.input(digest), work))
+
+    def input(self, digest: str) -> bytes:
+        """A body to work on: one as found, or one that another work made."""
+        return self.store.get(digest) if digest in self.store else self.made.get(digest)
+
+    def outcomes(
         self, wanted: Sequence[Job], progress: Progress, stage: str, executor: Executor | None = None
-    ) -> dict[Job, Encoded]:
-        """The outcomes for many images (digest and recipe each), several at a time; raises `Cancelled` at once.
+    ) -> dict[Job, Outcome]:
+        """The outcomes for many bodies (digest and work each), several at a time; raises `Cancelled` at once.
 
         They run on `executor` if there is one, else where `progress.machines` says, else in processes of this machine.
-        An image that takes too long or kills its worker is refused, and the rest goes on.
+        A work that takes too long or kills its worker is refused, and the rest goes on.
         """
-        outcomes = {job: found for job in dict.fromkeys(wanted) if (found := self.known(*job))}
-        waiting = [job for job in dict.fromkeys(wanted) if job not in outcomes]
-        total = len(outcomes) + len(waiting)
+        found = {job: known for job in dict.fromkeys(wanted) if (known := self.known(*job))}
+        waiting = [job for job in dict.fromkeys(wanted) if job not in found]
+        total = len(found) + len(waiting)
 
         def tick() -> None:
-            progress.step(stage, len(outcomes), total)
+            progress.step(stage, len(found), total)
+
+        def land(job: Job, result: Made | str | None) -> None:
+            found[job] = self.keep(*job, BEYOND_LIMITS if result is None else result)
 
         tick()
         while waiting:
             with workers(executor, progress.machines) as (pool, width):
-                alone = _Drain(self, pool, width, outcomes, progress, tick).run(waiting)
+                drain: Drain[Job, Made | str] = Drain(pool, width, self._submit, _seconds_for, land, progress, tick)
+                alone = drain.run(waiting)
             for job in alone:  # one of these broke the pool; each gets a pool of its own to find out which
                 with workers(None, "", 1) as (single, _):
+                    result: Made | str | None
                     try:
-                        result = single.submit(attempt, self.store.get(job[0]), job[1]).result(seconds_for(job[1]))
+                        result = self._submit(single, job).result(_seconds_for(job))
                     except (BrokenProcessPool, FutureTimeout, MemoryError):
-                        result = _BEYOND_LIMITS
+                        result = None
                         kill(single)
-                outcomes[job] = self.keep(*job, result)
+                land(job, result)
                 tick()
-            waiting = [job for job in waiting if job not in outcomes]
-        return outcomes
+            waiting = [job for job in waiting if job not in found]
+        return found
+
+    def _submit(self, pool: Executor, job: Job) -> Any:
+        return pool.submit(attempt, self.input(job[0]), job[1])
+
+    def holds(self) -> dict[str, tuple[int, int]]:
+        """For each sort of work the number of outcomes kept and the bytes of their bodies."""
+        sums: dict[str, list[int]] = defaultdict(lambda: [0, 0])
+        for path in self.root.glob("*.json"):
+            try:
+                record = json.loads(path.read_text())
+                row = sums[str(record.get("work", "of an older version"))]
+                row[1] += int(record["size"])
+            except (OSError, ValueError, TypeError, KeyError, AttributeError):
+                row = sums["unreadable"]
+            row[0] += 1
+        return {name: (count, size) for name, (count, size) in sorted(sums.items())}
+
+    def trim(self) -> int:
+        """Let the least recently used go until the limit is kept; returns the bytes that went."""
+        with _trimming:
+            self._unmeasured = 0
+            rows = sorted(self._rows(), key=lambda row: row[0])
+            held = sum(size for _, size, _, _ in rows)
+            if held <= self.limit:
+                return 0
+            gone = 0
+            for _, size, path, digest in rows:
+                if held - gone <= self.limit * _ROOM:
+                    break
+                path.unlink(missing_ok=True)
+                if digest:
+                    self.made.drop(digest)
+                gone += size
+            _remembered.clear()
+            return gone
+
+    def _rows(self) -> Iterable[tuple[float, int, Path, str]]:
+        for path in self.root.glob("*.json"):
+            try:
+                outcome = _read(path)
+                yield path.stat().st_mtime, outcome.size, path, outcome.digest
+            except (OSError, ValueError, TypeError, KeyError):
+                yield 0.0, 0, path, ""  # of an older version, or cut off: of no use to anybody
 
 
-class _Drain:
-    """Runs jobs with few in flight, so that memory stays bounded."""
-
-    def __init__(
-        self,
-        memo: Memo,
-        pool: Executor,
-        width: int,
-        outcomes: dict[Job, Encoded],
-        progress: Progress,
-        tick: Callable[[], None],
-    ) -> None:
-        self.memo, self.pool, self.width = memo, pool, width
-        self.outcomes, self.progress, self.tick = outcomes, progress, tick
-        self.flying: dict[Future[Made], tuple[Job, float]] = {}
-
-    def run(self, jobs: Sequence[Job]) -> list[Job]:
-        """Run them; returns those that were in flight when the pool broke."""
-        queue = iter(jobs)
-        try:
-            self._launch(queue)
-            while self.flying:
-                done, _ = wait(self.flying, timeout=_LISTEN_EVERY, return_when=FIRST_COMPLETED)
-                spent = 0.0
-                for future in done:
-                    spent = max(spent, self._land(future))
-                self._drop_overdue()
-                self.tick()
-                if done and self.progress.easy():
-                    self.progress.rest(min(spent, _LONGEST_REST))
-                self._launch(queue)
-        except (BrokenProcessPool, FutureTimeout, MemoryError):
-            kill(self.pool)
-            return [job for job, _ in self.flying.values()]
-        except BaseException:
-            for future in self.flying:
-                future.cancel()
-            kill(self.pool)
-            raise
-        return []
-
-    def _launch(self, queue: Iterator[Job]) -> None:
-        room = 1 if self.progress.easy() else self.width
-        while len(self.flying) < room and (job := next(queue, None)) is not None:
-            future = self.pool.submit(attempt, self.memo.store.get(job[0]), job[1])
-            self.flying[future] = job, time.monotonic()
-
-    def _land(self, future: Future[Made]) -> float:
-        """Keep a result; returns the seconds it took."""
-        job, began = self.flying[future]
-        try:
-            result = future.result()
-        except (BrokenProcessPool, MemoryError):
-            raise
-        except Exception as error:  # `attempt` raises nothing, so this came from those who were to run it
-            if type(error).__name__ != "KilledWorker":
-                raise MachinesMissing(f"the workers cannot run this version's work ({error})") from error
-            result = _BEYOND_LIMITS
-        self.outcomes[job] = self.memo.keep(*job, result)
-        del self.flying[future]
-        return time.monotonic() - began
-
-    def _drop_overdue(self) -> None:
-        now = time.monotonic()
-        overdue = [f for f, (job, began) in self.flying.items() if began + seconds_for(job[1]) < now]
-        if overdue and isinstance(self.pool, ProcessPoolExecutor):
-            raise FutureTimeout  # a worker of our own can be killed
-        for future in overdue:
-            job, _ = self.flying.pop(future)
-            future.cancel()
-            self.outcomes[job] = self.memo.keep(*job, _BEYOND_LIMITS)
+def _read(path: Path) -> Outcome:
+    record = json.loads(path.read_text())
+    if not isinstance(record, dict) or not isinstance(record["facts"], dict):
+        raise ValueError("is no outcome of this version")
+    return Outcome(str(record["digest"]), int(record["size"]), str(record["refused"]), record["facts"])
 
 
-def seconds_for(recipe: AnyRecipe) -> float:
-    """How long one job may take, in s."""
-    return SECONDS if isinstance(recipe, FilmRecipe) else _SECONDS
+def _seconds_for(job: Job) -> float:
+    return job[1].seconds
 
 
-def attempt(data: bytes, recipe: AnyRecipe) -> Made:
-    """What a worker does: the smaller file, or in words why there is none."""
+def attempt(data: bytes, work: Work) -> Made | str:
+    """What a worker does: the outcome, or in words why there is none."""
+    limit_memory(work.memory)
     try:
-        return film(data, recipe) if isinstance(recipe, FilmRecipe) else recode(data, recipe)
-    except ImageRefused as error:
+        return work.run(data)
+    except Refused as error:
         return str(error)
     except MemoryError:
-        return _BEYOND_LIMITS
+        return BEYOND_LIMITS
     except (
         Exception
     ) as error:  # decoders and encoders raise all sorts of things; one file must not end the work on all
         return f"could not be treated ({type(error).__name__}: {error})"
-
-
-@contextmanager
-def workers(executor: Executor | None, machines: str = "", count: int = CORES) -> Iterator[tuple[Executor, int]]:
-    """Where encodes run, and how many to hand over at a time so that nobody waits for work."""
-    if executor is not None:
-        yield executor, count + 1
-    elif machines:
-        with on_machines(machines) as (pool, threads):
-            yield pool, threads + 2
-    elif count != CORES:
-        with new_pool(count) as pool:
-            yield pool, count + 1
-    else:
-        yield _pool_of_this_process(), count + 1
-
-
-def new_pool(count: int) -> ProcessPoolExecutor:
-    """Processes with limits. Started afresh, never forked: what runs beside threads must not be copied."""
-    context = multiprocessing.get_context("spawn")
-    return ProcessPoolExecutor(
-        count, mp_context=context, initializer=_limit_worker, max_tasks_per_child=_IMAGES_OF_ONE_WORKER
-    )
-
-
-_kept: list[ProcessPoolExecutor] = []
-_keeping = threading.Lock()
-
-
-def _pool_of_this_process() -> ProcessPoolExecutor:
-    """One pool for all jobs of this process, since its start takes as long as several encodes."""
-    with _keeping:
-        if not _kept:
-            _kept.append(new_pool(CORES))
-        return _kept[0]
-
-
-def _limit_worker() -> None:
-    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
-
-
-def kill(pool: Executor) -> None:
-    """End worker processes in the middle of what they do."""
-    if isinstance(pool, ProcessPoolExecutor):
-        with _keeping:
-            if pool in _kept:
-                _kept.remove(pool)
-        for process in list((pool._processes or {}).values()):
-            process.kill()
-        pool.shutdown(wait=False, cancel_futures=True)

@@ -32,13 +32,13 @@ from server.sites.models import Site, StoredWeighIn
 from unladen.capture import Capture
 from unladen.capture.addresses import site_path
 from unladen.ledger import compare_weigh_ins
-from unladen.survey.usage import text_of, use_of_files
-from unladen.weigh.bringers import SITE, Causes, rules_from
-from unladen.weigh.conditions import HEADER_BYTES
-from unladen.weigh.coverage import union
-from unladen.weigh.fonts import fonts_of
-from unladen.weigh.freshness import asked_again, freshness
-from unladen.weigh.model import Request, WeighIn
+from unladen.survey.code.usage import text_of, use_of_files
+from unladen.weigh.link.freshness import asked_again, freshness
+from unladen.weigh.page.coverage import union
+from unladen.weigh.page.fonts import fonts_of
+from unladen.weigh.records.bringers import SITE, Causes, rules_from
+from unladen.weigh.records.conditions import HEADER_BYTES
+from unladen.weigh.records.model import Request, WeighIn
 
 _LONGEST_TEXT = 4_000_000  # characters of a file that are shown
 

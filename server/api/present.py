@@ -23,7 +23,7 @@ from server.previews.labels import preview_address
 from server.sites import storage
 from server.sites.models import Job, Site, StoredWeighIn
 from unladen.plan import PICTURES, Plan, pictures_for
-from unladen.weigh.conditions import device_named
+from unladen.weigh.records.conditions import device_named
 
 
 def _latest_job(site: Site) -> JobOut | None:

@@ -30,11 +30,11 @@ from server.api.schemas import (
 from server.api.sites import ERRORS, site_of, slug_of
 from server.sites import jobs
 from server.sites.models import Job, Site, StoredWeighIn
-from unladen.weigh.bringers import rules_from
-from unladen.weigh.conditions import Conditions, device_named, link_named
-from unladen.weigh.export import csv_of, har_of
-from unladen.weigh.model import WeighIn
-from unladen.weigh.walk import orders_from
+from unladen.weigh.records.bringers import rules_from
+from unladen.weigh.records.conditions import Conditions, device_named, link_named
+from unladen.weigh.records.export import csv_of, har_of
+from unladen.weigh.records.model import WeighIn
+from unladen.weigh.visits.walk import orders_from
 
 router = Router(tags=["weighing"])
 

@@ -12,10 +12,10 @@ from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
 from unladen.capture.addresses import site_path
 from unladen.survey import SiteImage
-from unladen.weigh.embeds import Embed
-from unladen.weigh.films import ShownFilm
-from unladen.weigh.model import ShownImage, WeighIn
-from unladen.weigh.walk import Walk
+from unladen.weigh.page.embeds import Embed
+from unladen.weigh.page.films import ShownFilm
+from unladen.weigh.records.model import ShownImage, WeighIn
+from unladen.weigh.visits.walk import Walk
 
 
 def folder(site_id: UUID) -> Path:
@@ -61,7 +61,7 @@ def walks_of(site: Site) -> list[Walk]:
 
 def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWeighIn:
     """A weigh-in as it is stored, not saved yet; its picture is kept."""
-    picture = keep_picture(site.pk, weigh_in.visit.picture)
+    picture = keep_picture(site.pk, weigh_in.facts.picture)
     visit = weigh_in.visit
     shown: list[Embed | ShownFilm | ShownImage] = [*visit.embeds, *visit.films, *visit.images]
     spots = [
@@ -70,7 +70,7 @@ def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWei
         for i in shown
         if i.width and i.height
     ]
-    extra = {"picture": picture, "spots": spots, "height": weigh_in.visit.page_height}
+    extra = {"picture": picture, "spots": spots, "height": weigh_in.facts.page_height}
     return StoredWeighIn(
         site=site,
         side=side,

@@ -13,7 +13,7 @@ from server.sites import jobs, storage
 from server.sites.models import Job, Site
 from unladen.capture import Capture, read_site
 from unladen.markup.titles import title_of
-from unladen.weigh.recording import address_from
+from unladen.weigh.visits.recording import address_from
 
 
 def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:

@@ -19,12 +19,12 @@ from unladen.lighten import Baseline, Lightened, carry_out, encode_all, survey_a
 from unladen.markup.titles import title_of
 from unladen.plan import ImageSettings, Plan, carried_over
 from unladen.progress import Progress
-from unladen.weigh.bringers import rules_from
-from unladen.weigh.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
-from unladen.weigh.model import WeighIn
-from unladen.weigh.recording import Visiting, record_site
-from unladen.weigh.walk import orders_from, walk_pages
-from unladen.weigh.weighing import browser_for, weigh_pages
+from unladen.weigh.records.bringers import rules_from
+from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
+from unladen.weigh.records.model import WeighIn
+from unladen.weigh.visits.recording import Visiting, record_site
+from unladen.weigh.visits.walk import orders_from, walk_pages
+from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 _FIRST_NAME = "As found"
 Side = StoredWeighIn.Side

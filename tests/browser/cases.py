@@ -11,10 +11,10 @@ from unladen.capture import BodyStore, Capture
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.replay import ReplayServer
-from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import DEVICES, Conditions
-from unladen.weigh.model import WeighIn
-from unladen.weigh.weighing import weigh_page
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.records.model import WeighIn
+from unladen.weigh.visits.weighing import weigh_page
 
 PHONE, DESKTOP = (Conditions(DEVICES[name]) for name in ("phone", "desktop"))
 

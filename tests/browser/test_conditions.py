@@ -16,11 +16,11 @@ from unladen.capture import read_site
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.cli import main
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions, Link
-from unladen.weigh.export import har_of
-from unladen.weigh.freshness import asked_again
-from unladen.weigh.visit import visit
-from unladen.weigh.weighing import browser_for, in_lanes, weigh_page, weigh_pages
+from unladen.weigh.link.freshness import asked_again
+from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions, Link
+from unladen.weigh.records.export import har_of
+from unladen.weigh.visits.visit import visit
+from unladen.weigh.visits.weighing import browser_for, in_lanes, weigh_page, weigh_pages
 
 HOST = "https://mill.example/"
 FAR = "https://media.other.example/"
@@ -111,12 +111,12 @@ class Scrolling(BrowserCase):
         }
         found = self.weigh(files, PHONE)
         loaded = {r.url.rsplit("/", 1)[-1] for r in found.visit.requests}
-        scrolled = {r.url.rsplit("/", 1)[-1] for r in found.visit.scrolled}
+        scrolled = {r.url.rsplit("/", 1)[-1] for r in found.facts.scrolled}
         self.assertIn("d.jpg", scrolled)
         self.assertEqual(loaded | scrolled, {"index.html", "a.jpg", "b.jpg", "c.jpg", "d.jpg"})
         self.assertFalse(loaded & scrolled)
         self.assertEqual(
-            found.as_json()["scrolled"]["transferred"], sum(r.body + HEADER_BYTES for r in found.visit.scrolled)
+            found.as_json()["scrolled"]["transferred"], sum(r.body + HEADER_BYTES for r in found.facts.scrolled)
         )
 
 
@@ -151,7 +151,7 @@ class Timings(BrowserCase):
             "<p class=s><i class=s></i></p><p style='font-family:serif'>Müll 12</p>"
         )
         style = "<style>.s{display:block;animation:k 1s infinite}@keyframes k{50%{opacity:.5}}</style>"
-        built = self.weigh({"index.html": page(body, style)}).visit.structure
+        built = self.weigh({"index.html": page(body, style)}).facts.structure
         self.assertEqual((built.depth, built.deepest), (6, "html>body>nav>ul>li:nth-of-type(1)>a"))
         self.assertEqual((len(built.endless), len(built.nested)), (2, 1))
         self.assertTrue(any(set("Mül12") <= set(font["characters"]) for font in built.fonts))

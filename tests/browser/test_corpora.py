@@ -9,7 +9,7 @@ from tests.sites import registry_package
 from unladen.capture import read_site, read_zip, write_zip
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
-from unladen.weigh.weighing import browser_for, weigh_pages
+from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 
 class RealPages(BrowserCase):

@@ -20,9 +20,9 @@ from unladen.plan import ImageSettings
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused
 from unladen.raster.recode import SVG, Recipe, recode
-from unladen.survey.sizes import chosen, lines_of, sizes_text, width_at
-from unladen.weigh.browser import find_chromium
-from unladen.weigh.layout import USUAL_WIDTHS
+from unladen.survey.images.sizes import chosen, lines_of, sizes_text, width_at
+from unladen.weigh.chromium.browser import find_chromium
+from unladen.weigh.page.layout import USUAL_WIDTHS
 
 STYLE = "<meta name=viewport content='width=device-width'><style>body{margin:0}img{display:block}.full{width:100%;height:auto}</style>"
 TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "AVIF": "image/avif", SVG: "image/svg+xml"}

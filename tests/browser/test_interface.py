@@ -20,7 +20,7 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.sites import page as page_of
 from tests.sites import photo, zip_of
-from unladen.weigh.browser import find_chromium
+from unladen.weigh.chromium.browser import find_chromium
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"

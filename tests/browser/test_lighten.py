@@ -19,7 +19,7 @@ from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
 from unladen.plan import Keep
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES, Device
+from unladen.weigh.records.conditions import DEVICES, Device
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}.low{margin-top:2600px}</style>"

@@ -7,10 +7,10 @@ from dataclasses import replace
 from tests.browser.cases import DESKTOP, BrowserCase
 from tests.sites import registry_package
 from unladen.capture import read_folder
-from unladen.weigh.conditions import LINKS
-from unladen.weigh.linkmodel import modelled
-from unladen.weigh.visit import visit
-from unladen.weigh.weighing import browser_for
+from unladen.weigh.link.model import modelled
+from unladen.weigh.records.conditions import LINKS
+from unladen.weigh.visits.visit import visit
+from unladen.weigh.visits.weighing import browser_for
 
 # Slow enough that the link and not this machine sets the pace.
 PAGES = (

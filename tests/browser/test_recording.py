@@ -16,8 +16,8 @@ from unladen.capture import Capture
 from unladen.errors import BadInput
 from unladen.progress import Progress
 from unladen.replay.upstream import Allowed
-from unladen.weigh.recording import Visiting, record_site
-from unladen.weigh.weighing import weigh_page
+from unladen.weigh.visits.recording import Visiting, record_site
+from unladen.weigh.visits.weighing import weigh_page
 
 Reply = tuple[int, dict[str, str], bytes]
 HTML = {"Content-Type": "text/html; charset=utf-8"}

@@ -8,8 +8,8 @@ from tests.browser.cases import BrowserCase
 from tests.sites import page, photo
 from unladen.errors import BadInput
 from unladen.progress import Progress
-from unladen.weigh.conditions import DEVICES
-from unladen.weigh.walk import Step, Walk, WalkOrders, orders_from, walk_page, walk_pages
+from unladen.weigh.records.conditions import DEVICES
+from unladen.weigh.visits.walk import Step, Walk, WalkOrders, orders_from, walk_page, walk_pages
 
 CSS = b"""
 .seen { color: red }

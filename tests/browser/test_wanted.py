@@ -18,9 +18,9 @@ from unladen.capture.recorded import Response, capture_of_responses
 from unladen.lighten import Baseline, Lightened, carry_out, memo_of, weigh_and_survey
 from unladen.plan import Change, EmbedChoice, Plan, with_embed
 from unladen.progress import Progress
-from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import DEVICES, Conditions, link_named
-from unladen.weigh.weighing import browser_for, weigh_page
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import DEVICES, Conditions, link_named
+from unladen.weigh.visits.weighing import browser_for, weigh_page
 
 HOST = "https://site.example/"
 REEL = "https://reel.example/"

@@ -15,10 +15,10 @@ from tests.sites import page, photo
 from unladen.capture.model import sent_body
 from unladen.errors import BrowserMissing
 from unladen.replay import ReplayServer
-from unladen.weigh import visit
-from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import HEADER_BYTES, Conditions
-from unladen.weigh.weighing import weigh_page
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import HEADER_BYTES, Conditions
+from unladen.weigh.visits import visit
+from unladen.weigh.visits.weighing import weigh_page
 
 FILES = {
     "index.html": page(
@@ -80,7 +80,7 @@ class WeighIns(BrowserCase):
             "background:url(bg.jpg) center/cover'></div><img src=a.jpg style='display:none'>"
         )
         found = self.weigh(FILES | {"index.html": page(body)}, PHONE)
-        order = sorted(found.visit.images, key=lambda image: (image.via != "img", image.width == 0, image.y))
+        order = sorted(found.facts.images, key=lambda image: (image.via != "img", image.width == 0, image.y))
         first, second, hidden, background = order
         self.assertEqual((first.natural_width, first.paint_width, first.first_view), (400, 200, True))
         self.assertFalse(second.first_view)
@@ -94,7 +94,7 @@ class WeighIns(BrowserCase):
             "<div style='width:100px'><img src=a.jpg id=fluid style='max-width:100%;height:auto'></div>"
             "<div style='width:100px'><img src=a.jpg id=wide style='width:100%'></div>"
         )
-        images = {image.selector: image for image in self.weigh(FILES | {"index.html": page(body)}).visit.images}
+        images = {image.selector: image for image in self.weigh(FILES | {"index.html": page(body)}).facts.images}
         facts = {name: (i.reserved, i.reservable, i.free) for name, i in images.items()}
         self.assertEqual(facts, {
             "#natural": (False, True, False),
@@ -122,7 +122,7 @@ class Trouble(BrowserCase):
         with mock.patch.object(visit, "LIMIT", 3.0):
             found = self.weigh(FILES | {"index.html": page(body)})
         self.assertIn("the page never stopped loading within 3 s", found.visit.errors)
-        self.assertTrue(found.visit.images)
+        self.assertTrue(found.facts.images)
 
     def test_a_page_that_goes_round_in_a_circle(self) -> None:
         files = {

@@ -16,7 +16,7 @@ from unladen.check.compare import compare
 from unladen.check.looking import Look
 from unladen.check.pictures import TILE, differing_tiles
 from unladen.check.shelf import LookShelf
-from unladen.weigh.conditions import DEVICES
+from unladen.weigh.records.conditions import DEVICES
 
 
 def png(image: Image.Image) -> bytes:

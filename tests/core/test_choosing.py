@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from unladen.errors import BadInput
 from unladen.plan import Change, Choice, ImageScope, ImageSettings, Plan, carried_over, proposals, with_choices
 from unladen.raster.probe import ImageInfo
-from unladen.survey.families import families, stem_of
-from unladen.survey.fitting import steps_between
-from unladen.survey.needs import even_width
-from unladen.survey.sizes import capped, chosen, lines_of, sizes_text, width_at
-from unladen.weigh.layout import USUAL_WIDTHS
+from unladen.survey.images.families import families, stem_of
+from unladen.survey.images.needs import even_width
+from unladen.survey.images.responsive import steps_between
+from unladen.survey.images.sizes import capped, chosen, lines_of, sizes_text, width_at
+from unladen.weigh.page.layout import USUAL_WIDTHS
 
 SCOPE = ImageScope(("/index.html",), ("/index.html", "/other.html"))
 PLAN = Plan(

@@ -18,9 +18,9 @@ from tests.sites import FolderCase, page, photo, registry_package
 from unladen.cli import main
 from unladen.errors import BadInput
 from unladen.ledger import NotComparable, compare_documents
-from unladen.weigh.conditions import DEVICES, LINKS, Conditions
-from unladen.weigh.export import csv_of, har_of
-from unladen.weigh.model import Request, Timings, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.records.conditions import DEVICES, LINKS, Conditions
+from unladen.weigh.records.export import csv_of, har_of
+from unladen.weigh.records.model import Request, Timings, Visit, WeighIn, weigh_ins_document
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 BASE = Conditions(DEVICES["phone"], runs=3)

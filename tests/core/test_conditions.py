@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from unladen.errors import BadInput
-from unladen.weigh.conditions import DEVICES, LINKS, UNLIMITED, Conditions, Link, device_named, link_named
+from unladen.weigh.records.conditions import DEVICES, LINKS, UNLIMITED, Conditions, Link, device_named, link_named
 
 
 class Links(unittest.TestCase):

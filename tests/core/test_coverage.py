@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from tests.sites import FolderCase, page
 from unladen.markup.css import css_blocks
-from unladen.survey.usage import use_of_files
-from unladen.weigh.conditions import DEVICES
-from unladen.weigh.coverage import FileUse, script_use, style_use, union, used_bytes
-from unladen.weigh.walk import Walk
+from unladen.survey.code.usage import use_of_files
+from unladen.weigh.page.coverage import FileUse, script_use, style_use, union, used_bytes
+from unladen.weigh.records.conditions import DEVICES
+from unladen.weigh.visits.walk import Walk
 
 
 def script(*ranges: tuple[int, int, int]) -> list[tuple[int, int]]:

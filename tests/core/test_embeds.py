@@ -16,15 +16,15 @@ from unladen.capture.recorded import Response, capture_of_responses
 from unladen.memo import Memo
 from unladen.plan import EFFORTS, Change, Plan
 from unladen.progress import Progress
+from unladen.remedies.embeds.stills import allowed, still_document
 from unladen.remedies.loader import LOADER
-from unladen.remedies.stills import allowed, still_document
 from unladen.survey import Evidence, Excess
-from unladen.survey import embeds as embeds_survey
-from unladen.survey import widgets as widgets_survey
-from unladen.survey.embeds import kind_of
-from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions
-from unladen.weigh.embeds import Above, Embed, Inside
-from unladen.weigh.model import Request, Visit, WeighIn
+from unladen.survey.embeds import frames as embeds_survey
+from unladen.survey.embeds import widgets as widgets_survey
+from unladen.survey.embeds.frames import kind_of
+from unladen.weigh.page.embeds import Above, Embed, Inside
+from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
+from unladen.weigh.records.model import Request, Visit, WeighIn
 
 HOST = "https://site.example/"
 PLAYER = "https://player.example/film?id=7&hd=1"

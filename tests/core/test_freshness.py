@@ -7,8 +7,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from unladen.weigh.freshness import asked_again, freshness
-from unladen.weigh.model import Request
+from unladen.weigh.link.freshness import asked_again, freshness
+from unladen.weigh.records.model import Request
 
 DATE = ("date", "Tue, 10 Mar 2026 12:00:00 GMT")
 

@@ -15,7 +15,7 @@ from unladen.capture import Capture
 from unladen.ledger import replacements, replacements_csv
 from unladen.memo import Memo
 from unladen.plan import Change, ImageSettings, Keep, Plan
-from unladen.remedies.inline import data_url
+from unladen.remedies.images.inline import data_url
 
 HOST = "https://site.example/"
 PAGES = ("/index.html", "/deep/about.html")

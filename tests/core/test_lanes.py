@@ -13,10 +13,10 @@ from unladen.capture.recorded import Response, capture_of_responses, exchange_of
 from unladen.errors import BadInput, Cancelled
 from unladen.progress import Progress
 from unladen.replay import Served
-from unladen.weigh.joining import Places, join, name_scripts
-from unladen.weigh.model import Request
-from unladen.weigh.recorder import Seen, _answered, _fields, _scripts_of
-from unladen.weigh.weighing import in_lanes
+from unladen.weigh.chromium.recorder import Seen, _answered, _fields, _scripts_of
+from unladen.weigh.records.model import Request
+from unladen.weigh.visits.joining import Places, join, name_scripts
+from unladen.weigh.visits.weighing import in_lanes
 
 HOST = "https://site.example/"
 

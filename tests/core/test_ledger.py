@@ -5,8 +5,8 @@ from __future__ import annotations
 from tests.sites import FolderCase, page, photo
 from unladen.build import Journal, Stage
 from unladen.ledger.account import NotComparable, account
-from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions
-from unladen.weigh.model import Request, Visit, WeighIn
+from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
+from unladen.weigh.records.model import Request, Visit, WeighIn
 
 HOST = "https://site.example/"
 PHONE = Conditions(DEVICES["phone"])

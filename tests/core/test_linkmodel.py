@@ -7,9 +7,9 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from unladen.weigh.conditions import HEADER_BYTES, LINKS, Link
-from unladen.weigh.linkmodel import INITIAL_WINDOW, modelled
-from unladen.weigh.model import Request
+from unladen.weigh.link.model import INITIAL_WINDOW, modelled
+from unladen.weigh.records.conditions import HEADER_BYTES, LINKS, Link
+from unladen.weigh.records.model import Request
 
 PAGE = "https://site.example/"
 WIDE = Link(10_000_000_000, 100)  # so wide that only round trips count

@@ -9,9 +9,9 @@ from unladen.memo import Memo
 from unladen.plan import EFFORTS, ImageSettings
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
-from unladen.survey.needs import needed_width
-from unladen.weigh.conditions import DEVICES, Conditions
-from unladen.weigh.model import Request, ShownImage, Visit, WeighIn
+from unladen.survey.images.needs import needed_width
+from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.records.model import Request, ShownImage, Visit, WeighIn
 
 URL = "https://site.example/a.jpg"
 SHOWN = ShownImage(

@@ -14,11 +14,11 @@ from unladen.memo import Memo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
-from unladen.weigh.conditions import DEVICES, Conditions
-from unladen.weigh.coverage import FileUse
-from unladen.weigh.fonts import fonts_of
-from unladen.weigh.model import Request, Structure, Visit, WeighIn
-from unladen.weigh.walk import Walk
+from unladen.weigh.page.coverage import FileUse
+from unladen.weigh.page.fonts import fonts_of
+from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.records.model import Request, Structure, Visit, WeighIn
+from unladen.weigh.visits.walk import Walk
 
 HOST = "https://site.example/"
 PAGE = HOST + "index.html"
@@ -158,7 +158,7 @@ class Fonts(FolderCase):
             {"family": f, "weight": "400", "style": "normal", "characters": "abc"} for f, _, _ in services.FAMILIES
         ]
         evidence = Evidence(self.site, [weigh_in(*self.requests, structure=Structure(fonts=rows))])
-        from unladen.survey import fonts
+        from unladen.survey.fonts import heavy as fonts
 
         found = {excess.id: excess for excess in fonts.find(evidence)}
         families = found["fonts:families"]

@@ -12,7 +12,7 @@ from unittest import mock
 
 from unladen.errors import BadInput
 from unladen.replay.upstream import Allowed, Limits, Refused, Unanswered, allowed_from, fetch, is_public, target
-from unladen.weigh.recording import Visiting, address_from
+from unladen.weigh.visits.recording import Visiting, address_from
 
 OPEN = Allowed(private=True)
 

@@ -15,13 +15,13 @@ from unladen.cli import _kilobytes, _table
 from unladen.markup.titles import title_of
 from unladen.replay import Served
 from unladen.replay.answer import answer
-from unladen.weigh.conditions import DEVICES, HEADER_BYTES, Conditions
-from unladen.weigh.joining import join
-from unladen.weigh.kinds import KINDS, kind_of
-from unladen.weigh.model import Request, ShownImage, Timings, Visit, WeighIn, weigh_ins_document
-from unladen.weigh.painted import paint_background
-from unladen.weigh.recorder import Seen
-from unladen.weigh.visit import layout_shift, timings_of
+from unladen.weigh.chromium.recorder import Seen
+from unladen.weigh.page.painted import paint_background
+from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
+from unladen.weigh.records.kinds import KINDS, kind_of
+from unladen.weigh.records.model import Request, ShownImage, Timings, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.visits.joining import join
+from unladen.weigh.visits.visit import layout_shift, timings_of
 
 HOST = "https://site.example/"
 BASE = "https://site.example/"

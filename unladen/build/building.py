@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from unladen.build.files import finished
 from unladen.capture import Capture
 from unladen.memo import Memo
 from unladen.plan import Plan
-from unladen.remedies import REMEDIES, Draft, Journal
+from unladen.remedies import Draft, Journal, remedy_named
+from unladen.remedies.draft import NO_EDITS
 
 
 def build(capture: Capture, plan: Plan, memo: Memo) -> tuple[Capture, Journal]:
@@ -13,8 +15,13 @@ def build(capture: Capture, plan: Plan, memo: Memo) -> tuple[Capture, Journal]:
 
     The same capture and plan give the same bytes; what is costly comes from the memo, or is put there.
     """
-    draft = Draft(capture, memo, plan.images)
+    draft = Draft(capture, memo, plan.images, plan.delivery)
     for change in plan.counting():
-        REMEDIES[change.remedy](change, draft)
-    lighter = draft.finish()
+        remedy = remedy_named(change.remedy)
+        if remedy.allowed_by(plan.delivery):
+            remedy.apply(change, draft)
+        else:
+            for target in change.targets:
+                draft.notice(target, NO_EDITS)
+    lighter = finished(draft)
     return lighter, draft.journal

@@ -51,6 +51,26 @@ class BodyStore:
             self._place(digest, [body])
         return digest
 
+    def take_from(self, other: BodyStore, digest: str) -> None:
+        """Have a body that another store of the same disk holds, without a second copy of it where that can be.
+
+        Raises `KeyError` when the other one has it no more, and `StoreFull`.
+        """
+        target = self.path(digest)
+        target.parent.mkdir(exist_ok=True)
+        try:
+            os.link(other.path(digest), target)
+        except FileExistsError:
+            return
+        except FileNotFoundError:
+            raise KeyError(digest) from None
+        except OSError:  # another disk, or one that knows no links
+            self._place(digest, [other.get(digest)])
+
+    def drop(self, digest: str) -> None:
+        """Let a body go."""
+        self.path(digest).unlink(missing_ok=True)
+
     def put_chunks(self, chunks: Iterable[bytes]) -> tuple[str, int]:
         """Keep a body that arrives in pieces; returns digest and size in bytes; raises `StoreFull`."""
         sha = hashlib.sha256()

@@ -1,77 +1,39 @@
-"""A plan checked page by page; what makes a difference is named and set aside."""
+"""A plan checked page by page; what makes a difference is named and set aside. The plan itself stays as it is."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from itertools import count
-from typing import Any
 
-from unladen.build import Journal, build
+from unladen.build import build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
-from unladen.check.compare import Difference, compare
+from unladen.check.compare import compare
 from unladen.check.culprit import culprits
 from unladen.check.looking import Checker, Look
-from unladen.check.shelf import LookShelf
+from unladen.check.outcomes import ChangeOutcome, Outcomes, Standing, judged
+from unladen.check.pairs import Pair
+from unladen.check.shelf import LookPair, LookShelf
 from unladen.memo import Memo
-from unladen.plan import Change, Plan
+from unladen.plan import Plan
 from unladen.progress import Progress
-from unladen.weigh.browser import Browser
-from unladen.weigh.conditions import Device
+from unladen.remedies import Journal
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import Device
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 6
 
 
-@dataclass(slots=True)
-class Pair:
-    """A page on a device as found and now; `differences` is empty when the check passes.
-
-    `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken.
-    """
-
-    page: str
-    device: str
-    differences: list[Difference]
-    before: str = ""
-    after: str = ""
-
-    @property
-    def passed(self) -> bool:
-        """Whether nothing differs."""
-        return not self.differences
-
-    def as_json(self) -> dict[str, Any]:
-        """Plain values."""
-        return {
-            "page": self.page,
-            "device": self.device,
-            "passed": self.passed,
-            "differences": [difference.as_json() for difference in self.differences],
-            "before": self.before,
-            "after": self.after,
-        }
-
-
-@dataclass(slots=True)
-class SetAside:
-    """A change that was taken out, and the pair that shows why."""
-
-    change: str
-    reason: str
-    pair: Pair
-
-
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Verdict:
-    """The plan that passes, what it makes of the capture, the pairs looked at, and what was set aside on the way."""
+    """What of a plan passes, what that makes of the capture, the pairs looked at, and what was set aside on the way."""
 
-    plan: Plan
+    out: Outcomes
     capture: Capture
     journal: Journal
     pairs: list[Pair]
-    set_aside: list[SetAside] = field(default_factory=list)
 
 
 class Check:
@@ -80,44 +42,44 @@ class Check:
     def __init__(
         self, browser: Browser, capture: Capture, memo: Memo, pages: Sequence[Exchange], devices: Sequence[Device]
     ) -> None:
-        self.browser = browser
         self.checker = Checker(browser)
         self.capture = capture
         self.memo = memo
         self.spots = [(page, device) for page in pages for device in devices]
         self._shelf = LookShelf(memo.root / "looks", memo.store, browser.version)
         self._reference = capture
-        self._dead: dict[tuple[str, str], tuple[Look, Look]] = {}
+        self._dead: dict[tuple[str, str], LookPair] = {}
+        # What came of every set of changes that was asked about, by page, device and ids.
+        self._asked: dict[tuple[str, str, frozenset[str]], Pair] = {}
 
-    def run(self, plan: Plan, progress: Progress) -> Verdict:
-        """Set changes aside until every page looks as before; raises `Cancelled`."""
-        set_aside: list[SetAside] = []
+    def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
+        """Set changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
         self._refer_to(plan)
         pairs: dict[tuple[str, str], Pair] = {}
         waiting = list(self.spots)
         # Comes to an end, since every round takes at least one change out of those that count.
         for turn in count():
-            lighter, journal = build(self.capture, plan, self.memo)
-            blamed: list[SetAside] = []
+            current = plan.without(out.out)
+            lighter, journal = build(self.capture, current, self.memo)
+            blamed: dict[str, ChangeOutcome] = {}
             for page in dict.fromkeys(page for page, _ in waiting):
                 devices = [device for other, device in waiting if other == page]
-                path = site_path(self.capture.base_url, page.url)
-                progress.step("check", waiting.index((page, devices[0])), len(waiting), path)
+                progress.step("check", waiting.index((page, devices[0])), len(waiting), self._path(page))
                 for device, pair in zip(devices, self._pairs(lighter, page, devices), strict=True):
-                    pairs[(page.url, device.name)] = pair
                     if not pair.passed:
-                        already = {entry.change for entry in blamed}
-                        blamed += self._blame(plan, path, page, device, pair, progress, turn, already)
+                        pair = self._blame(current, page, device, pair, progress, turn, blamed)
+                    pairs[(page.url, device.name)] = pair
             if not blamed:
                 break
-            set_aside += blamed
-            reasons = {entry.change: entry.reason for entry in blamed}
-            touched = {page for c in plan.changes if c.id in reasons for page in c.pages}
-            plan = plan.changed(lambda c, r=reasons: replace(c, set_aside=r[c.id]) if c.id in r else c)  # type: ignore[misc]
-            waiting = [spot for spot in self.spots if site_path(self.capture.base_url, spot[0].url) in touched]
+            out = out.with_(blamed.values())
+            touched = {page for change in plan.changes if change.id in blamed for page in change.pages}
+            waiting = [spot for spot in self.spots if self._path(spot[0]) in touched]
         progress.step("check", len(self.spots), len(self.spots))
         ordered = [pairs[(page.url, device.name)] for page, device in self.spots]
-        return Verdict(plan, lighter, journal, ordered, set_aside)
+        return Verdict(out, lighter, journal, ordered)
+
+    def _path(self, page: Exchange) -> str:
+        return site_path(self.capture.base_url, page.url)
 
     def _refer_to(self, plan: Plan) -> None:
         """What the user insists on is part of what all else is compared with."""
@@ -125,67 +87,93 @@ class Check:
         reference = build(self.capture, plan.with_only(wanted), self.memo)[0] if wanted else self.capture
         if reference.exchanges != self._reference.exchanges:
             self._dead.clear()
+            self._asked.clear()
         self._reference = reference
 
     def _pairs(self, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Pair]:
-        path = site_path(self.capture.base_url, page.url)
         found = self._as_found(page, devices)
-        after = self._look(lighter, [(page.url, device) for device in devices])
+        after = self.checker.look_all(lighter, [(page.url, device) for device in devices])
         return [
-            Pair(path, device.name, compare(before, again, now), self._keep(before.picture), self._keep(now.picture))
+            Pair(
+                self._path(page),
+                device.name,
+                compare(before, again, now),
+                self._keep(before.picture),
+                self._keep(now.picture),
+                device.width,
+            )
             for device, (before, again), now in zip(devices, found, after, strict=True)
         ]
 
     def _keep(self, picture: bytes) -> str:
         return self.memo.store.put(picture) if picture else ""
 
-    def _as_found(self, page: Exchange, devices: Sequence[Device]) -> list[tuple[Look, Look]]:
+    def _as_found(self, page: Exchange, devices: Sequence[Device]) -> list[LookPair]:
         """Two looks at the unchanged page for each device, from the shelf where they stand there."""
-        found: dict[str, tuple[Look, Look]] = {}
+        found: dict[str, LookPair] = {}
         for device in devices:
             kept = self._shelf.find(self._reference, page.url, device) or self._dead.get((page.url, device.name))
             if kept:
                 found[device.name] = kept
         new = [device for device in devices if device.name not in found]
-        looks = self._look(self._reference, [(page.url, device) for device in new for _ in range(2)])
+        looks = self.checker.look_all(self._reference, [(page.url, device) for device in new for _ in range(2)])
         for number, device in enumerate(new):
-            pair = (looks[2 * number], looks[2 * number + 1])
-            found[device.name] = pair
-            if not self._shelf.keep(self._reference, page.url, device, pair):
-                self._dead[(page.url, device.name)] = pair
+            found[device.name] = self._note(page, device, looks[2 * number], looks[2 * number + 1])
         return [found[device.name] for device in devices]
 
-    def _look(self, capture: Capture, spots: Sequence[tuple[str, Device]]) -> list[Look]:
-        self.browser.replay.capture = capture
-        return self.checker.look_all(spots)
+    def _note(self, page: Exchange, device: Device, first: Look, second: Look) -> LookPair:
+        pair = (first, second)
+        if not self._shelf.keep(self._reference, page.url, device, pair):
+            self._dead[(page.url, device.name)] = pair
+        return pair
 
     def _blame(
         self,
         plan: Plan,
-        path: str,
         page: Exchange,
         device: Device,
         pair: Pair,
         progress: Progress,
         turn: int,
-        already: set[str],
-    ) -> list[SetAside]:
-        """The changes that make the difference; in the last rounds all that touch the page."""
+        blamed: dict[str, ChangeOutcome],
+    ) -> Pair:
+        """Add the changes that make the difference; in the last rounds all that touch the page. Returns what is left of it."""
+        path = self._path(page)
         counting = plan.counting()
         wanted = [c.id for c in counting if c.insist]
-        suspects = [c for c in counting if path in c.pages and c.id not in already and not c.insist]
+        suspects = [c.id for c in counting if path in c.pages and c.id not in blamed and not c.insist]
         if not suspects:
-            return []
+            return pair
 
-        def fails(changes: list[Change]) -> bool:
-            progress.step("check", 0, 1, f"looking for the cause on {path}, {device.name}")
-            candidate, _ = build(self.capture, plan.with_only([*wanted, *(c.id for c in changes)]), self.memo)
-            return not self._pairs(candidate, page, [device])[0].passed
+        def ask(changes: Sequence[str], *, anew: bool = False) -> Pair:
+            key = (page.url, device.name, frozenset((*wanted, *changes)))
+            if anew or key not in self._asked:
+                progress.step("check", 0, 1, f"looking for the cause on {path}, {device.name}")
+                candidate, _ = build(self.capture, plan.with_only([*wanted, *changes]), self.memo)
+                self._asked[key] = self._pairs(candidate, page, [device])[0]
+            return self._asked[key]
 
         # More looks: a page that is itself again twice was restless, or its cause has just been found.
-        if not fails(suspects) and not fails(suspects):
-            pair.differences.clear()
-            return []
-        guilty = suspects if turn >= _LAST_ROUNDS else culprits(suspects, fails)
+        if ask(suspects).passed and ask(suspects, anew=True).passed:
+            return replace(pair, differences=())
+        if turn >= _LAST_ROUNDS:
+            guilty = suspects
+        else:
+            search = culprits(suspects, lambda changes: not ask(changes).passed)
+            if not search.guilty:
+                return self._restless(page, device, pair, ask([]))
+            guilty = search.guilty
         reason = f"{path} on {device.name}: {pair.differences[0].text}"
-        return [SetAside(change.id, reason, pair) for change in guilty]
+        for change in counting:
+            if change.id in guilty:
+                blamed[change.id] = ChangeOutcome(change.id, Standing.SET_ASIDE, reason, pair, judged(change))
+        return pair
+
+    def _restless(self, page: Exchange, device: Device, pair: Pair, unchanged: Pair) -> Pair:
+        """The unchanged page differs from itself: what it shows of that kind is held against nobody.
+
+        The looks kept of it did not tell, so they are taken anew next time.
+        """
+        self._shelf.forget(self._reference, page.url, device)
+        kinds = {difference.what for difference in unchanged.differences}
+        return replace(pair, differences=tuple(d for d in pair.differences if d.what not in kinds))

@@ -6,39 +6,63 @@ Zeller and Hildebrandt: Simplifying and Isolating Failure-Inducing Input, IEEE T
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import TypeVar
+from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 T = TypeVar("T")
+MOST_ASKED = 80
 
 
-def culprits(changes: Sequence[T], fails: Callable[[list[T]], bool]) -> list[T]:
+@dataclass(frozen=True, slots=True)
+class Blame(Generic[T]):
+    """`guilty` still fails and, if `minimal`, not without any one of them. Empty: the failure is there without any change."""
+
+    guilty: list[T]
+    minimal: bool
+    asked: int
+
+
+class _SpentError(Exception):
+    """The budget is spent."""
+
+
+def culprits(changes: Sequence[T], fails: Callable[[list[T]], bool], budget: int = MOST_ASKED) -> Blame[T]:
     """A part of `changes` that still fails and of which no single one can be left out (1-minimal).
 
-    `fails` must hold for all of them together; it is asked once for each combination.
+    `fails` must hold for all of them together. It is asked first whether nothing at all fails too, and then nobody is to
+    blame; it is asked once for each combination, and no more than `budget` times.
     """
     known: dict[tuple[int, ...], bool] = {}
 
     def bad(positions: list[int]) -> bool:
         key = tuple(positions)
         if key not in known:
+            if len(known) >= budget:
+                raise _SpentError
             known[key] = fails([changes[i] for i in positions])
         return known[key]
 
     current = list(range(len(changes)))
+    if not current or bad([]):
+        return Blame([], True, len(known))
+    minimal = True
     parts = 2
-    while len(current) >= 2:
-        size = -(-len(current) // parts)
-        chunks = [current[i : i + size] for i in range(0, len(current), size)]
-        smaller = next((chunk for chunk in chunks if bad(chunk)), None)
-        if smaller is not None:
-            current, parts = smaller, 2
-            continue
-        rests = ([i for i in current if i not in chunk] for chunk in chunks)
-        smaller = next((rest for rest in rests if len(chunks) > 2 and bad(rest)), None)
-        if smaller is not None:
-            current, parts = smaller, max(parts - 1, 2)
-        elif parts < len(current):
-            parts = min(len(current), parts * 2)
-        else:
-            break
-    return [changes[i] for i in current]
+    try:
+        while len(current) >= 2:
+            size = -(-len(current) // parts)
+            chunks = [current[i : i + size] for i in range(0, len(current), size)]
+            smaller = next((chunk for chunk in chunks if bad(chunk)), None)
+            if smaller is not None:
+                current, parts = smaller, 2
+                continue
+            rests = ([i for i in current if i not in chunk] for chunk in chunks)
+            smaller = next((rest for rest in rests if len(chunks) > 2 and bad(rest)), None)
+            if smaller is not None:
+                current, parts = smaller, max(parts - 1, 2)
+            elif parts < len(current):
+                parts = min(len(current), parts * 2)
+            else:
+                break
+    except _SpentError:
+        minimal = False
+    return Blame([changes[i] for i in current], minimal, len(known))

@@ -6,9 +6,10 @@ import re
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 from unladen.film.probe import FilmInfo, FilmRefused, probe_film, reading, run, written
+from unladen.raster.recode import Recoded
 
 VERSION = 1
 SECONDS = 900  # for one film, all tries together
@@ -31,6 +32,11 @@ class FilmRecipe:
     `width` in px (0: as it is), `similarity` the mean SSIM of all frames to hold; `mute`: without its sound.
     """
 
+    name: ClassVar[str] = "film"
+    version: ClassVar[int] = VERSION
+    seconds: ClassVar[float] = SECONDS
+    memory: ClassVar[int] = 3_000_000_000
+
     format: str = "H264"
     width: int = 0
     similarity: float = 0.95
@@ -38,23 +44,14 @@ class FilmRecipe:
 
     def as_json(self) -> dict[str, Any]:
         """Plain values, the same for the same recipe."""
-        return asdict(self) | {"film": VERSION}
+        return asdict(self)
+
+    def run(self, data: bytes) -> Recoded:
+        """The smaller file; raises `FilmRefused`."""
+        return film(data, self)
 
 
-@dataclass(frozen=True, slots=True)
-class Filmed:
-    """A smaller film, or a picture of one; `quality` is the rate factor, `likeness` the similarity reached."""
-
-    data: bytes
-    format: str
-    width: int
-    height: int
-    quality: int
-    likeness: float
-    encodes: int
-
-
-def film(data: bytes, recipe: FilmRecipe) -> Filmed:
+def film(data: bytes, recipe: FilmRecipe) -> Recoded:
     """The smaller file; raises `FilmRefused` with the reason when there is none."""
     info = probe_film(data)
     width, height = _size(info, recipe.width)
@@ -63,13 +60,13 @@ def film(data: bytes, recipe: FilmRecipe) -> Filmed:
             return _first_picture(info, source, folder / "first.png", width, height)
         tries = 0
 
-        def attempt(factor: int) -> Filmed:
+        def attempt(factor: int) -> Recoded:
             nonlocal tries
             tries += 1
             target = folder / f"out-{factor}.mp4"
             _encode(info, source, target, recipe, width, height, factor)
             likeness = _likeness(info, source, target, width, height)
-            return Filmed(target.read_bytes(), recipe.format, width, height, factor, likeness, tries)
+            return Recoded(target.read_bytes(), recipe.format, width, height, factor, likeness, tries)
 
         made = _coarsest(attempt, _STEPS[recipe.format], recipe.similarity)
     if len(made.data) >= len(data):
@@ -77,7 +74,7 @@ def film(data: bytes, recipe: FilmRecipe) -> Filmed:
     return made
 
 
-def _coarsest(attempt: Callable[[int], Filmed], steps: tuple[int, ...], target: float) -> Filmed:
+def _coarsest(attempt: Callable[[int], Recoded], steps: tuple[int, ...], target: float) -> Recoded:
     """The coarsest step that holds the target, or the finest if none does."""
     made = attempt(steps[_FIRST])
     if made.likeness >= target:
@@ -127,7 +124,7 @@ def _likeness(info: FilmInfo, source: Path, target: Path, width: int, height: in
     return float(found[1]) if found else 0.0
 
 
-def _first_picture(info: FilmInfo, source: Path, target: Path, width: int, height: int) -> Filmed:
+def _first_picture(info: FilmInfo, source: Path, target: Path, width: int, height: int) -> Recoded:
     command = ["ffmpeg", "-v", "error", "-nostdin", *reading(info.demuxer, source), "-map", "0:v:0", "-frames:v", "1"]
     run([*command, "-vf", f"scale={width}:{height}", str(target)], _COMPARE_WITHIN)
-    return Filmed(target.read_bytes(), "PNG", width, height, 0, 1.0, 1)
+    return Recoded(target.read_bytes(), "PNG", width, height, 0, 1.0, 1)

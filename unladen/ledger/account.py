@@ -15,10 +15,11 @@ from typing import Any
 from unladen.capture import Capture
 from unladen.capture.addresses import canonical
 from unladen.errors import UnladenError
-from unladen.plan import PHASES, Plan
-from unladen.remedies import Journal, Stage
-from unladen.weigh.bringers import Causes
-from unladen.weigh.model import Request, WeighIn
+from unladen.plan import Plan
+from unladen.remedies import Journal, order_of
+from unladen.remedies.journal import Offered, Step
+from unladen.weigh.records.bringers import Causes
+from unladen.weigh.records.model import Request, WeighIn
 
 
 class NotComparable(UnladenError):
@@ -63,7 +64,7 @@ class Account:
     def by_remedy(self, plan: Plan) -> dict[str, Saving]:
         """What each kind of remedy saved over all weigh-ins, in the order of the phases."""
         totals: dict[str, Saving] = {}
-        for change in sorted(plan.changes, key=lambda c: PHASES.index(c.remedy)):
+        for change in sorted(plan.changes, key=lambda c: order_of(c.remedy)):
             saved = self.saved_by(change.id)
             if saved != Saving():
                 totals.setdefault(change.remedy, Saving()).add(saved.bytes, saved.requests)
@@ -127,12 +128,12 @@ class _Pairing:
             if not self._same_file(request):
                 gone.append(request)
         # Of two files that became one, the one that stays takes the request, and the other's is spared.
-        for request in sorted(gone, key=lambda r: (self._file(r.url), self.page) in self.journal.spared):
+        for request in sorted(gone, key=lambda r: bool(self.journal.spared_by(self._file(r.url), self.page))):
             self._elsewhere(request)
-        makers = self.journal.makers(self.page)
         for url, rest in self.left.items():
             # One file shown at two sizes may have become two files; a film may be asked for in more parts than before.
-            change = makers.get(url) or (self._toucher(url) if rest and rest[0].kind == "media" else "")
+            change = self.journal.maker_of(url, self.page) if rest else ""
+            change = change or (self._toucher(url) if rest and rest[0].kind == "media" else "")
             sum_ = self._line(change) if change and rest else self.result.unexplained
             for request in rest:
                 sum_.add(-request.transferred, -1)
@@ -156,8 +157,7 @@ class _Pairing:
 
     def _toucher(self, url: str) -> str:
         """The change that decides when or whether this page loads a film, which comes in parts of any size."""
-        key = (url, self.page)
-        return self.journal.spared.get(key) or self.journal.withheld.get(key) or ""
+        return self.journal.spared_by(url, self.page) or self.journal.withheld_by(url, self.page)
 
     def _elsewhere(self, request: Request) -> None:
         url = self._file(request.url)
@@ -168,16 +168,16 @@ class _Pairing:
                 partner = self.left[last].pop(0)
                 self._explain(chains[last], request.transferred - partner.transferred)
                 return
-        put_off = self.journal.spared.get((url, self.page))
-        if put_off is None and (holder := self._withheld_by(request)):
+        put_off = self.journal.spared_by(url, self.page)
+        if not put_off and (holder := self._withheld_by(request)):
             self._line(holder).add(request.transferred, 1)
             return
-        if put_off is None:
+        if not put_off:
             self.result.unexplained.add(request.transferred, 1)
             return
         # The bytes that it had by then belong to the change that put it off, the others to those before.
         chain = list(chains.values())[-1]
-        explained = sum(stage.before_bytes - stage.after_bytes for stage in chain)
+        explained = sum(step.before_bytes - step.after_bytes for step in chain)
         self._explain(chain, explained)
         self._line(put_off).add(request.transferred - explained, 1)
 
@@ -188,14 +188,15 @@ class _Pairing:
         number = next(i for i, other in enumerate(self.causes.requests) if other is request)
         for i in reversed(self.causes.chain(number)):
             url = canonical(self.causes.requests[i].url)
-            if holder := self.journal.withheld.get((url, self.page)):
+            if holder := self.journal.withheld_by(url, self.page):
                 return holder
         return ""
 
-    def _explain(self, stages: list[Stage], difference: int) -> None:
-        for stage in stages:
-            saved = difference if stage.measured else stage.before_bytes - stage.after_bytes
-            self._line(stage.change).add(saved)
+    def _explain(self, steps: Sequence[Step], difference: int) -> None:
+        for step in steps:
+            measured = isinstance(step, Offered) and step.measured
+            saved = difference if measured else step.before_bytes - step.after_bytes
+            self._line(step.change).add(saved)
             difference -= saved
         self.result.unexplained.add(difference)
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from unladen.errors import BadInput
 from unladen.ledger.account import NotComparable
-from unladen.weigh.model import FORMAT
+from unladen.weigh.records.model import FORMAT
 
 COMPARISON_FORMAT = "unladen/comparison/1"
 _SUMS = ("requests", "transferred", "decoded")

@@ -160,3 +160,8 @@ def edit_html(before: str, edits: list[Edit], changed: set[str]) -> str:
         if (tag, depth) != (new_tag, new_depth) or differing - changed:
             raise MarkupBroken(f"<{tag}> would not stay as it is")
     return after
+
+
+def same_elements(before: str, after: str) -> bool:
+    """Whether two texts of a page have the same elements with the same attributes; words and spaces may differ."""
+    return Document(before).shape() == Document(after).shape()

@@ -1,13 +1,26 @@
-"""Changes, their scope and parameters, the keep list, efforts; the plan as a document."""
+"""What is wanted: changes, their scope and parameters, the keep list, efforts; commands that edit them; the document."""
 
-from unladen.plan.choosing import Choice, ImageScope, Proposal, carried_over, proposals, with_choices
-from unladen.plan.document import Keep, Plan
+from unladen.plan.commands import (
+    Adopt,
+    ChooseEmbed,
+    ChooseImages,
+    Command,
+    Pick,
+    Propose,
+    SetKeep,
+    SetPicture,
+    SetScope,
+    SetSettings,
+    Switch,
+    TakeEffort,
+)
+from unladen.plan.document import Keep, Plan, change_as_json
 from unladen.plan.efforts import EFFORTS, Effort
-from unladen.plan.model import PHASES, Change
-from unladen.plan.settings import LIKENESS, ImageSettings
-from unladen.plan.wanted import PICTURES, EmbedChoice, pictures_for, with_embed, with_picture
+from unladen.plan.embed_choices import EmbedChoice
+from unladen.plan.image_choices import ImageChoice, ImageScope, Proposal, choices_for, proposals
 
 __all__ = [
-    "EFFORTS", "LIKENESS", "PHASES", "PICTURES", "Change", "Choice", "Effort", "EmbedChoice", "ImageScope", "ImageSettings", "Keep", "Plan",
-    "Proposal", "carried_over", "pictures_for", "proposals", "with_choices", "with_embed", "with_picture",
+    "EFFORTS", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice", "ImageScope", "Keep", "Pick",
+    "Plan", "Proposal", "Propose", "SetKeep", "SetPicture", "SetScope", "SetSettings", "Switch", "TakeEffort", "change_as_json",
+    "choices_for", "proposals",
 ]  # fmt: skip

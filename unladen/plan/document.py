@@ -1,17 +1,23 @@
-"""The plan as one JSON document, independent of the machine."""
+"""The plan: what is wanted, as one JSON document that is independent of the machine and of what any run found."""
 
 from __future__ import annotations
 
 import fnmatch
-from collections.abc import Callable, Iterable
+from collections import Counter
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from unladen.errors import BadInput
-from unladen.plan.model import PHASES, Change
-from unladen.plan.settings import ImageSettings
+from unladen.plan.efforts import EFFORTS
+from unladen.plan.version1 import FORMAT_1, from_version_1
+from unladen.remedies import Change, Delivery, ImageSettings, order_of, remedy_named
+from unladen.remedies.fields import FieldRefused
 
-FORMAT = "unladen/plan/1"
+FORMAT = "unladen/plan/2"
+MOST_CHANGES = 20_000
+_LONGEST = 4_000  # characters of an id, a path or a pattern
+AnyChange = Change[Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,33 +38,50 @@ class Keep:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """The changes of a site and what it keeps."""
+    """The changes of a site, what it keeps, and what holds for all of them. It holds wishes only."""
 
     effort: str
-    changes: tuple[Change, ...]
+    changes: tuple[AnyChange, ...]
     keep: Keep = Keep()
     images: ImageSettings = field(default_factory=ImageSettings)
+    delivery: Delivery = field(default_factory=Delivery)
 
-    def counting(self) -> list[Change]:
-        """The changes that a build carries out, in the order of the phases, the keep list applied."""
-        kept = (self._spared(change) for change in self.changes if change.counts)
-        return sorted((c for c in kept if c.targets and c.pages), key=lambda c: PHASES.index(c.remedy))
+    def counting(self, without: Collection[str] = ()) -> list[AnyChange]:
+        """The changes that a build carries out, in the order of the remedies, the keep list applied.
 
-    def _spared(self, change: Change) -> Change:
+        `without` are ids of changes that do not count, as a check or an account has found.
+        """
+        order = {name: order_of(name) for name in {change.remedy for change in self.changes}}
+        kept = (self._spared(c) for c in self.changes if c.on and c.id not in without)
+        return sorted((c for c in kept if c.targets and c.pages), key=lambda c: order[c.remedy])
+
+    def _spared(self, change: AnyChange) -> AnyChange:
         if not self.keep.files and not self.keep.pages:
             return change
         targets = tuple(t for t in change.targets if not self.keep.holds_file(t))
         pages = tuple(p for p in change.pages if not self.keep.holds_page(p) and not self.keep.holds_file(p))
         return replace(change, targets=targets, pages=pages)
 
-    def changed(self, edit: Callable[[Change], Change]) -> Plan:
+    def change(self, id: str) -> AnyChange | None:
+        """The change of this id."""
+        return next((change for change in self.changes if change.id == id), None)
+
+    def changed(self, edit: Callable[[AnyChange], AnyChange]) -> Plan:
         """A plan in which every change went through `edit`."""
         return replace(self, changes=tuple(edit(change) for change in self.changes))
 
     def with_only(self, ids: Iterable[str]) -> Plan:
-        """A plan in which of the counting changes only these are on."""
+        """A plan in which of the wanted changes only these are on."""
         wanted = set(ids)
         return self.changed(lambda c: c if c.id in wanted or not c.on else replace(c, on=False))
+
+    def without(self, ids: Collection[str]) -> Plan:
+        """A plan in which these are off."""
+        return self.changed(lambda c: replace(c, on=False) if c.on and c.id in ids else c) if ids else self
+
+    def asks_the_same_as(self, other: Plan) -> bool:
+        """Whether carrying out either comes to the same."""
+        return (self.counting(), self.images, self.delivery) == (other.counting(), other.images, other.delivery)
 
     def as_json(self) -> dict[str, Any]:
         """The published document."""
@@ -67,39 +90,90 @@ class Plan:
             "effort": self.effort,
             "keep": {"files": list(self.keep.files), "pages": list(self.keep.pages)},
             "images": self.images.as_json(),
-            "changes": [change.as_json() for change in self.changes],
+            "delivery": self.delivery.as_json(),
+            "changes": [change_as_json(change) for change in self.changes],
         }
 
     @classmethod
     def from_json(cls, data: Any, name: str = "plan") -> Plan:
-        """Read the published document; raises `BadInput` naming what is wrong with it."""
-        if not isinstance(data, dict) or data.get("format") != FORMAT:
-            raise BadInput(name, f"is not a plan in the format {FORMAT}")
+        """Read the published document, of version 1 or 2; raises `BadInput` naming what is wrong with it."""
+        if not isinstance(data, Mapping) or data.get("format") not in (FORMAT, FORMAT_1):
+            raise BadInput(name, f"is not a plan in the format {FORMAT} or {FORMAT_1}")
         try:
-            keep = data.get("keep", {})
-            changes = tuple(_change(item, name) for item in data["changes"])
-            kept = Keep(_texts(keep.get("files", [])), _texts(keep.get("pages", [])))
-            return cls(str(data["effort"]), changes, kept, ImageSettings.from_json(data.get("images", {})))
+            return cls._read(from_version_1(data) if data["format"] == FORMAT_1 else data, name)
+        except FieldRefused as refused:
+            raise BadInput(name, str(refused)) from None
         except (KeyError, TypeError, AttributeError, ValueError) as error:
-            raise BadInput(name, f"lacks or misuses the field {error}") from error
+            raise BadInput(name, f"lacks or misuses the field {error}") from None
+
+    @classmethod
+    def _read(cls, data: Mapping[str, Any], name: str) -> Plan:
+        effort, items, keep = data["effort"], data["changes"], data.get("keep", {})
+        if effort not in EFFORTS:
+            raise FieldRefused("effort", f"should be one of {', '.join(EFFORTS)}")
+        if not isinstance(items, list) or len(items) > MOST_CHANGES:
+            raise FieldRefused("changes", f"should be a list of at most {MOST_CHANGES:,}")
+        changes = tuple(_change(item, name) for item in items)
+        twice = next((id for id, count in Counter(c.id for c in changes).items() if count > 1), None)
+        if twice is not None:
+            raise BadInput(name, f"has two changes of the id “{twice}”")
+        kept = Keep(texts_of(keep.get("files", []), "keep.files"), texts_of(keep.get("pages", []), "keep.pages"))
+        return cls(effort, changes, kept, _part("images", ImageSettings, data), _part("delivery", Delivery, data))
 
 
-def _texts(value: Any) -> tuple[str, ...]:
-    if not isinstance(value, list) or not all(isinstance(item, str) for item in value):
-        raise ValueError("that should be a list of texts")
+def _part(name: str, cls: Any, data: Mapping[str, Any]) -> Any:
+    try:
+        return cls.from_json(data.get(name, {}))
+    except FieldRefused as refused:
+        raise FieldRefused(f"{name}.{refused.place}", refused.reason) from None
+
+
+def change_as_json(change: AnyChange) -> dict[str, Any]:
+    """Plain values, as in the published plan."""
+    return {
+        "id": change.id,
+        "remedy": change.remedy,
+        "targets": list(change.targets),
+        "pages": list(change.pages),
+        "params": change.params.as_json(),
+        "on": change.on,
+        "insist": change.insist,
+        "chosen": change.chosen,
+    }
+
+
+def texts_of(value: Any, place: str) -> tuple[str, ...]:
+    """A list of texts; raises `FieldRefused`."""
+    if not isinstance(value, list | tuple) or not all(isinstance(v, str) and len(v) <= _LONGEST for v in value):
+        raise FieldRefused(place, f"should be a list of texts of at most {_LONGEST:,} characters")
     return tuple(value)
 
 
-def _change(item: dict[str, Any], name: str) -> Change:
-    if item["remedy"] not in PHASES:
-        raise BadInput(name, f"names the unknown remedy “{item['remedy']}”")
-    return Change(
-        id=str(item["id"]),
-        remedy=item["remedy"],
-        targets=_texts(item["targets"]),
-        pages=_texts(item["pages"]),
-        params=dict(item.get("params", {})),
-        on=bool(item.get("on", True)),
-        set_aside=str(item.get("set_aside", "")),
-        insist=bool(item.get("insist", False)),
-    )
+def _change(item: Any, name: str) -> AnyChange:
+    id = item.get("id") if isinstance(item, Mapping) else None
+    if not isinstance(id, str) or not 0 < len(id) <= _LONGEST:
+        raise FieldRefused("changes", "should be objects with a text for an id")
+    try:
+        remedy = remedy_named(item["remedy"])
+    except KeyError:
+        raise BadInput(name, f"names the unknown remedy “{item.get('remedy')}” in the change “{id}”") from None
+    try:
+        return Change(
+            id=id,
+            remedy=remedy.name,
+            targets=texts_of(item.get("targets"), "targets"),
+            pages=texts_of(item.get("pages"), "pages"),
+            params=remedy.params.from_json(item.get("params", {})),
+            **{
+                flag: _flag(item, flag, usual) for flag, usual in (("on", True), ("insist", False), ("chosen", False))
+            },
+        )
+    except FieldRefused as refused:
+        raise BadInput(name, f"in the change “{id}” {refused}") from None
+
+
+def _flag(item: Mapping[str, Any], name: str, usual: bool) -> bool:
+    value = item.get(name, usual)
+    if not isinstance(value, bool):
+        raise FieldRefused(name, "should be true or false")
+    return value

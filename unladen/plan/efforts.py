@@ -16,10 +16,11 @@ class Effort:
     similarity: float
     density: float
     resizes: bool
+    hint: str
 
 
 EFFORTS = {
-    "gentle": Effort("gentle", 1.0, 0, False),
-    "steady": Effort("steady", 0.97, 2, True),
-    "bold": Effort("bold", 0.95, 0, True),
+    "gentle": Effort("gentle", 1.0, 0, False, "Nothing lossy"),
+    "steady": Effort("steady", 0.97, 2, True, "What nobody will notice"),
+    "bold": Effort("bold", 0.95, 0, True, "All that passes the checks"),
 }

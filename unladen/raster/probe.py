@@ -9,6 +9,8 @@ from dataclasses import dataclass
 
 from PIL import Image, UnidentifiedImageError
 
+from unladen.errors import Refused
+
 Image.MAX_IMAGE_PIXELS = None  # our own limits below are checked before anything is decoded
 
 MAX_PIXELS = 60_000_000
@@ -18,7 +20,7 @@ _TURNED = (5, 6, 7, 8)
 _ORIENTATION = 0x0112
 
 
-class ImageRefused(ValueError):
+class ImageRefused(Refused):
     """The file is left as it is; the text says why, in words for the person at the screen."""
 
 

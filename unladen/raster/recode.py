@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import asdict, dataclass, replace
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from PIL import Image
@@ -37,6 +37,11 @@ class Recipe:
     `copyright`: what the file says about its owner stays in it.
     """
 
+    name: ClassVar[str] = "raster"
+    version: ClassVar[int] = VERSION
+    seconds: ClassVar[float] = 120
+    memory: ClassVar[int] = 3_000_000_000
+
     width: int = 0
     format: str = ""
     similarity: float = 1.0
@@ -47,6 +52,10 @@ class Recipe:
     def as_json(self) -> dict[str, Any]:
         """Plain values, the same for the same recipe."""
         return asdict(self)
+
+    def run(self, data: bytes) -> Recoded:
+        """The smaller file; raises `ImageRefused`."""
+        return recode(data, self)
 
 
 # A picture that stands in for what a frame shows.
@@ -64,6 +73,17 @@ class Recoded:
     quality: int
     likeness: float
     encodes: int = 1
+
+    def facts(self) -> dict[str, Any]:
+        """All but the file."""
+        return {
+            "format": self.format,
+            "width": self.width,
+            "height": self.height,
+            "quality": self.quality,
+            "likeness": round(self.likeness, 4),
+            "encodes": self.encodes,
+        }
 
 
 def recode(data: bytes, recipe: Recipe) -> Recoded:

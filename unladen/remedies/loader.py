@@ -8,9 +8,9 @@ from pathlib import Path
 from unladen.capture import Exchange
 from unladen.markup.edits import Edit
 from unladen.markup.html import Document
-from unladen.plan import Change
-from unladen.remedies.draft import Draft
+from unladen.remedies.draft import AnyChange, Draft
 
+MARGIN = 800  # CSS px from the window at which our script takes something for near
 # Written by hand, since every page pays for it.
 LOADER = (Path(__file__).parent / "loader.js").read_text().replace("\n", "")
 _POLICY = "content-security-policy"
@@ -26,14 +26,14 @@ def may_run_inline(exchange: Exchange, document: Document) -> bool:
     return not any(_STOP.search(policy) and "'unsafe-inline'" not in policy for policy in policies)
 
 
-def add_to_head(change: Change, draft: Draft, page: Exchange, document: Document, text: str, slot: str) -> bool:
+def add_to_head(change: AnyChange, draft: Draft, page: Exchange, document: Document, text: str, slot: str) -> bool:
     """Put a text at the end of a page's head, or of a page that does not say where its head ends."""
     head = next((e for e in document.elements if e.tag == "head" and e.inner_end > e.end), None)
     position = head.inner_end if head else len(document.chars)
     return draft.edit(change, page, Edit(position, position, text, slot=slot, adds=True))
 
 
-def add_loader(change: Change, draft: Draft, page: Exchange, document: Document) -> bool:
+def add_loader(change: AnyChange, draft: Draft, page: Exchange, document: Document) -> bool:
     """Put our script into a page, once however many changes need it; whether it may be there and can run."""
     if not may_run_inline(page, document):
         draft.notice(draft.path(page), "has a policy that keeps a script of ours from running")

@@ -1,7 +1,11 @@
-"""What could go: one module per kind of excess."""
+"""What could go: one module per kind of excess; `surveyors.py` lists them."""
 
-from unladen.survey.evidence import Evidence, ImageUse
-from unladen.survey.finding import Excess, survey
-from unladen.survey.inventory import SiteImage, inventory
+from unladen.survey.evidence import Evidence, ImageUse, SurveyInputs
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.finding import Surveyed, survey
+from unladen.survey.images.inventory import SiteImage, inventory
+from unladen.survey.surveyors import fact_types
 
-__all__ = ["Evidence", "Excess", "ImageUse", "SiteImage", "inventory", "survey"]
+__all__ = [
+    "Evidence", "Excess", "Facts", "ImageUse", "SiteImage", "SurveyInputs", "Surveyed", "fact_types", "inventory", "survey",
+]  # fmt: skip

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from copy import copy
+from dataclasses import dataclass, field, replace
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.markup.site import texts_of
-from unladen.weigh.bringers import Causes, Rule
-from unladen.weigh.conditions import Device
-from unladen.weigh.model import ShownImage, WeighIn
-from unladen.weigh.walk import Walk
+from unladen.weigh.records.bringers import Causes, Rule
+from unladen.weigh.records.conditions import Device
+from unladen.weigh.records.model import ShownImage, WeighIn
+from unladen.weigh.visits.walk import Walk
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +33,11 @@ class ImageUse:
     showings: list[Showing] = field(default_factory=list)
     pages: list[str] = field(default_factory=list)
 
+    @property
+    def name(self) -> str:
+        """The file's name."""
+        return self.path.rsplit("/", 1)[-1]
+
     def loaded_by(self, page: str) -> None:
         """Remember a page that loaded it."""
         if page not in self.pages:
@@ -45,8 +51,21 @@ class ImageUse:
         return table
 
 
+@dataclass(frozen=True, slots=True)
+class SurveyInputs:
+    """All that was seen of a site: weigh-ins, and if there were any, repeat visits, walks, and whose hosts are whose."""
+
+    weigh_ins: Sequence[WeighIn]
+    repeats: Sequence[WeighIn] = ()
+    walks: Sequence[Walk] = ()
+    rules: Sequence[Rule] = ()
+
+
 class Evidence:
-    """Images by use, from weigh-ins of a capture; beside them repeat visits and walks, if there were any."""
+    """Images by use, from weigh-ins of a capture; beside them repeat visits and walks, if there were any.
+
+    Nobody alters it; who knows more makes another of it.
+    """
 
     def __init__(
         self,
@@ -69,6 +88,22 @@ class Evidence:
             self._take(weigh_in)
         self.texts = texts_of(capture)
 
+    @classmethod
+    def of(cls, capture: Capture, inputs: SurveyInputs) -> Evidence:
+        """From all that was seen."""
+        return cls(capture, inputs.weigh_ins, repeats=inputs.repeats, walks=inputs.walks, rules=inputs.rules)
+
+    def merging(self, same: Mapping[str, str]) -> Evidence:
+        """Another one, in which each of these files (URL) is shown by the one that stands for it."""
+        new = copy(self)
+        new.merged = self.merged | dict(same)
+        new.images = {url: use for url, use in self.images.items() if url not in same}
+        for url, other in same.items():
+            kept, gone = new.images[other], self.images[url]
+            pages = list(dict.fromkeys([*kept.pages, *gone.pages]))
+            new.images[other] = replace(kept, showings=[*kept.showings, *gone.showings], pages=pages)
+        return new
+
     def causes(self, weigh_in: WeighIn) -> Causes:
         """Chains and bringers of a weigh-in's requests."""
         return Causes(weigh_in.visit.requests, self.capture.base_url, self.rules)
@@ -80,13 +115,13 @@ class Evidence:
     def view_width(self, showing: Showing) -> float:
         """The width of the window in CSS px as the styles of a showing's page see it."""
         here = (w for w in self.weigh_ins if w.page == showing.page and w.conditions.device == showing.device)
-        return next((w.visit.view_width for w in here if w.visit.view_width), showing.device.width)
+        return next((w.facts.view_width for w in here if w.facts.view_width), showing.device.width)
 
     def widths_on(self, page: str, url: str) -> list[tuple[int, float]]:
         """(window, shown width) in CSS px of an image on a page; empty where one page shows it at several widths."""
         found: list[list[tuple[int, float]]] = []
         for weigh_in in self.weigh_ins:
-            layout = weigh_in.visit.layout
+            layout = weigh_in.facts.layout
             for shown, widths in layout.widths.items() if weigh_in.page == page else ():
                 file = self._file(shown)
                 if self.merged.get(file, file) == url:
@@ -103,7 +138,7 @@ class Evidence:
         for request in weigh_in.visit.requests:
             if request.kind == "images" and request.status == 200 and (use := self._use(request.url)):
                 use.loaded_by(weigh_in.page)
-        for image in weigh_in.visit.images:
+        for image in weigh_in.facts.images:
             if use := self._use(image.url):
                 use.showings.append(Showing(weigh_in.page, weigh_in.conditions.device, image))
                 use.loaded_by(weigh_in.page)
@@ -115,3 +150,8 @@ class Evidence:
         if exchange.url not in self.images:
             self.images[exchange.url] = ImageUse(exchange, site_path(self.capture.base_url, exchange.url))
         return self.images[exchange.url]
+
+
+def places_of(uses: Iterable[ImageUse], pages: Collection[str]) -> list[str]:
+    """Selectors of the elements that show these on these pages, at most twenty."""
+    return sorted({s.image.selector for use in uses for s in use.showings if s.page in pages})[:20]

@@ -1,0 +1,35 @@
+"""The files of a lightened capture, made of what a draft has collected."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from unladen.build.texts import made_text
+from unladen.capture import Capture, Exchange
+from unladen.remedies.draft import Draft
+from unladen.remedies.journal import Edited
+
+
+def finished(draft: Draft) -> Capture:
+    """The lightened capture. What a change wants of a text and the text does not bear is left out, with a notice."""
+    for notice in draft.texts.notices:
+        draft.notice(notice.name, notice.reason)
+    urls = sorted(draft.pending.keys() | draft.transforms.keys())
+    changed = [edited for url in urls if (edited := _edited(draft, url)) is not None]
+    return draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
+
+
+def _edited(draft: Draft, url: str) -> Exchange | None:
+    exchange = draft.capture.exchanges[url]
+    text = draft.texts.text(exchange)
+    pending, transforms = tuple(draft.pending.get(url, ())), tuple(draft.transforms.get(url, ()))
+    if text is None or not (pending or transforms):
+        return None
+    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms)
+    for change, reason in found.refused:
+        draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
+    for change, before, after in found.steps:
+        draft.journal.write(Edited(change, url, before, after))
+    if not found.steps:
+        return None
+    return replace(exchange, digest=draft.capture.store.put(found.body), size=len(found.body))

@@ -1,0 +1,114 @@
+"""What a run found of each change. It is never written into the plan, which holds wishes only."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from typing import Any
+
+from unladen.check.pairs import Pair
+from unladen.errors import BadInput
+from unladen.plan import Plan, change_as_json
+
+
+class Standing(StrEnum):
+    """How a change stands after a run."""
+
+    PASSED = "passed"
+    SET_ASIDE = "set aside"
+    NOTHING = "nothing to gain"
+    KEPT = "kept all the same"
+
+
+_OUT = (Standing.SET_ASIDE, Standing.NOTHING)
+
+
+@dataclass(frozen=True, slots=True)
+class ChangeOutcome:
+    """The standing of one change with its evidence: `reason` in words, and the pair that shows it, if there is one.
+
+    `judged` is the change as it was then, in plain values: of another one this says nothing.
+    """
+
+    change: str
+    standing: Standing
+    reason: str = ""
+    pair: Pair | None = None
+    judged: Mapping[str, Any] = field(default_factory=dict)
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain values, for `from_json`."""
+        return {
+            "change": self.change,
+            "standing": str(self.standing),
+            "reason": self.reason,
+            "pair": self.pair.as_json() if self.pair else None,
+            "judged": dict(self.judged),
+        }
+
+    @classmethod
+    def from_json(cls, data: Any) -> ChangeOutcome:
+        """Raises `BadInput`."""
+        try:
+            pair = Pair.from_json(data["pair"]) if data.get("pair") else None
+            standing = Standing(data["standing"])
+            return cls(str(data["change"]), standing, str(data["reason"]), pair, dict(data.get("judged", {})))
+        except (KeyError, TypeError, ValueError, AttributeError) as error:
+            raise BadInput("outcomes", f"lack or misuse the field {error}") from error
+
+
+@dataclass(frozen=True, slots=True)
+class Outcomes:
+    """The outcomes of a run by change; a change that is not there was not carried out."""
+
+    by_change: Mapping[str, ChangeOutcome] = field(default_factory=dict)
+
+    def with_(self, outcomes: Iterable[ChangeOutcome]) -> Outcomes:
+        """With these besides, or in the place of those known of the same changes."""
+        return Outcomes(dict(self.by_change) | {outcome.change: outcome for outcome in outcomes})
+
+    @property
+    def out(self) -> frozenset[str]:
+        """The changes that do not count: set aside, or with nothing to gain."""
+        return frozenset(id for id, outcome in self.by_change.items() if outcome.standing in _OUT)
+
+    def carried_forward(self, plan: Plan, again: Iterable[str] = ()) -> Outcomes:
+        """What still holds for a plan: the changes that are out and are the same as they were judged.
+
+        What is insisted on and what is to be tried `again` is judged anew.
+        """
+        anew = set(again)
+        kept = {}
+        for change in plan.counting():
+            known = self.by_change.get(change.id)
+            if known is None or change.id in anew or change.insist or known.standing not in _OUT:
+                continue
+            if not known.judged or dict(known.judged) == judged(change):
+                kept[change.id] = replace(known, judged=judged(change))
+        return Outcomes(kept)
+
+    def as_json(self) -> list[dict[str, Any]]:
+        """Plain values, for `from_json`."""
+        return [outcome.as_json() for outcome in self.by_change.values()]
+
+    @classmethod
+    def from_json(cls, data: Any) -> Outcomes:
+        """Raises `BadInput`."""
+        return cls().with_(ChangeOutcome.from_json(entry) for entry in data or ())
+
+
+def judged(change: Any) -> dict[str, Any]:
+    """A change as far as its standing depends on it."""
+    record = change_as_json(change)
+    return {name: record[name] for name in ("remedy", "targets", "pages", "params")}
+
+
+def outcomes_of(plan: Plan, out: Outcomes) -> Outcomes:
+    """The standing of all changes of a plan: those that are out as told, the others passed or kept all the same."""
+    rest = [
+        ChangeOutcome(change.id, Standing.KEPT if change.insist else Standing.PASSED, judged=judged(change))
+        for change in plan.counting()
+        if change.id not in out.by_change
+    ]
+    return Outcomes().with_([*out.by_change.values(), *rest])

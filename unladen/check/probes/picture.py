@@ -1,0 +1,34 @@
+"""How the page looks, tile by tile."""
+
+from __future__ import annotations
+
+from unladen.check.pairs import Difference
+from unladen.check.probes.spec import Observation, Probe, Scene
+from unladen.check.tiles import differing_tiles, read_picture, without
+from unladen.weigh.visits.picture import take_picture
+
+PICTURE = "picture"
+
+
+async def observe(scene: Scene) -> Observation:
+    """A PNG of the page, and the boxes (x, y, width, height in CSS px) of what stands in for something else."""
+    picture = await take_picture(scene.page, scene.device.width, scene.found["height"], "png")
+    return Observation(
+        {"stills": [list(box) for box in scene.found["stills"]]}, {PICTURE: picture} if picture else {}
+    )
+
+
+def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
+    """Tiles that differ. What a still shows is not what the frame showed, so there nothing is compared."""
+    if not all(seen.bodies.get(PICTURE) for seen in (before, again, after)):
+        return []
+    pictures = [read_picture(seen.bodies[PICTURE]) for seen in (before, again, after)]
+    first, second, now = (without(picture, after.values["stills"]) for picture in pictures)
+    tiles, level = differing_tiles(first, second, now)
+    if not tiles:
+        return []
+    many = f"{len(tiles)} parts of the picture differ" if len(tiles) > 1 else "1 part of the picture differs"
+    return [Difference("picture", f"{many}, by up to {level:.0f} of 255", tuple(tiles))]
+
+
+PROBE = Probe("picture", observe, compare)

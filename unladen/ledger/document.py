@@ -1,0 +1,131 @@
+"""The ledger as its published document, and its schema."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from unladen.check import Outcomes, Pair, Standing
+from unladen.errors import Notice
+from unladen.ledger.account import Account
+from unladen.plan import EFFORTS, Plan
+from unladen.plan.version1 import id_now
+from unladen.remedies import name_now, remedies
+from unladen.weigh.records.model import WeighIn
+
+FORMAT = "unladen/ledger/2"
+FORMAT_1 = "unladen/ledger/1"
+NOT_CARRIED_OUT = ""
+
+
+def ledger_document(
+    plan: Plan,
+    outcomes: Outcomes,
+    before: Sequence[WeighIn],
+    after: Sequence[WeighIn],
+    account: Account,
+    pairs: Sequence[Pair],
+    notices: Sequence[Notice],
+) -> dict[str, Any]:
+    """The published document."""
+    standings = [outcome.standing for outcome in outcomes.by_change.values()]
+    return {
+        "format": FORMAT,
+        "effort": plan.effort,
+        "before": [weigh_in.as_json() for weigh_in in before],
+        "after": [weigh_in.as_json() for weigh_in in after],
+        "changes": [_line(change, outcomes, account) for change in plan.changes],
+        "remedies": {name: saving.as_json() for name, saving in account.by_remedy(plan).items()},
+        "lines": account.rows(),
+        "unexplained": account.unexplained.as_json(),
+        "checks": {
+            "pairs": len(pairs),
+            "passed": sum(pair.passed for pair in pairs),
+            "set_aside": standings.count(Standing.SET_ASIDE),
+        },
+        "notices": [{"name": notice.name, "reason": notice.reason} for notice in notices],
+    }
+
+
+def _line(change: Any, outcomes: Outcomes, account: Account) -> dict[str, Any]:
+    outcome = outcomes.by_change.get(change.id)
+    return {
+        "id": change.id,
+        "remedy": change.remedy,
+        "targets": list(change.targets),
+        "on": change.on,
+        "standing": str(outcome.standing) if outcome else NOT_CARRIED_OUT,
+        "reason": outcome.reason if outcome else "",
+        "saved": account.saved_by(change.id).as_json(),
+    }
+
+
+def read_ledger(document: Mapping[str, Any]) -> dict[str, Any]:
+    """A ledger document of version 1 or 2 as one of version 2."""
+    if document.get("format") != FORMAT_1:
+        return dict(document)
+
+    def change(row: Mapping[str, Any]) -> dict[str, Any]:
+        aside = row["set_aside"]
+        standing = Standing.SET_ASIDE if aside else Standing.PASSED if row["on"] else NOT_CARRIED_OUT
+        rest = {name: row[name] for name in ("targets", "on", "saved")}
+        return {
+            "id": id_now(row["id"]),
+            "remedy": name_now(row["remedy"]),
+            **rest,
+            "standing": str(standing),
+            "reason": aside,
+        }
+
+    return {
+        **document,
+        "format": FORMAT,
+        "changes": [change(row) for row in document["changes"]],
+        "remedies": {name_now(name): saved for name, saved in document.get("remedies", {}).items()},
+        "lines": [{**line, "change": id_now(line["change"])} for line in document["lines"]],
+    }
+
+
+def ledger_schema() -> dict[str, Any]:
+    """JSON Schema, draft 2020-12."""
+    names = [remedy.name for remedy in remedies()]
+    count = {"type": "integer"}
+    texts = {"type": "array", "items": {"type": "string"}}
+    saved = {"type": "object", "required": ["bytes", "requests"], "properties": {"bytes": count, "requests": count}}
+    weigh_ins = {"type": "array", "items": {"type": "object", "description": "as in weigh-ins-1.json"}}
+    change = {
+        "id": {"type": "string"},
+        "remedy": {"enum": names},
+        "targets": texts,
+        "on": {"type": "boolean"},
+        "standing": {"enum": [NOT_CARRIED_OUT, *(str(standing) for standing in Standing)]},
+        "reason": {"type": "string"},
+        "saved": saved,
+    }
+    line = {"change": {"type": "string"}, "page": {"type": "string"}, "device": {"type": "string"}}
+    line |= {"bytes": count, "requests": count}
+    checks = {"pairs": count, "passed": count, "set_aside": count}
+    properties = {
+        "format": {"const": FORMAT},
+        "effort": {"enum": list(EFFORTS)},
+        "before": weigh_ins,
+        "after": weigh_ins,
+        "changes": {"type": "array", "items": _all_of(change)},
+        "remedies": {"type": "object", "propertyNames": {"enum": names}, "additionalProperties": saved},
+        "lines": {"type": "array", "items": _all_of(line)},
+        "unexplained": saved,
+        "checks": _all_of(checks),
+        "notices": {
+            "type": "array",
+            "items": _all_of({"name": {"type": "string"}, "reason": {"type": "string"}}),
+        },
+    }
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": FORMAT,
+        **_all_of(properties),
+    }
+
+
+def _all_of(properties: dict[str, Any]) -> dict[str, Any]:
+    return {"type": "object", "required": list(properties), "properties": properties}

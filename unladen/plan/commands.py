@@ -1,0 +1,198 @@
+"""How a plan is edited: small commands, each from one plan to the next. They raise `BadInput` and change nothing then."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+from unladen.errors import BadInput
+from unladen.plan.document import Keep, Plan, texts_of
+from unladen.plan.embed_choices import EmbedChoice, with_embed, with_picture
+from unladen.plan.image_choices import LEAVE, ImageChoice, ImageScope, with_choices, without_images
+from unladen.remedies import Delivery, ImageSettings, remedy_named
+from unladen.remedies.fields import FieldRefused
+
+
+class Command(Protocol):
+    """An edit of a plan."""
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+
+
+def _expect(plan: Plan, ids: tuple[str, ...]) -> None:
+    if unknown := set(ids) - {change.id for change in plan.changes}:
+        raise BadInput("the plan", f"has no change “{min(unknown)}”")
+
+
+@dataclass(frozen=True, slots=True)
+class Switch:
+    """Want these changes or not; `insist`: whatever the check finds."""
+
+    ids: tuple[str, ...]
+    on: bool
+    insist: bool = False
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        _expect(plan, self.ids)
+        ids = set(self.ids)
+        return plan.changed(lambda c: replace(c, on=self.on, insist=self.on and self.insist) if c.id in ids else c)
+
+
+@dataclass(frozen=True, slots=True)
+class Pick:
+    """Of several changes that cure the same excess, want this one and none of the others."""
+
+    id: str
+    others: tuple[str, ...]
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        _expect(plan, (self.id, *self.others))
+        return Switch((self.id,), True).apply(
+            Switch(tuple(i for i in self.others if i != self.id), False).apply(plan)
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class SetScope:
+    """Let a change count on these pages only."""
+
+    id: str
+    pages: tuple[str, ...]
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        _expect(plan, (self.id,))
+        return plan.changed(lambda c: replace(c, pages=self.pages) if c.id == self.id else c)
+
+
+@dataclass(frozen=True, slots=True)
+class SetKeep:
+    """What must never be touched; None leaves the one or the other as it is."""
+
+    files: tuple[str, ...] | None = None
+    pages: tuple[str, ...] | None = None
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        try:
+            files = plan.keep.files if self.files is None else texts_of(self.files, "files")
+            pages = plan.keep.pages if self.pages is None else texts_of(self.pages, "pages")
+        except FieldRefused as refused:
+            raise BadInput("the keep list", str(refused)) from None
+        return replace(plan, keep=Keep(files, pages))
+
+
+@dataclass(frozen=True, slots=True)
+class ChooseImages:
+    """Treat these images, by path, as chosen."""
+
+    choices: Mapping[str, ImageChoice]
+    scope: ImageScope
+    on: bool = True
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        return with_choices(plan, self.choices, self.scope, on=self.on)
+
+
+@dataclass(frozen=True, slots=True)
+class ChooseEmbed:
+    """Treat an embed, by the id of its change, as chosen."""
+
+    id: str
+    choice: EmbedChoice
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        return with_embed(plan, self.id, self.choice)
+
+
+@dataclass(frozen=True, slots=True)
+class SetPicture:
+    """Show the user's own picture, by its digest, for an embed."""
+
+    id: str
+    digest: str
+    width: int
+    height: int
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        return with_picture(plan, self.id, self.digest, self.width, self.height)
+
+
+@dataclass(frozen=True, slots=True)
+class Propose:
+    """Take a new proposal, made under other settings or of a newer copy; what the user decided stays.
+
+    That is what is on and off, what is insisted on, the keep list, and images and embeds of the user's own choice.
+    """
+
+    proposal: Plan
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        states = {change.id: change for change in plan.changes}
+
+        def known(id: str) -> tuple[bool, bool]:
+            old = states.get(id)
+            return (old.on, old.insist) if old else (False, False)
+
+        return _merged(plan, self.proposal, known)
+
+
+@dataclass(frozen=True, slots=True)
+class TakeEffort:
+    """Take the ready-made plan of an effort; choices, the keep list and what is insisted on stay."""
+
+    proposal: Plan
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        insisted = {change.id for change in plan.changes if change.on and change.insist}
+        wanted = {change.id: change.on for change in self.proposal.changes}
+        new = _merged(plan, self.proposal, lambda id: (wanted[id] or id in insisted, id in insisted))
+        here = {change.id for change in new.changes}
+        gone = tuple(c for c in plan.changes if c.on and c.insist and c.id not in here)
+        return replace(new, changes=(*new.changes, *gone))
+
+
+def _merged(old: Plan, new: Plan, state: Callable[[str], tuple[bool, bool]]) -> Plan:
+    """A proposal with the user's own choices in the place of what it proposes for the same files."""
+    chosen = [change for change in old.changes if change.chosen]
+    own = {change.id for change in chosen}
+    decided = {path: ImageChoice(LEAVE) for change in chosen for path in change.targets}
+    fresh = []
+    for change in new.changes:
+        left = without_images(change, decided) if remedy_named(change.remedy).image_role != "beside" else change
+        if left is not None and left.id not in own:
+            on, insist = state(left.id)
+            fresh.append(replace(left, on=on, insist=insist))
+    return replace(new, changes=(*fresh, *chosen), keep=old.keep)
+
+
+@dataclass(frozen=True, slots=True)
+class SetSettings:
+    """How all images are treated and what can be delivered. What is proposed under them comes by `Propose`."""
+
+    images: ImageSettings
+    delivery: Delivery
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        return replace(plan, images=self.images, delivery=self.delivery)
+
+
+@dataclass(frozen=True, slots=True)
+class Adopt:
+    """Take another plan as a whole, such as one from a file."""
+
+    other: Plan
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        return self.other

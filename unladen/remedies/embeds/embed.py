@@ -1,0 +1,45 @@
+"""An embed when it is wanted: a still in its place, or its frame loaded as it comes near, by the frame's own attribute."""
+
+from __future__ import annotations
+
+from unladen.remedies.change import Change
+from unladen.remedies.draft import Draft
+from unladen.remedies.embeds import stills
+from unladen.remedies.embeds.stills import EmbedParams
+from unladen.remedies.journal import Withheld
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[EmbedParams], draft: Draft) -> None:
+    """Treat the targets, which are addresses of frames, on the pages in scope."""
+    if change.params.way == "lazy":
+        put_off(change, draft)
+    else:
+        stills.put_stills(change, draft)
+
+
+def put_off(change: Change[EmbedParams], draft: Draft) -> None:
+    """Let frames load when they come near the window (HTML Standard, 2.5.7 "Lazy loading attributes")."""
+    for path in change.pages:
+        if not (found := draft.page(path)):
+            continue
+        page, document = found
+        for target in change.targets:
+            for frame in stills.frames_of(draft, page, document, target):
+                if "loading" in frame.attrs:
+                    continue  # what is lazy already stays as it is
+                if draft.edit(change, page, document.set_attribute(frame, "loading", "lazy"), "loading"):
+                    draft.journal.write(Withheld(change.id, target, path))
+
+
+REMEDY = Remedy(
+    name="embed",
+    phase="embeds",
+    params=EmbedParams,
+    title="Embeds when wanted",
+    what="A picture with a button stands there until a visitor asks, or the frame loads when near",
+    apply=apply,
+    least_effort="steady",
+    may_edit_pages=True,
+    replaces_embed=True,
+)

@@ -1,0 +1,123 @@
+"""Backgrounds and posters that wait until they come near the window, and slides beneath the first one.
+
+Browsers have no attribute for these. An element of the markup is marked, and a rule takes its background away, or the
+whole image, until our script marks it as near; an image is lazy besides, so that it loads once it shows. Without scripts
+the rule does not count (Media Queries Level 5, 7.1 "scripting").
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from unladen.capture import Exchange
+from unladen.markup.css import background_rule
+from unladen.markup.edits import Edit
+from unladen.markup.html import Document, Element
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.journal import Spared
+from unladen.remedies.loader import add_loader, add_to_head
+from unladen.remedies.spec import Remedy
+
+_RULE = (
+    "<style data-unladen=late>@media (scripting:enabled){[data-late]:not([data-seen]){background-image:none!important}"
+    "img[data-late]:not([data-seen]){display:none!important}}</style>"
+)
+_COMMENT = re.compile(r"/\*.*?\*/", re.S)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UntilParams(Params):
+    """`wait` is `near`, or `act` for what lies beneath something else: it comes once a visitor does anything."""
+
+    wait: str = fields.word("near", "act", default="near")
+
+
+def apply(change: Change[UntilParams], draft: Draft) -> None:
+    """Put off the targets, which are images, on the pages in scope."""
+    for path, image in draft.targets(change):
+        for name in change.pages:
+            found = draft.page(name)
+            if found and not _put_off(change, draft, *found, image):
+                draft.notice(path, f"is shown on {name} by something that cannot wait")
+
+
+def _put_off(change: Change[UntilParams], draft: Draft, page: Exchange, document: Document, image: Exchange) -> bool:
+    elements = elements_behind(draft, page, document, image)
+    if not elements or not add_loader(change, draft, page, document):
+        return False
+    add_to_head(change, draft, page, document, _RULE, "unladen late")
+    wait = change.params.wait
+    for element in elements:
+        draft.edit(change, page, document.set_attribute(element, "data-late", wait), "data-late")
+        if element.tag == "img":
+            draft.edit(change, page, document.set_attribute(element, "loading", "lazy"), "loading")
+        elif element.tag == "video":
+            _keep_poster(change, draft, page, document, element)
+    draft.journal.write(Spared(change.id, image.url, draft.path(page)))
+    return True
+
+
+def _keep_poster(
+    change: Change[UntilParams], draft: Draft, page: Exchange, document: Document, element: Element
+) -> None:
+    """Let our script put the poster in; without scripts it is a background."""
+    link = element.attrs["poster"]
+    draft.edit(change, page, Edit(*element.spans["poster"], ""), "poster")
+    draft.edit(change, page, document.set_attribute(element, "data-picture", link), "data-picture")
+    mark = f"u{element.start}"
+    draft.edit(change, page, document.set_attribute(element, "data-film", mark), "data-film")
+    quoted = link.replace("\\", "%5C").replace('"', "%22").replace("<", "%3C").replace("\n", "")
+    rule = f'[data-film={mark}]{{background:url("{quoted}") center/contain no-repeat}}'
+    style = f"<style data-unladen=late>@media (scripting:none){{{rule}}}</style>"
+    add_to_head(change, draft, page, document, style, f"unladen late {mark}")
+
+
+def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exchange) -> list[Element]:
+    """The elements of a page's markup that show an image in a way that can wait; none if something else shows it too."""
+    path, found = draft.path(page), {}
+    for use in draft.texts.all_uses().get(image.url, []):
+        if path not in draft.texts.pages_of(use.text):
+            continue
+        element = use.reference.element
+        if element is not None and _is_plain(element, use.reference.via):
+            found[element.start] = element
+            continue
+        if use.reference.via != "style":
+            return []
+        if element is not None and element.tag != "style":
+            found[element.start] = element
+            continue
+        text = draft.texts.text(use.text)
+        styles, shift = text.chars if text else "", 0
+        if element is not None:  # the text around the styles is a page
+            styles, shift = styles[element.end : element.inner_end], element.end
+        rule = background_rule(styles, use.reference.start - shift)
+        if rule is None:
+            return []
+        selector = _COMMENT.sub("", styles[rule[0].start : rule[0].open]).strip()
+        if re.search(r"::|:(before|after|first-l)", selector, re.I):
+            return []  # what is made by a style sheet cannot be marked
+        found |= {element.start: element for element in document.matching(selector) if not element.inert}
+    return [element for _, element in sorted(found.items())]
+
+
+def _is_plain(element: Element, via: str) -> bool:
+    """Whether an element names one image for itself alone, and none of its own means to put it off."""
+    if element.inert or "loading" in element.attrs:
+        return False
+    return (element.tag, via) in (("img", "img"), ("video", "poster"))
+
+
+REMEDY = Remedy(
+    name="lazy-backgrounds",
+    phase="lazy",
+    params=UntilParams,
+    title="Backgrounds when near",
+    what="By a small script, as browsers cannot do it by themselves",
+    apply=apply,
+    may_edit_pages=True,
+    formerly="late",
+)

@@ -1,0 +1,42 @@
+"""One file where several have the same content."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.images.replacing import NOWHERE
+from unladen.remedies.spec import Remedy
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MergeParams(Params):
+    """`into`: the path of the file that stays."""
+
+    into: str = fields.text()
+
+
+def apply(change: Change[MergeParams], draft: Draft) -> None:
+    """Let pages ask for the one that stays instead of the targets."""
+    into = change.params.into
+    kept = draft.exchange(into)
+    for path, other in draft.targets(change):
+        if kept is None:
+            draft.notice(into, "is not in the site any more")
+        elif other.digest != kept.digest:
+            draft.notice(path, f"has not the same content as {into} any more")
+        elif not draft.merge(change, kept, other):
+            draft.notice(path, NOWHERE)
+
+
+REMEDY = Remedy(
+    name="merge",
+    phase="images",
+    params=MergeParams,
+    title="One file for all",
+    what="Files that are the same byte for byte",
+    apply=apply,
+    may_edit_pages=True,
+)

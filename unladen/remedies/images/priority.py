@@ -1,0 +1,66 @@
+"""The largest image of the first view comes first.
+
+By `fetchpriority` on the image (HTML Standard, 2.5.9 "Fetch priority attributes"), or by a preload link where a style
+sheet names it, so that the browser would find it late.
+"""
+
+from __future__ import annotations
+
+from unladen.capture import Exchange
+from unladen.markup.html import Document
+from unladen.markup.references import link_to
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.journal import Edited
+from unladen.remedies.loader import add_to_head
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Give the targets, which are images, priority on the pages in scope. Bytes stay the same but for the markup."""
+    for path, image in draft.targets(change):
+        for name in change.pages:
+            found = draft.page(name)
+            if found and not (_raise(change, draft, *found, image) or _preload(change, draft, *found, image)):
+                draft.notice(path, f"is named on {name} in a way that cannot be given priority")
+
+
+def _raise(change: Change[Params], draft: Draft, page: Exchange, document: Document, image: Exchange) -> bool:
+    done = False
+    for use in draft.uses_of(image, {draft.path(page)}):
+        element = use.reference.element
+        if use.text.url != page.url or element is None or element.tag != "img" or element.inert:
+            continue
+        done = True
+        if "fetchpriority" not in element.attrs:
+            edit = document.set_attribute(element, "fetchpriority", "high")
+            draft.edit(change, page, edit, "fetchpriority")
+        if element.attrs.get("loading", "").lower() == "lazy":
+            draft.edit(change, page, document.set_attribute(element, "loading", "eager"), "loading")
+    return done
+
+
+def _preload(change: Change[Params], draft: Draft, page: Exchange, document: Document, image: Exchange) -> bool:
+    path = draft.path(page)
+    uses = [use for use in draft.texts.all_uses().get(image.url, []) if path in draft.texts.pages_of(use.text)]
+    if any(use.reference.via == "preload" for use in uses):
+        return True
+    shown = draft.journal.chains_of(image.url, path)
+    ends = set(shown) - {step.before for chain in shown.values() for step in chain if not isinstance(step, Edited)}
+    if len(ends) != 1 or not all(use.reference.via == "style" for use in uses):
+        return False  # the browser chooses among several, and a link would fetch one more
+    link = link_to(ends.pop(), draft.texts.base(page))
+    text = f'<link data-unladen=first rel=preload as=image fetchpriority=high href="{link}">'
+    return add_to_head(change, draft, page, document, text, "unladen first")
+
+
+REMEDY = Remedy(
+    name="priority",
+    phase="lazy",
+    params=Params,
+    title="First things first",
+    what="The largest picture of the first view does not queue",
+    apply=apply,
+    may_edit_pages=True,
+    steadies=True,
+)

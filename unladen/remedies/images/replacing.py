@@ -1,0 +1,60 @@
+"""What the remedies for images share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from unladen.raster.recode import Recipe
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+
+# How a page may refer to an image for its file to be exchanged; `source` elements state a type and stay as they are.
+ANY_SIZE = {"img", "style", "preload", "data", "named"}
+SAME_SIZE = ANY_SIZE | {"srcset", "poster", "other"}
+NOWHERE = "is named only in a place that cannot be rewritten"
+MOST_WIDTH = 30_000  # px
+
+
+def width(default: Any = 0) -> Any:
+    """A width of a file in px; 0 for as it is."""
+    return fields.whole(0, MOST_WIDTH, default)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coding(Params):
+    """`similarity` to hold (0 to 1; 1 keeps every pixel), or a `quality` (1 to 100) that is taken as it is; 0 for none."""
+
+    similarity: float = fields.share(1.0)
+    quality: int = fields.whole(0, 100, 0)
+
+
+def recipe_of(coding: Coding, draft: Draft, *, width: int, format: str) -> Recipe:
+    """The recipe for a change's parameters."""
+    return Recipe(width, format, coding.similarity, coding.quality, copyright=draft.images.copyright)
+
+
+def exact_recipe(draft: Draft, format: str = "") -> Recipe:
+    """The recipe that keeps every pixel."""
+    return Recipe(0, format, copyright=draft.images.copyright)
+
+
+def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: set[str], in_place: bool) -> None:
+    """Exchange every target for a smaller file made from the one as found, never from one that a change made.
+
+    Where the recipe says nothing of a width, it is the one that an earlier change gave the image.
+    """
+    for path, image in draft.targets(change):
+        for version, pages in draft.versions(change, image).items():
+            kept = recipe.width or version.width
+            outcome = draft.memo.outcome(image.digest, replace(recipe, width=kept))
+            if outcome.refused:
+                draft.notice(path, outcome.refused)
+            elif outcome.size >= version.exchange.size:
+                draft.notice(path, "would not get smaller")
+            elif in_place:
+                if version.exchange.url == image.url:
+                    draft.replace_in_place(replace(change, pages=tuple(sorted(pages))), image, outcome)
+            elif not draft.replace_image(change, image, version, pages, outcome, kept, via):
+                draft.notice(path, NOWHERE)

@@ -1,0 +1,109 @@
+"""Several files for one image, of which the browser takes one: `picture` and `srcset` in pages, `image-set` in styles.
+
+HTML Standard, 4.8.1 "The picture element" and 4.8.4.3 "srcset and sizes"; CSS Images Level 4, 2.4 "image-set()".
+"""
+
+from __future__ import annotations
+
+import html
+from dataclasses import dataclass, field
+
+from unladen.capture import Exchange
+from unladen.markup.css import css_declaration
+from unladen.markup.edits import Edit
+from unladen.markup.html import Element
+from unladen.markup.references import link_to
+from unladen.markup.site import Use
+from unladen.remedies.draft import AnyChange, Draft
+
+_NO_WRAPPING_IN = {"table", "thead", "tbody", "tfoot", "tr", "picture"}
+_BEST_FIRST = ("image/avif", "image/webp")
+
+
+@dataclass(slots=True)
+class Sources:
+    """The `source` elements that go before one `img`: by media type the files with their widths (0: not stated)."""
+
+    sources: dict[str, dict[str, int]] = field(default_factory=dict)
+    sizes: str = ""
+
+    def markup(self, link: str, base: str) -> str:
+        """The text to go before the image."""
+        out = ["<picture>"]
+        for media_type in _BEST_FIRST:
+            if files := self.sources.get(media_type):
+                out.append(f'<source type="{media_type}" srcset="{srcset_of(files, base, link)}"')
+                out.append(f' sizes="{html.escape(self.sizes)}">' if self.sizes and len(files) > 1 else ">")
+        return "".join(out)
+
+
+def srcset_of(files: dict[str, int], base: str, like: str) -> str:
+    """The value of a `srcset` attribute for files by URL with their widths in px, the narrowest first."""
+    ordered = sorted(files.items(), key=lambda item: item[1])
+    if len(ordered) == 1:
+        return html.escape(_link(ordered[0][0], base, like))
+    return html.escape(", ".join(f"{_link(url, base, like)} {width}w" for url, width in ordered))
+
+
+def _link(url: str, base: str, like: str) -> str:
+    return link_to(url, base, like).replace(",", "%2C")  # a comma at its end would part candidates
+
+
+def can_be_wrapped(element: Element | None) -> bool:
+    """Whether a `picture` may go around an element."""
+    if element is None or element.tag != "img" or element.inert or "srcset" in element.attrs:
+        return False
+    return not element.ancestors or (
+        "picture" not in element.ancestors and element.ancestors[0] not in _NO_WRAPPING_IN
+    )
+
+
+def sources_at(draft: Draft, use: Use) -> Sources | None:
+    """What is offered beside the image of a reference so far."""
+    element = use.reference.element
+    return draft.notes.get((use.text.url, element.start)) if element else None
+
+
+def offer_source(
+    change: AnyChange, draft: Draft, use: Use, target: Exchange, width: int = 0, sizes: str = ""
+) -> bool:
+    """Put a `source` for another format before an `img`, with a `picture` around both; whether it may be done."""
+    element = use.reference.element
+    text = draft.texts.text(use.text)
+    if element is None or text is None:
+        return False
+    sources: Sources = draft.notes.setdefault((use.text.url, element.start), Sources())
+    sources.sources.setdefault(target.media_type, {})[target.url] = width
+    sources.sizes = sizes or sources.sizes
+    before = sources.markup(element.attrs.get("src", ""), draft.texts.base(use.text))
+    # Where one image follows another, what closes the first comes before what opens the second.
+    opening = Edit(element.start, element.start, before, slot="picture 2", adds=True)
+    closing = Edit(element.end, element.end, "</picture>", slot="picture 1", adds=True)
+    return draft.edit(change, use.text, opening) and draft.edit(change, use.text, closing)
+
+
+def offer_in_style(change: AnyChange, draft: Draft, use: Use, image: Exchange, target: Exchange) -> bool:
+    """Follow a declaration by one with an `image-set`, for browsers that read it; whether it could be done."""
+    text = draft.texts.text(use.text)
+    if text is None or use.reference.element is not None:
+        return False
+    span = css_declaration(text.chars, use.reference.start)
+    if span is None:
+        return False
+    start, end = span
+    parts: dict[tuple[int, int], str] = draft.notes.setdefault((use.text.url, start), {})
+    raw = text.chars[use.reference.start : use.reference.end]
+    opening = text.chars.rfind("url(", start, use.reference.start)
+    closing = text.chars.find(")", use.reference.end)
+    if opening < 0 or closing < 0 or closing > end or "image-set" in text.chars[start:end].lower():
+        return False
+    new = link_to(target.url, use.text.url, raw)
+    parts[(opening, closing + 1)] = (
+        f'image-set(url("{new}") type("{target.media_type}"),url("{raw}") type("{image.media_type}"))'
+    )
+    copy, position = "", start
+    for (begin, finish), replacement in sorted(parts.items()):
+        copy += text.chars[position:begin] + replacement
+        position = finish
+    copy += text.chars[position:end]
+    return draft.edit(change, use.text, Edit(end, end, ";" + copy, slot="image-set", adds=True))

@@ -1,0 +1,66 @@
+"""A newer format, in the place of the older one, or beside it as a choice of the browser's where the plan wants a fallback."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from unladen.remedies import fields
+from unladen.remedies.change import Change
+from unladen.remedies.draft import Draft
+from unladen.remedies.images.replacing import NOWHERE, SAME_SIZE, Coding, recipe_of, replace_images
+from unladen.remedies.images.sources import can_be_wrapped, offer_in_style, offer_source
+from unladen.remedies.spec import Remedy
+
+_OFFERED = ("WEBP", "AVIF")  # what not every browser reads
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FormatParams(Coding):
+    """`format`: the name of the new one."""
+
+    format: str = fields.word("WEBP", "AVIF", "JPEG", "PNG", default="WEBP")
+
+
+def apply(change: Change[FormatParams], draft: Draft) -> None:
+    """Exchange the file, at the size that an earlier change gave it, or offer another beside it."""
+    format = change.params.format
+    if draft.images.fallback and format in _OFFERED:
+        offer(change, draft, format)
+    else:
+        recipe = recipe_of(change.params, draft, width=0, format=format)
+        replace_images(change, draft, recipe, via=SAME_SIZE, in_place=False)
+
+
+def offer(change: Change[Any], draft: Draft, format: str) -> None:
+    """Offer a smaller file beside each target where the page allows it."""
+    for path, image in draft.targets(change):
+        for version, pages in draft.versions(change, image).items():
+            recipe = recipe_of(change.params, draft, width=version.width, format=format)
+            outcome = draft.memo.outcome(image.digest, recipe)
+            if outcome.refused or outcome.size >= version.exchange.size:
+                draft.notice(path, outcome.refused or "would not get smaller")
+                continue
+            target = draft.new_file(image, outcome, version.width)
+            done = False
+            for use in draft.uses_of(image, pages, {"img", "style"}):
+                if use.reference.via == "style":
+                    done |= offer_in_style(change, draft, use, image, target)
+                elif can_be_wrapped(use.reference.element):
+                    done |= offer_source(change, draft, use, target, outcome.width)
+            if done:
+                draft.offer(change, version.exchange, target, pages)
+            else:
+                draft.notice(path, NOWHERE)
+
+
+REMEDY = Remedy(
+    name="webp",
+    phase="images",
+    params=FormatParams,
+    title="WebP",
+    what="A format that packs better",
+    apply=apply,
+    needs_new_names=True,
+    image_role="file",
+)

@@ -1,0 +1,69 @@
+"""All remedies there are, in the order in which they run. A new one is its module and a line here."""
+
+from __future__ import annotations
+
+from unladen.remedies.embeds import delay_scripts, embed
+from unladen.remedies.films import animations_as_films, film, lazy_films, poster
+from unladen.remedies.images import (
+    avif,
+    exact,
+    inline,
+    lazy_backgrounds,
+    lazy_images,
+    merge,
+    phone,
+    priority,
+    recompress,
+    reserve,
+    shrink,
+    svg,
+    webp,
+    widths,
+)
+from unladen.remedies.spec import Remedy
+
+ALL: tuple[Remedy, ...] = (
+    embed.REMEDY,
+    delay_scripts.REMEDY,
+    animations_as_films.REMEDY,
+    merge.REMEDY,
+    exact.REMEDY,
+    svg.REMEDY,
+    shrink.REMEDY,
+    recompress.REMEDY,
+    webp.REMEDY,
+    avif.REMEDY,
+    widths.REMEDY,
+    phone.REMEDY,
+    inline.REMEDY,
+    reserve.REMEDY,
+    film.REMEDY,
+    poster.REMEDY,
+    lazy_images.REMEDY,
+    lazy_backgrounds.REMEDY,
+    lazy_films.REMEDY,
+    priority.REMEDY,
+)
+
+
+def remedies() -> tuple[Remedy, ...]:
+    """All of them; to be asked when needed rather than kept."""
+    return ALL
+
+
+def remedy_named(name: str) -> Remedy:
+    """The remedy of this name; raises `KeyError`."""
+    for remedy in ALL:
+        if remedy.name == name:
+            return remedy
+    raise KeyError(name)
+
+
+def order_of(name: str) -> int:
+    """Its place in the order; raises `KeyError`."""
+    return ALL.index(remedy_named(name))
+
+
+def name_now(name: str) -> str:
+    """The name of a remedy that a document of version 1 calls so; the same if it has no other."""
+    return next((remedy.name for remedy in ALL if remedy.formerly == name), name)

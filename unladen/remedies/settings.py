@@ -1,0 +1,56 @@
+"""What holds for all changes of a plan: how images are treated, and what the user is able to deliver."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from unladen.remedies import fields
+from unladen.remedies.fields import FieldRefused, Kind, Record
+
+# How alike a smaller file must look, by word: every pixel; no difference side by side; none in use; none that disturbs.
+LIKENESS = {"exact": 1.0, "true": 0.985, "fine": 0.97, "fair": 0.95}
+
+
+def _density() -> Any:
+    def read(value: Any) -> float:
+        if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= 4:
+            raise ValueError("should be a number from 0 to 4")
+        return value
+
+    kind = Kind(read, {"type": "number", "minimum": 0, "maximum": 4})
+    return field(default=0, metadata={"kind": kind})
+
+
+def _width(default: int) -> Any:
+    return fields.whole(100, 16_000, default)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImageSettings(Record):
+    """What the user sets for all images of a site. Widths in px of the file, as starting values of common practice.
+
+    `likeness` is a word of `LIKENESS`, `density` the px kept per CSS px; "" and 0 leave both to the effort.
+    `fallback`: the older format stays for browsers that do not read the new one. `widths`: several sizes of one image.
+    `avif`: a further source where it is much smaller. `copyright`: what files say about their owner stays.
+    """
+
+    likeness: str = fields.word("", *LIKENESS, default="")
+    density: float = _density()
+    content_width: int = _width(1500)
+    background_width: int = _width(2560)
+    phone_width: int = _width(650)
+    fallback: bool = fields.flag()
+    widths: bool = fields.flag(True)
+    avif: bool = fields.flag()
+    copyright: bool = fields.flag()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Delivery(Record):
+    """What the user can put where. `same_names`: files can be exchanged, but get no other name, and no page is edited."""
+
+    same_names: bool = fields.flag()
+
+
+__all__ = ["LIKENESS", "Delivery", "FieldRefused", "ImageSettings"]

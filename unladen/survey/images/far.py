@@ -1,0 +1,79 @@
+"""Images that are loaded at once though they lie far below the first view."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from unladen.remedies import Change, Params
+from unladen.survey.evidence import ImageUse, Showing
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.spec import Context, Found, Surveyor
+
+# Chromium starts a lazy image when it comes within this distance of the window on a fast link (from its source:
+# LazyLoadingDistanceThresholdPx, from memory); nearer ones are loaded all the same, so nothing would be gained.
+_BROWSER_MARGIN = 1250
+_FAR = 0.5  # windows below the first view, so that a taller window does not see it either
+
+
+def far_below(showing: Showing) -> bool:
+    image, height = showing.image, showing.device.height
+    return image.visible and not image.first_view and image.y >= height * (1 + _FAR) and image.x >= 0
+
+
+def _can_wait(use: ImageUse, page: str) -> bool:
+    """Whether every showing on this page is an `img` far below that will not jump when it comes."""
+    here = [s for s in use.showings if s.page == page]
+    return bool(here) and all(
+        s.image.via in ("img", "picture")
+        and s.image.loading != "lazy"
+        and (s.image.reserved or s.image.reservable)
+        and far_below(s)
+        for s in here
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FarFacts(Facts):
+    """How far the nearest lies below the top of its page, in CSS px."""
+
+    about: Literal["far"] = "far"
+    nearest: int
+
+
+def find(context: Context) -> Found:
+    """One excess for each page."""
+    evidence, left = context.evidence, context.left("heavy images")
+    found = []
+    for page in evidence.pages:
+        uses = [use for use in evidence.images.values() if _can_wait(use, page)]
+        gained = [use for use in uses if any(_gains(s) for s in use.showings if s.page == page)]
+        if not gained:
+            continue
+        size = sum(left.get(use.exchange.url, use.exchange.size) for use in gained)
+        change = Change(f"lazy-images:{page}", "lazy-images", tuple(use.path for use in uses), (page,), Params())
+        many = f"{len(gained)} pictures load" if len(gained) > 1 else "A picture loads"
+        found.append(
+            Excess(
+                id=change.id,
+                excess="loaded-early",
+                kind="images",
+                title=f"{many} far below the first view",
+                why="They can wait until a visitor scrolls near them. The next weigh-in measures what that brings.",
+                pages=(page,),
+                bytes=size,
+                of_bytes=size,
+                requests=len(gained),
+                tried=False,
+                facts=FarFacts(nearest=round(min(s.image.y for u in uses for s in u.showings if s.page == page))),
+                changes=(change,),
+            )
+        )
+    return Found(tuple(found))
+
+
+def _gains(showing: Showing) -> bool:
+    return showing.image.y >= showing.device.height + _BROWSER_MARGIN
+
+
+SURVEYOR = Surveyor("far images", find, (FarFacts,), needs=("heavy images",), remedies=("lazy-images",))

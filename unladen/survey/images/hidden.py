@@ -1,0 +1,60 @@
+"""Images of slides and panels that load before anyone sees them."""
+
+from __future__ import annotations
+
+from unladen.remedies import Change, Params
+from unladen.survey.evidence import ImageUse, places_of
+from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.spec import Context, Found, Surveyor
+
+
+def find(context: Context) -> Found:
+    """One excess for the images that the same pages hide, so that no file counts twice."""
+    evidence, left = context.evidence, context.left("heavy images")
+    groups: dict[tuple[str, ...], list[ImageUse]] = {}
+    for use in evidence.images.values():
+        if pages := tuple(page for page in evidence.pages if _hides(use, page)):
+            groups.setdefault(pages, []).append(use)
+    found = []
+    for pages, uses in groups.items():
+        cured = tuple(use.path for use in uses if _can_wait(use, pages))
+        change = Change(f"lazy-images-hidden:{uses[0].path}", "lazy-images", cured, pages, Params())
+        size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
+        many = f"{len(uses)} pictures load" if len(uses) > 1 else "A picture loads"
+        found.append(
+            Excess(
+                id=f"hidden:{uses[0].path}",
+                excess="loaded-unseen",
+                kind="images",
+                title=f"{many} though nothing shows them yet"
+                if len(uses) > 1
+                else f"{many} though nothing shows it yet",
+                why="They stand in slides, panels or menus that are closed when a page opens, on every device weighed.",
+                pages=pages,
+                bytes=size,
+                of_bytes=size,
+                requests=len(uses),
+                tried=False,
+                facts=PlaceFacts(where=places_of(uses, pages)),
+                changes=(change,) if cured else (),
+                advice="Load them when their slide or panel opens: loading=lazy on the images, or the slider's own setting.",
+                files=tuple(use.path for use in uses),
+            )
+        )
+    return Found(tuple(found))
+
+
+def _can_wait(use: ImageUse, pages: tuple[str, ...]) -> bool:
+    """Whether browsers can put an image off by themselves wherever these pages have it."""
+    return all(s.image.via in ("img", "picture") for s in use.showings if s.page in pages) and bool(use.showings)
+
+
+def _hides(use: ImageUse, page: str) -> bool:
+    """Whether a page loads an image at once and shows it nowhere, on any device."""
+    here = [s.image for s in use.showings if s.page == page]
+    return bool(here) and page in use.pages and not any(i.visible or i.covered or i.loading == "lazy" for i in here)
+
+
+SURVEYOR = Surveyor(
+    "hidden images", find, (PlaceFacts,), needs=("heavy images",), remedies=("lazy-images",), advises=True
+)

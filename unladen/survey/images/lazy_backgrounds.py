@@ -1,0 +1,74 @@
+"""What browsers cannot put off by themselves: backgrounds and posters far below, and what lies beneath the first slide."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import product
+
+from unladen.remedies import Change
+from unladen.remedies.images.lazy_backgrounds import UntilParams
+from unladen.remedies.loader import MARGIN
+from unladen.survey.evidence import ImageUse, Showing, places_of
+from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.images.far import far_below
+from unladen.survey.spec import Context, Found, Surveyor
+
+
+def find(context: Context) -> Found:
+    """At most one excess of each sort for each page."""
+    evidence, left = context.evidence, context.left("heavy images")
+    found = []
+    for page, (wait, (counts, where, why)) in product(evidence.pages, _UNSEEN.items()):
+        uses = [use for use in evidence.images.values() if _all_count(use, page, counts)]
+        if not uses:
+            continue
+        size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
+        change = Change(
+            f"lazy-backgrounds-{wait}:{page}",
+            "lazy-backgrounds",
+            tuple(use.path for use in uses),
+            (page,),
+            UntilParams(wait=wait),
+        )
+        sort = "background" if all(s.image.via == "background" for u in uses for s in u.showings) else "picture"
+        many = f"{len(uses)} {sort}s load" if len(uses) > 1 else f"A {sort} loads"
+        found.append(
+            Excess(
+                id=change.id,
+                excess="loaded-early",
+                kind="images",
+                title=f"{many} {where}",
+                why=f"{why} Browsers have no means of their own for this, so a small script of ours does it.",
+                pages=(page,),
+                bytes=size,
+                of_bytes=size,
+                requests=len(uses),
+                tried=False,
+                facts=PlaceFacts(where=places_of(uses, (page,))),
+                changes=(change,),
+            )
+        )
+    return Found(tuple(found))
+
+
+def _all_count(use: ImageUse, page: str, counts: Callable[[Showing], bool]) -> bool:
+    here = [s for s in use.showings if s.page == page]
+    return bool(here) and all(counts(s) for s in here)
+
+
+def _far_background(showing: Showing) -> bool:
+    low = showing.image.y >= showing.device.height + MARGIN
+    return showing.image.via in ("background", "poster") and far_below(showing) and low
+
+
+def _covered(showing: Showing) -> bool:
+    image = showing.image
+    return image.via in ("background", "img") and image.covered and image.loading != "lazy" and not image.by_srcset
+
+
+_UNSEEN: dict[str, tuple[Callable[[Showing], bool], str, str]] = {
+    "near": (_far_background, "far below the first view", "They can wait until a visitor comes near."),
+    "act": (_covered, "beneath what is seen first", "They can wait until a visitor does anything."),
+}
+
+SURVEYOR = Surveyor("far backgrounds", find, (PlaceFacts,), needs=("heavy images",), remedies=("lazy-backgrounds",))

@@ -1,0 +1,87 @@
+"""How many pixels of an image are ever shown."""
+
+from __future__ import annotations
+
+import math
+
+from unladen.plan import Effort
+from unladen.raster.probe import ImageInfo
+from unladen.remedies import ImageSettings
+from unladen.survey.evidence import ImageUse, Showing
+
+# A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).
+_FULL_WIDTH_SHARE, _FULL_WIDTH = 0.95, 1920
+_SAME_SHAPE = 0.0001  # a tenth of a px in a thousand
+
+
+def density_of(effort: Effort, settings: ImageSettings) -> float:
+    """Device px kept per CSS px; 0 for what the weighed devices can show."""
+    return settings.density or effort.density
+
+
+def needed_width(use: ImageUse, effort: Effort, settings: ImageSettings) -> tuple[int, str]:
+    """The width in px that all showings need, or 0 and the reason why it cannot be told."""
+    widest = max((s.device.width for s in use.showings), default=0)
+    images = [s.image for s in use.showings if s.image.via == "img"]
+    if any(not i.free for i in images) and any(i.free and not i.reservable and not i.reserved for i in images):
+        return 0, "gives its box its size in one place and not in another"
+    needed = 0.0
+    for showings in use.places().values():
+        if all(s.image.paint_width <= 0 for s in showings):
+            return 0, "is in the page but was not shown at any size"
+        for showing in showings:
+            if reason := _obstacle(showing):
+                return 0, reason
+            needed = max(needed, _wanted(showing, widest, effort, settings))
+    return math.ceil(needed), "" if needed else "was loaded but not shown"
+
+
+def _obstacle(showing: Showing) -> str:
+    image = showing.image
+    if image.by_srcset:
+        return "is already offered in several sizes"
+    if not image.scalable:
+        return "is shown in a way that depends on its own size"
+    if not image.natural_width:
+        return "could not be decoded by the browser"
+    if image.via == "img" and not image.free and not image.reservable:
+        return "gives its box its size"
+    return ""
+
+
+def _wanted(showing: Showing, widest: float, effort: Effort, settings: ImageSettings) -> float:
+    image = showing.image
+    width = image.paint_width * (density_of(effort, settings) or showing.device.density)
+    full = showing.device.width == widest and image.paint_width >= _FULL_WIDTH_SHARE * widest
+    if full:
+        width = max(width, _FULL_WIDTH)
+    return min(width, cap_of(showing, settings, full=full))
+
+
+def cap_of(showing: Showing, settings: ImageSettings, *, full: bool = False) -> int:
+    """The most px that a showing may have by the user's settings."""
+    if showing.device.mobile and showing.device.width <= 600:
+        return settings.phone_width
+    return settings.background_width if full or showing.image.via != "img" else settings.content_width
+
+
+def even_width(info: ImageInfo, wanted: float, settings: ImageSettings) -> int:
+    """The least width (px) from `wanted` on at which the height comes out nearly whole, so that the shape stays.
+
+    From a cap of the settings the search goes down, since nothing may be wider.
+
+    A shape that is off by a fraction of a pixel moves what stands below by one, and shifts every detail of the picture.
+    """
+    first = min(math.ceil(wanted), info.width)
+    best, least = info.width, 1.0
+    candidates = range(first, min(info.width, math.ceil(first * 1.15) + 8) + 1)
+    if first in (settings.content_width, settings.background_width, settings.phone_width):
+        candidates = range(first, max(1, math.floor(first * 0.94)), -1)
+    for width in candidates:
+        height = info.height * width / info.width
+        error = abs(round(height) - height) / height
+        if error < least:
+            best, least = width, error
+        if error < _SAME_SHAPE:
+            break
+    return best

@@ -1,0 +1,190 @@
+"""One size for all screens: what a narrower file would save on phones, by `srcset` and by media query."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from unladen.capture import Exchange
+from unladen.markup.css import background_rule
+from unladen.memo import Job
+from unladen.raster.recode import Recipe
+from unladen.remedies import Change
+from unladen.remedies.images.phone import PhoneParams
+from unladen.remedies.images.widths import WidthsParams
+from unladen.survey.evidence import Showing
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.images.heavy import Candidate, ImageSurvey
+from unladen.survey.images.needs import cap_of, density_of, even_width
+from unladen.survey.images.sizes import PHONE_WINDOW, Line, capped, chosen, lines_of, sizes_text, width_at
+from unladen.survey.spec import Context, Found, Surveyor
+
+_STEP = 1.35  # between widths; nearer ones differ too little to be worth a file
+_MOST_WIDTHS = 4
+_WORTH = 4_000  # bytes on one device
+_NARROWEST = 120  # px
+_ROUNDING = 1.005  # lengths in `sizes` are rounded up
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SizesFacts(Facts):
+    """An image offered in one size: px as found, bytes of the further files by width in px, and `sizes` by page."""
+
+    about: Literal["sizes"] = "sizes"
+    format: str
+    natural: list[int]
+    files: dict[int, int]
+    sizes: dict[str, str] = field(default_factory=dict)
+
+
+def find(context: Context) -> Found:
+    """Excess of images that a phone gets as large as a desktop."""
+    survey = context.before["heavy images"].notes
+    assert isinstance(survey, ImageSurvey)
+    if not survey.settings.widths or not survey.effort.resizes or survey.similarity >= 1:
+        return Found()
+    wanted = [c for c in survey.candidates if c.info.frames == 1 and c.format in ("JPEG", "PNG", "WEBP")]
+    # Once round to learn which files are to be tried out, all of them at once, and once more with what came of it.
+    jobs: list[Job] = []
+    for candidate in wanted:
+        _widths(survey, candidate, jobs)
+        _background(survey, candidate, jobs)
+    survey.memo.outcomes(jobs, survey.progress, "survey")
+    found = [excess for c in wanted for excess in (_widths(survey, c), _background(survey, c))]
+    return Found(tuple(excess for excess in found if excess))
+
+
+def _phones(survey: ImageSurvey, candidate: Candidate) -> list[Showing]:
+    phones = [s for s in candidate.use.showings if s.device.mobile and s.device.width <= PHONE_WINDOW]
+    return [s for s in phones if survey.evidence.view_width(s) <= PHONE_WINDOW]
+
+
+def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
+    density = min(density_of(survey.effort, survey.settings) or showing.device.density, showing.device.density)
+    return min(showing.image.paint_width * density, cap_of(showing, survey.settings))
+
+
+def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
+    images = [s.image for s in c.use.showings]
+    phones = [s for s in _phones(survey, c) if s.image.paint_width > 0]
+    if not phones or any(i.via != "img" or i.by_srcset or not i.scalable for i in images):
+        return None
+    if any(not i.free and not i.reservable for i in images):
+        return None  # its box would take its size from whatever file came
+    full = c.width or c.info.width
+    need = max(_phone_need(survey, s) for s in phones)
+    if need == survey.settings.phone_width:
+        need /= _ROUNDING  # what is capped is asked for with room to spare
+    widths = list(dict.fromkeys(even_width(c.info, width, survey.settings) for width in steps_between(need, full)))
+    widths = [width for width in widths if width * _STEP <= full]
+    lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
+    sizes = {page: found for page, found in lines.items() if found}
+    if not widths or not sizes:
+        return None
+    files = _try(survey, c, widths, asked)
+    saved = 0
+    for showing in c.use.showings:
+        if showing.page in sizes and files:
+            size = max(1.0, width_at(sizes[showing.page], showing.device.width))
+            taken = chosen([*files, full], size, showing.device.density)
+            saved = max(saved, c.size - files.get(taken, c.size))
+    if saved < _WORTH:
+        return None
+    params = WidthsParams(
+        widths=tuple(sorted(files)),
+        sizes={page: sizes_text(found) for page, found in sorted(sizes.items())},
+        similarity=survey.similarity,
+        reserve=any(not i.free for i in images),
+    )
+    change = Change(f"widths:{c.use.path}", "widths", (c.use.path,), tuple(sorted(sizes)), params)
+    why = f"Files of {', '.join(f'{w:,}' for w in sorted(files))} px beside the one of {full:,} px were tried out."
+    facts = SizesFacts(format=c.format, natural=[c.info.width, c.info.height], files=files, sizes=params.sizes)
+    title = f"{c.name}: one size of {full:,} px for all screens"
+    return _excess(c, change, title, why, saved, facts)
+
+
+def steps_between(need: float, full: int) -> list[int]:
+    """Widths in px from what a phone needs to below `full`, evenly spread and at most four."""
+    low = max(_NARROWEST, math.ceil(need * _ROUNDING))
+    if low * _STEP > full:
+        return []
+    count = min(_MOST_WIDTHS, max(1, round(math.log(full / low) / math.log(1.6))))
+    ratio = (full / low) ** (1 / count)
+    return [math.ceil(low * ratio**i) for i in range(count)]
+
+
+def _lines(survey: ImageSurvey, c: Candidate, page: str, phones: list[Showing]) -> list[Line]:
+    points = survey.evidence.widths_on(page, c.use.exchange.url)
+    lines = lines_of(points)
+    here = [s for s in phones if s.page == page]
+    if not lines or not here:
+        return lines
+    asked = max(width_at(lines, s.device.width) * s.device.density for s in here)
+    needed = max(_phone_need(survey, s) for s in here)
+    # Where less is wanted than the screen could show, a hair less still, or rounding would ask for the next file.
+    return capped(lines, needed / asked * 0.98) if asked > needed else lines
+
+
+def _try(survey: ImageSurvey, c: Candidate, widths: list[int], asked: list[Job] | None) -> dict[int, int]:
+    """Bytes by width of those files that are smaller than the next wider one; none yet when they are only `asked` for."""
+    copyright = survey.settings.copyright
+    jobs = [(c.digest, Recipe(w, c.format, survey.similarity, copyright=copyright)) for w in widths]
+    if asked is not None:
+        asked += jobs
+        return {}
+    outcomes = survey.memo.outcomes(jobs, survey.progress, "survey")
+    files: dict[int, int] = {}
+    limit = c.size
+    for job in reversed(jobs):
+        if not outcomes[job].refused and outcomes[job].size < limit:
+            limit = files[job[1].width] = outcomes[job].size
+    return files
+
+
+def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
+    backgrounds = [s for s in _phones(survey, c) if s.image.via == "background" and s.image.scalable]
+    if not backgrounds or any(s.image.via != "background" or not s.image.scalable for s in c.use.showings):
+        return None
+    uses = survey.evidence.texts.all_uses().get(c.use.exchange.url, [])
+    if not any(_can_follow(survey, use.text, use.reference.start) for use in uses if use.reference.element is None):
+        return None
+    full = c.width or c.info.width
+    width = even_width(c.info, max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)), survey.settings)
+    if width * _STEP > full:
+        return None
+    files = _try(survey, c, [width], asked)
+    if c.size - files.get(width, c.size) < _WORTH:
+        return None
+    params = PhoneParams(width=width, below=PHONE_WINDOW, similarity=survey.similarity)
+    change = Change(f"phone:{c.use.path}", "phone", (c.use.path,), survey.scope, params)
+    why = f"A file of {width:,} px, for windows of up to {PHONE_WINDOW} px, was tried out."
+    facts = SizesFacts(format=c.format, natural=[c.info.width, c.info.height], files=files)
+    title = f"{c.name}: a background as large on phones"
+    saved = c.size - files[width]
+    return _excess(c, change, title, why, saved, facts)
+
+
+def _can_follow(survey: ImageSurvey, text: Exchange, position: int) -> bool:
+    read = survey.evidence.texts.text(text)
+    return read is not None and background_rule(read.chars, position) is not None
+
+
+def _excess(c: Candidate, change: Change[Any], title: str, why: str, saved: int, facts: SizesFacts) -> Excess:
+    return Excess(
+        id=change.id,
+        excess="one-size",
+        kind="images",
+        title=title,
+        why=why,
+        pages=tuple(c.use.pages),
+        bytes=saved,
+        of_bytes=c.size,
+        requests=0,
+        tried=True,
+        facts=facts,
+        changes=(change,),
+    )
+
+
+SURVEYOR = Surveyor("responsive images", find, (SizesFacts,), needs=("heavy images",), remedies=("widths", "phone"))

@@ -1,0 +1,54 @@
+"""Images without reserved space, which push the page about when they come."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from unladen.remedies import Change, Params
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.spec import Context, Found, Surveyor
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UnreservedFacts(Facts):
+    """How many pictures push the page about."""
+
+    about: Literal["unreserved"] = "unreserved"
+    pictures: int
+
+
+def find(context: Context) -> Found:
+    """One excess for each page, with no bytes to gain: the gain is a page that stays put."""
+    evidence, found = context.evidence, []
+    for page in evidence.pages:
+        targets = []
+        for use in evidence.images.values():
+            here = [s.image for s in use.showings if s.page == page and s.image.via == "img"]
+            loose = [image for image in here if not image.reserved]
+            if loose and all(image.reservable and not image.by_srcset for image in loose):
+                targets.append(use.path)
+        if not targets:
+            continue
+        change = Change(f"reserve:{page}", "reserve", tuple(targets), (page,), Params())
+        many = f"{len(targets)} pictures have" if len(targets) > 1 else "A picture has"
+        found.append(
+            Excess(
+                id=change.id,
+                excess="no-space-reserved",
+                kind="documents",
+                title=f"{many} no space reserved",
+                why="The page jumps when they arrive. Width and height were tried in the page and moved nothing.",
+                pages=(page,),
+                bytes=0,
+                of_bytes=0,
+                requests=0,
+                tried=True,
+                facts=UnreservedFacts(pictures=len(targets)),
+                changes=(change,),
+            )
+        )
+    return Found(tuple(found))
+
+
+SURVEYOR = Surveyor("unreserved images", find, (UnreservedFacts,), remedies=("reserve",))

@@ -1,0 +1,94 @@
+"""What a visitor who comes again must load once more, and why."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import Literal
+
+from unladen.survey.evidence import Evidence
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.spec import Context, Found, Surveyor
+from unladen.weigh.link.freshness import asked_again, freshness
+from unladen.weigh.records.conditions import HEADER_BYTES
+from unladen.weigh.records.model import Request
+
+_WORTH = 2_000  # bytes
+_ADVICE = {
+    "its address changes": "Give the file one address that changes only with its content.",
+    "may not be kept": "Let the server allow it to be kept: a lifetime instead of no-store.",
+    "has neither": "Let the server send a lifetime (Cache-Control: max-age) and a validator (ETag).",
+    "has no lifetime": "Let the server send a lifetime (Cache-Control: max-age), a year for files whose address changes with them.",
+    "must be asked": "Give what seldom changes a lifetime, so that nobody asks.",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AgainFacts(Facts):
+    """Why it is asked for again."""
+
+    about: Literal["again"] = "again"
+    reason: str
+
+
+def find(context: Context) -> Found:
+    """One excess for each reason: from repeat visits where they were weighed, else from the headers of recordings."""
+    evidence = context.evidence
+    again: dict[str, dict[str, Request]] = defaultdict(dict)
+    pages: dict[str, list[str]] = defaultdict(list)
+
+    def note(reason: str, page: str, request: Request) -> None:
+        again[reason].setdefault(request.url.partition("?")[0], request)
+        if page not in pages[reason]:
+            pages[reason].append(page)
+
+    weighed = {weigh_in.page for weigh_in in evidence.repeats}
+    for weigh_in in evidence.repeats:
+        first = next((w for w in evidence.weigh_ins if w.page == weigh_in.page), None)
+        for request in weigh_in.visit.requests if first else ():
+            if first and request.kind != "documents" and (reason := asked_again(request, first.visit.requests)):
+                note(reason, weigh_in.page, request)
+    for weigh_in in evidence.weigh_ins:
+        if weigh_in.page in weighed:
+            continue
+        for request in weigh_in.visit.requests:
+            exchange = evidence.capture.lookup(request.url)
+            if exchange is None or not exchange.recorded or request.kind == "documents" or request.status != 200:
+                continue  # the headers of plain files are an assumption of ours
+            if reason := freshness(request.response_headers).reason:
+                note(reason, weigh_in.page, request)
+    return Found(
+        tuple(
+            e
+            for reason, requests in sorted(again.items())
+            if (e := _excess(evidence, reason, requests, pages[reason]))
+        )
+    )
+
+
+def _excess(evidence: Evidence, reason: str, requests: dict[str, Request], pages: list[str]) -> Excess | None:
+    advice = next((text for start, text in _ADVICE.items() if reason.startswith(start)), "")
+    # With a validator only question and answer go again, not the body.
+    asks_only = reason.startswith(("has no lifetime", "must be asked"))
+    size = sum(HEADER_BYTES if asks_only else request.transferred for request in requests.values())
+    if not advice or size < _WORTH:
+        return None
+    return Excess(
+        id=f"again:{reason.partition(':')[0]}",
+        excess="loaded-again",
+        kind=max(requests.values(), key=lambda r: r.transferred).kind,
+        title=f"{len(requests)} {'files' if len(requests) > 1 else 'file'} asked for again at a repeat visit",
+        why=f"Each {reason}. The bytes are those of a repeat visit, not of a first one.",
+        pages=tuple(pages),
+        bytes=size,
+        of_bytes=sum(request.transferred for request in requests.values()),
+        requests=len(requests),
+        tried=bool(evidence.repeats),
+        facts=AgainFacts(reason=reason),
+        advice=advice,
+        visit="repeat",
+        files=tuple(evidence.path(url) for url in requests),
+    )
+
+
+SURVEYOR = Surveyor("repeat visits", find, (AgainFacts,))

@@ -1,0 +1,54 @@
+"""All surveyors, in the order in which they are asked. A new one is its module and a line here."""
+
+from __future__ import annotations
+
+from unladen.survey.code import unused
+from unladen.survey.embeds import frames, third_parties, widgets
+from unladen.survey.excess import Facts
+from unladen.survey.films import animations
+from unladen.survey.films import heavy as heavy_films
+from unladen.survey.fonts import heavy as heavy_fonts
+from unladen.survey.images import (
+    far,
+    heavy,
+    hidden,
+    late_hero,
+    lazy_backgrounds,
+    responsive,
+    same_files,
+    tiny,
+    unreserved,
+)
+from unladen.survey.pages import repeats, structure
+from unladen.survey.spec import Surveyor
+
+SURVEYORS: tuple[Surveyor, ...] = (
+    same_files.SURVEYOR,
+    heavy.SURVEYOR,
+    responsive.SURVEYOR,
+    tiny.SURVEYOR,
+    far.SURVEYOR,
+    lazy_backgrounds.SURVEYOR,
+    late_hero.SURVEYOR,
+    unreserved.SURVEYOR,
+    animations.SURVEYOR,
+    heavy_films.SURVEYOR,
+    frames.SURVEYOR,
+    widgets.SURVEYOR,
+    hidden.SURVEYOR,
+    third_parties.SURVEYOR,
+    heavy_fonts.SURVEYOR,
+    unused.SURVEYOR,
+    repeats.SURVEYOR,
+    structure.SURVEYOR,
+)
+
+
+def surveyors() -> tuple[Surveyor, ...]:
+    """All of them; to be asked when needed rather than kept."""
+    return SURVEYORS
+
+
+def fact_types() -> tuple[type[Facts], ...]:
+    """The facts that excess may come with."""
+    return tuple(dict.fromkeys(facts for surveyor in SURVEYORS for facts in surveyor.facts))

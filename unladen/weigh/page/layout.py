@@ -1,0 +1,51 @@
+"""How wide images are shown in windows of many widths, from the narrowest phone to a large screen."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections import Counter
+from typing import Any
+
+from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Page
+
+from unladen.inpage import in_page
+from unladen.weigh.records.model import Layout
+
+_SCRIPT = in_page("layout")
+# Windows that are common (common practice, no source); those at which the page's own styles change come to them.
+USUAL_WIDTHS = (320, 412, 600, 768, 1024, 1280, 1600, 1920, 2560)
+_MOST_POINTS = 6
+_WORTH_OFFERING = 500  # px; of a narrower file no narrower ones are made
+_SETTLED = "() => new Promise(done => requestAnimationFrame(done))"
+_WITHIN = 8.0  # s, for all
+
+
+async def measure_layout(page: Page, height: int) -> Layout:
+    """Measure a loaded page, whose window is left as it came out; what has not answered in time is missing."""
+    found = Layout()
+    with contextlib.suppress(PlaywrightError, TimeoutError):
+        await asyncio.wait_for(_measure(page, height, found), _WITHIN)
+    kept = len(found.windows)
+    found.widths = {url: [round(w, 2) for w in widths] for url, widths in found.widths.items() if len(widths) == kept}
+    return found
+
+
+async def _measure(page: Page, height: int, found: Layout) -> None:
+    first = await page.evaluate(_SCRIPT)
+    if first["widest"] < _WORTH_OFFERING:
+        return
+    counted = Counter(point for point in first["points"] if USUAL_WIDTHS[0] < point < USUAL_WIDTHS[-1])
+    points = sorted(point for point, _ in counted.most_common(_MOST_POINTS))
+    for window in sorted({*USUAL_WIDTHS, *points, *(point - 1 for point in points)}):
+        await page.set_viewport_size({"width": window, "height": height})
+        await page.evaluate(_SETTLED)
+        shown: dict[str, Any] = await page.evaluate(_SCRIPT)
+        before = len(found.windows)
+        for url, width in shown["widths"].items():
+            found.widths.setdefault(url, [0.0] * before).append(width)
+        found.mixed = sorted({*found.mixed, *shown["mixed"]})
+        found.windows.append(window)
+        for widths in found.widths.values():
+            widths += [0.0] * (len(found.windows) - len(widths))

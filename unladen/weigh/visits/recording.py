@@ -1,0 +1,184 @@
+"""A site recorded from its own address: the browser visits live pages, and what they were answered becomes a capture."""
+
+from __future__ import annotations
+
+import contextlib
+from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass
+from http import HTTPStatus
+from urllib.parse import urldefrag, urljoin, urlsplit
+
+from playwright.async_api import Error as PlaywrightError
+
+from unladen.capture import BodyStore, Capture
+from unladen.capture.addresses import canonical
+from unladen.capture.mediatypes import is_page
+from unladen.capture.recorded import Response, capture_of_responses
+from unladen.errors import BadInput
+from unladen.progress import Progress
+from unladen.replay.live import LiveServer
+from unladen.replay.upstream import Allowed, Limits
+from unladen.weigh.chromium.browser import Browser, target_of
+from unladen.weigh.chromium.protocol import ProtocolClosed
+from unladen.weigh.chromium.recorder import Recorder
+from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Device
+from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, QUIET, SCROLL, Watch, ask, load
+
+MOST_PAGES, MOST_DEPTH = 50, 5
+_LINKS = "() => [...document.querySelectorAll('a[href]')].map((a) => a.href).slice(0, 2000)"
+_REDIRECTS = (301, 302, 303, 307, 308)
+
+
+@dataclass(frozen=True, slots=True)
+class Visiting:
+    """How far a recording goes: links followed to this depth, pages, bytes of all bodies, seconds for one answer."""
+
+    depth: int = 0
+    pages: int = 1
+    total: int = 300_000_000
+    seconds: float = 30.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.depth <= MOST_DEPTH or not 1 <= self.pages <= MOST_PAGES:
+            raise BadInput("visit", f"follows links 0 to {MOST_DEPTH} deep, over 1 to {MOST_PAGES} pages")
+
+
+def address_from(text: str) -> str:
+    """The address as a browser would take it; raises `BadInput` for what is not http or https."""
+    text = text.strip()
+    if "://" not in text:
+        text = "https://" + text
+    try:
+        parts = urlsplit(text)
+        valid = parts.scheme in ("http", "https") and bool(parts.hostname) and (parts.port or 80) < 65_536
+    except ValueError:
+        valid = False
+    if not valid:
+        raise BadInput(text[:200], "is no address of a web page; only http and https are visited")
+    if parts.username or parts.password:
+        raise BadInput(parts.hostname or "", "is given with a password; addresses with one are not visited")
+    return canonical(text)
+
+
+def record_site(
+    address: str,
+    store: BodyStore,
+    progress: Progress,
+    visiting: Visiting | None = None,
+    allowed: Allowed | None = None,
+    devices: Sequence[str] = USUAL_DEVICES,
+) -> Capture:
+    """A capture of a live page and those it links to on the same site, third parties and all.
+
+    Raises `BadInput` when the first page cannot be had, `BrowserMissing` and `Cancelled`.
+    """
+    visiting = visiting or Visiting()
+    start = address_from(address)
+    limits = Limits(seconds=visiting.seconds)
+    server = LiveServer(start, store, allowed or Allowed(), limits, visiting.total)
+    with server, Browser(server) as browser:
+        waiting, known, pages = deque([(start, 0)]), {start}, list[str]()
+        while waiting and len(pages) < visiting.pages:
+            url, depth = waiting.popleft()
+            progress.step("record", len(pages), visiting.pages, url)
+            first = not pages
+            final, links = _visit_all(browser, server, url, [DEVICES[name] for name in devices], strict=first)
+            if not final or final in pages:
+                continue
+            if first:
+                start = final
+            pages.append(final)
+            known.add(final)
+            for link in links if depth < visiting.depth else ():
+                target = _same_site(link, start)
+                if target and target not in known:
+                    known.add(target)
+                    waiting.append((target, depth + 1))
+        responses = list(server.responses.values())
+        notices = list(server.notices)
+    progress.step("record", len(pages), len(pages))
+    return capture_of_responses(address, responses, store, notices, pages)
+
+
+def _same_site(link: str, start: str) -> str | None:
+    try:
+        url = canonical(urldefrag(link).url)
+    except ValueError:
+        return None
+    parts, home = urlsplit(url), urlsplit(start)
+    return url if (parts.scheme, parts.netloc) == (home.scheme, home.netloc) else None
+
+
+def _visit_all(
+    browser: Browser, server: LiveServer, url: str, devices: Sequence[Device], *, strict: bool
+) -> tuple[str, list[str]]:
+    """Where the page is in the end, and its links; nothing for a page that is none (an error when `strict`)."""
+    final, links = "", list[str]()
+    for device in devices:
+        trouble, found = browser.run(_visit_live(browser, server, url, device))
+        links += found
+        try:
+            final = _final(server, url, trouble)
+        except BadInput:
+            if strict:
+                raise
+            return "", []
+    return final, links
+
+
+def _final(server: LiveServer, url: str, trouble: list[str]) -> str:
+    """The address of the document after its redirects; raises `BadInput` when there is none."""
+    seen: list[str] = []
+    here: str | None = url
+    answers = {canonical(address): response for (address, _), response in server.responses.items()}
+    while here is not None and here not in seen and len(seen) < 25:
+        seen.append(here)
+        problem = next((reason for address, reason in server.problems.items() if canonical(address) == here), "")
+        response = answers.get(here)
+        if response is None:
+            raise BadInput(url, problem or (trouble[0] if trouble else "gave no answer"))
+        if response.status not in _REDIRECTS:
+            _expect_page(url, response)
+            return here
+        here = _location(response)
+    raise BadInput(url, "redirects in a circle")
+
+
+def _location(response: Response) -> str | None:
+    location = dict(response.headers).get("location", "")
+    return canonical(urljoin(response.url, location)) if location else None
+
+
+def _expect_page(url: str, response: Response) -> None:
+    headers = dict(response.headers)
+    if response.status == 401:
+        raise BadInput(url, "asks for a login; pages behind one are not visited")
+    if response.status != 200:
+        phrase = HTTPStatus(response.status).phrase if response.status in set(HTTPStatus) else "an unknown status"
+        raise BadInput(url, f"answers with {response.status} {phrase}")
+    media_type = headers.get("content-type", "text/html").partition(";")[0].strip().lower()
+    if headers.get("content-disposition", "").lower().startswith("attachment") or not is_page(media_type):
+        raise BadInput(url, f"offers a file to download ({media_type}), not a page")
+
+
+async def _visit_live(browser: Browser, server: LiveServer, url: str, device: Device) -> tuple[list[str], list[str]]:
+    """What went wrong on a visit with a scroll to the end, and the links of the page."""
+    context, page = await browser.open(device)
+    recorder = Recorder(browser.protocol)
+    watch = Watch(page)
+    links: list[str] = []
+    server.asked_for = lambda address: canonical(address) in {canonical(entry.url) for entry in list(recorder.seen)}
+    try:
+        await recorder.attach(await target_of(page))
+        if await load(page, recorder, watch, url):
+            await ask(page, SCROLL, 20)
+            await recorder.idle(QUIET, LIMIT / 2, MOST_NAVIGATIONS)
+            links = await ask(page, _LINKS) or []
+    except (PlaywrightError, ProtocolClosed) as error:
+        watch.errors.append(str(error).splitlines()[0][:200])
+    finally:
+        recorder.detach()
+        with contextlib.suppress(PlaywrightError, ProtocolClosed):
+            await context.close()
+    return watch.errors, links
