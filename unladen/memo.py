@@ -250,7 +250,7 @@ class Memo:
             if held <= self.limit:
                 return 0
             gone = 0
-            for _, size, path, digest in rows:
+            for _, size, path, digest in rows[:-1]:  # never the latest, which somebody is about to use
                 if held - gone <= self.limit * _ROOM:
                     break
                 path.unlink(missing_ok=True)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import asdict
 from typing import Any
 from urllib.parse import urlsplit
 
-from server.api.present import held_keys, weigh_in
-from server.api.schemas import (
+from server.api.present import weigh_in
+from server.api.schemas.walking import Pickable, StepOut, UsedText, UseFile, UseMap, WalkOut
+from server.api.schemas.weighing import (
     BroughtOut,
     Comparison,
     FontOut,
@@ -16,18 +16,12 @@ from server.api.schemas import (
     HistoryRow,
     LargestOut,
     Owner,
-    Pickable,
     RequestOut,
-    StepOut,
     StructureOut,
-    UsedText,
-    UseFile,
-    UseMap,
-    WalkOut,
     WeighInDetail,
 )
 from server.previews.labels import file_address
-from server.sites import storage
+from server.sites import runs, storage
 from server.sites.models import Site, StoredWeighIn
 from unladen.capture import Capture
 from unladen.capture.addresses import site_path
@@ -36,7 +30,7 @@ from unladen.survey.code.usage import text_of, use_of_files
 from unladen.weigh.link.freshness import asked_again, freshness
 from unladen.weigh.page.coverage import union
 from unladen.weigh.page.fonts import fonts_of
-from unladen.weigh.records.bringers import SITE, Causes, rules_from
+from unladen.weigh.records.bringers import Causes, brought_by, rules_from
 from unladen.weigh.records.conditions import HEADER_BYTES
 from unladen.weigh.records.model import Request, WeighIn
 
@@ -53,16 +47,16 @@ def detail(site: Site, row: StoredWeighIn) -> WeighInDetail:
     """All of one weigh-in."""
     found = WeighIn.from_record(row.record)
     capture = capture_for(site, row)
-    visit = found.visit
-    causes = Causes([*visit.requests, *visit.scrolled], capture.base_url, rules_from(site.rules))
+    visit, facts = found.visit, found.facts
+    causes = Causes([*visit.requests, *facts.scrolled], capture.base_url, rules_from(site.rules))
     first = _first_visit(site, row) if found.conditions.visit == "repeat" else None
     rows = [_request(causes, i, len(visit.requests), visit.timings.load, first) for i in range(len(causes.requests))]
-    fonts = fonts_of(capture, [*visit.requests, *visit.scrolled], visit.structure)
+    fonts = fonts_of(capture, [*visit.requests, *facts.scrolled], facts.structure)
     timings = visit.timings
     return WeighInDetail(
-        weigh_in=weigh_in(row, held_keys(site)),
+        weigh_in=weigh_in(row, runs.held_keys(site)),
         requests=rows,
-        brought=_brought(causes, len(visit.requests)),
+        brought=[BroughtOut(**asdict(row)) for row in brought_by(causes, len(visit.requests))],
         own_hosts=sorted({_host(r.url) for r in causes.requests if causes.is_own(r.url)}),
         marks={
             "first paint": timings.first_paint,
@@ -72,7 +66,7 @@ def detail(site: Site, row: StoredWeighIn) -> WeighInDetail:
         },
         largest=_largest(found, causes.requests),
         fonts=[FontOut(**asdict(font)) for font in fonts],
-        structure=StructureOut(**{k: v for k, v in asdict(visit.structure).items() if k != "fonts"}),
+        structure=StructureOut(**{k: v for k, v in asdict(facts.structure).items() if k != "fonts"}),
     )
 
 
@@ -108,24 +102,6 @@ def _request(causes: Causes, i: int, loaded: int, load: float, first: list[Reque
     )
 
 
-def _brought(causes: Causes, loaded: int) -> list[BroughtOut]:
-    table: dict[tuple[str, str], list[Request]] = defaultdict(list)
-    for request, bringer in zip(causes.requests[:loaded], causes.bringers, strict=False):
-        if not request.cached:
-            table[(bringer.kind, bringer.name)].append(request)
-    rows = [
-        BroughtOut(
-            kind=kind,
-            name=name,
-            requests=len(requests),
-            transferred=sum(r.transferred for r in requests),
-            hosts=sorted({_host(r.url) for r in requests}),
-        )
-        for (kind, name), requests in table.items()
-    ]
-    return sorted(rows, key=lambda row: (row.kind != SITE, -row.transferred))
-
-
 def _largest(found: WeighIn, requests: Any) -> LargestOut | None:
     largest = found.visit.largest
     if not largest.selector and not largest.url:
@@ -136,8 +112,8 @@ def _largest(found: WeighIn, requests: Any) -> LargestOut | None:
 
 def headers(site: Site, row: StoredWeighIn, position: int) -> HeadersOut | None:
     """The header fields of a request by its position, and where its file can be seen; None when there is none."""
-    visit = WeighIn.from_record(row.record).visit
-    requests = [*visit.requests, *visit.scrolled]
+    found = WeighIn.from_record(row.record)
+    requests = [*found.visit.requests, *found.facts.scrolled]
     if not 0 <= position < len(requests):
         return None
     request = requests[position]
@@ -151,7 +127,7 @@ def headers(site: Site, row: StoredWeighIn, position: int) -> HeadersOut | None:
 
 def history(site: Site, page: str) -> list[HistoryRow]:
     """All weigh-ins of a page, the oldest first."""
-    held = held_keys(site)
+    held = runs.held_keys(site)
     rows = []
     for row in site.weigh_ins.filter(page=page).defer("record"):
         document = row.summary["weigh_in"]

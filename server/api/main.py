@@ -12,9 +12,10 @@ from ninja import NinjaAPI, Router
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import APIKeyCookie, SessionAuth
 
-from server.api import embeds, images, sites, weighing
-from server.api.schemas import Credentials, Problem, Session
+from server.api import images, plans, sites, weighing
+from server.api.schemas.common import Credentials, Problem, Session
 from server.sites.jobs import Busy
+from server.sites.plans import NoPlan, Stale
 from unladen.errors import UnladenError
 
 api = NinjaAPI(title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None)
@@ -64,9 +65,9 @@ def sign_out(request: HttpRequest) -> Session:
 
 api.add_router("session", session)
 api.add_router("", sites.router)
+api.add_router("", plans.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
-api.add_router("", embeds.router)
 
 
 def _problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:
@@ -88,6 +89,12 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
 @api.exception_handler(UnladenError)
 def _bad_input(request: HttpRequest, error: UnladenError) -> HttpResponse:
     return _problem(request, 422, str(error))
+
+
+@api.exception_handler(NoPlan)
+@api.exception_handler(Stale)
+def _conflict(request: HttpRequest, error: UnladenError) -> HttpResponse:
+    return _problem(request, 409, str(error))
 
 
 @api.exception_handler(OSError)

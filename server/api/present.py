@@ -3,30 +3,25 @@
 from __future__ import annotations
 
 from typing import Any
+from uuid import UUID
 
-from server.api.schemas import (
-    Bench,
-    ChangeOut,
-    EmbedOut,
-    ExcessOut,
-    JobOut,
-    NoticeOut,
-    PairOut,
-    Picture,
-    ResultOut,
-    RuleOut,
-    SiteOut,
-    Spot,
-    WeighInOut,
-)
+from server.api.schemas.common import JobOut, NoticeOut
+from server.api.schemas.findings import ExcessOut, Findings
+from server.api.schemas.plans import ChangeOut, EmbedOut, OutcomeOut, PlanOut, RunOut, RunRow, VersionOut
+from server.api.schemas.sites import SiteDetail, SiteOut
+from server.api.schemas.weighing import Picture, ShownOut, WeighInOut, WeighInsOut
 from server.previews.labels import preview_address
-from server.sites import storage
-from server.sites.models import Job, Site, StoredWeighIn
-from unladen.plan import PICTURES, Plan, pictures_for
+from server.sites import plans, runs, storage
+from server.sites.models import Job, Run, Site, StoredWeighIn
+from unladen.ledger import read_ledger
+from unladen.remedies import Change
+from unladen.remedies.embeds.delay_scripts import DelayParams
+from unladen.remedies.embeds.stills import PICTURES, EmbedParams, Shown
 from unladen.weigh.records.conditions import device_named
+from unladen.weigh.records.current import Kept, current
 
 
-def _latest_job(site: Site) -> JobOut | None:
+def latest_job(site: Site) -> JobOut | None:
     """The job that runs, or the last one if it did not end well; one that is done has nothing to say."""
     latest = next(iter(site.jobs.all()), None)
     if latest is None or latest.state in (Job.State.DONE, Job.State.CANCELLED):
@@ -39,143 +34,90 @@ def weigh_in(row: StoredWeighIn, held: set[str]) -> WeighInOut:
     return WeighInOut(id=row.pk, held=str(row.pk) in held, **row.summary["weigh_in"])
 
 
-def _weights(found: Site) -> tuple[int | None, int | None]:
-    """Bytes of all weigh-ins of the baseline, and of those of the result."""
-
-    def weight(document: dict[str, Any] | None) -> int | None:
-        if not document:
-            return None
-        rows = found.weigh_ins.filter(pk__in=document["weigh_ins"]).values_list(
-            "summary__weigh_in__transferred", flat=True
-        )
-        return sum(rows)
-
-    return weight(found.baseline), weight(found.result)
+def _weight(found: Site, keys: list[str]) -> int:
+    rows = found.weigh_ins.filter(pk__in=keys)
+    return sum(rows.values_list("summary__weigh_in__transferred", flat=True))
 
 
-def current(found: Site, side: str) -> list[StoredWeighIn]:
-    """For every page and conditions the weigh-in that is shown: the one held, else a pinned one, else the latest."""
-    held = held_keys(found)
-    rows: dict[tuple[str, str], StoredWeighIn] = {}
-    for row in found.weigh_ins.filter(side=side).defer("record"):
-        known = rows.get((row.page, row.conditions))
-        if known is None or _rank(row, held) >= _rank(known, held):
-            rows[(row.page, row.conditions)] = row
-    order = (found.baseline or {}).get("weigh_ins", [])
-    pages = {str(row.pk): i for i, row in enumerate(rows.values())}
-    return sorted(
-        rows.values(), key=lambda r: order.index(str(r.pk)) if str(r.pk) in order else len(order) + pages[str(r.pk)]
-    )
-
-
-def _rank(row: StoredWeighIn, held: set[str]) -> tuple[bool, bool]:
-    return str(row.pk) in held, row.pinned
-
-
-def held_keys(found: Site) -> set[str]:
-    """The weigh-ins that the baseline or the result stands on."""
-    return {key for document in (found.baseline, found.result) if document for key in document["weigh_ins"]}
+def kept(row: StoredWeighIn, held: set[str]) -> Kept:
+    """A weigh-in as far as it matters to which of them counts."""
+    return Kept(str(row.pk), row.page, row.conditions, row.pinned, str(row.pk) in held)
 
 
 def site(found: Site) -> SiteOut:
     """A row of the list."""
-    before, after = _weights(found)
     return SiteOut(
         id=found.pk,
         name=found.name,
         created=found.created,
-        files=len(found.index["exchanges"]),
+        files=found.files,  # type: ignore[attr-defined]
         pages=len(storage.capture_of(found).pages()),
-        before=before,
-        after=after,
-        job=_latest_job(found),
+        before=_weight(found, found.baseline["weigh_ins"]) if found.baseline else None,
+        after=_weight(found, found.run.weighed["after"]) if found.run else None,
+        job=latest_job(found),
     )
 
 
-def bench(found: Site) -> Bench:
-    """The bench of a site."""
-    rows = current(found, StoredWeighIn.Side.FOUND)
-    held = held_keys(found)
-    baseline = found.baseline or {"excess": [], "notices": [], "taken": None, "left_out": 0}
-    plan = found.plan or {"effort": "steady", "changes": [], "keep": {"files": []}}
-    notices = baseline["notices"] or [{"name": name, "reason": reason} for name, reason in found.index["notices"]]
-    return Bench(
+def detail(found: Site) -> SiteDetail:
+    """The site itself."""
+    baseline = found.baseline or {"weigh_ins": [], "notices": [], "taken": None}
+    pages = dict(found.weigh_ins.filter(pk__in=baseline["weigh_ins"]).values_list("pk", "page"))
+    # Before the first weigh-in there is only what reading the site left out.
+    notices = baseline["notices"]
+    if not notices and not found.baseline:
+        notices = [{"name": name, "reason": reason} for name, reason in found.index["notices"]]
+    return SiteDetail(
         id=found.pk,
         name=found.name,
         created=found.created,
-        files=len(found.index["exchanges"]),
-        notices=[NoticeOut(**notice) for notice in notices],
-        pages=list(dict.fromkeys(row.page for row in rows if str(row.pk) in held)),
+        files=found.files,  # type: ignore[attr-defined]
+        pages=list(dict.fromkeys(pages[UUID(key)] for key in baseline["weigh_ins"])),
         pages_left_out=baseline.get("left_out", 0),
         taken=baseline["taken"],
-        effort=plan["effort"],
         allowance=found.allowance,
-        weigh_ins=[weigh_in(row, held) for row in rows],
-        pictures=[_picture(row) for row in rows if row.summary["weigh_in"]["visit"] == "first"],
-        excess=[ExcessOut(**excess) for excess in baseline["excess"]],
-        changes=_changes(plan, found.result),
-        keep_files=plan["keep"]["files"],
-        rules=[RuleOut(**rule) for rule in found.rules],
+        notices=[NoticeOut(**notice) for notice in notices],
+        rules=found.rules,
         walked=found.walks.count(),
-        plan_differs=_differs(plan, found.result),
-        result=_result(found),
-        job=_latest_job(found),
         preview_found=preview_address(found, "found"),
-        preview_now=preview_address(found, "now") if found.result else "",
+        preview_now=preview_address(found, "now") if found.run_id else "",
     )
 
 
-def _changes(plan: dict[str, Any], result: dict[str, Any] | None) -> list[ChangeOut]:
-    saved = {line["id"]: line["saved"] for line in result["ledger"]["changes"]} if result else {}
-    return [ChangeOut(**change, saved=saved.get(change["id"]), embed=_embed(change)) for change in plan["changes"]]
+def findings(found: Site) -> Findings:
+    """What could go."""
+    baseline = found.baseline or {"excess": []}
+    excess = [ExcessOut(**row) for row in baseline["excess"]]
+    return Findings(excess=excess, surveyed=baseline.get("surveyed"))
 
 
-def _embed(change: dict[str, Any]) -> EmbedOut | None:
-    if change["remedy"] not in ("embed", "hold"):
-        return None
-    params = change["params"]
-    params = params | {"way": params.get("wait", "act")} if change["remedy"] == "hold" else params
-    texts = {name: str(params.get(name, "")) for name in ("kind", "way", "title", "start")}
-    sorts = [sort for sort in PICTURES if pictures_for(params, sort)]
-    below = int(params.get("below") or 0)
-    return EmbedOut(**texts, below=below, picture=str(params.get("picture", "seen")), pictures=sorts)
-
-
-def _differs(plan: dict[str, Any], result: dict[str, Any] | None) -> bool:
-    """Whether the plan as it stands is another than the one carried out."""
-    if not plan["changes"]:
-        return bool(result and result.get("plan"))
-    counting = [change.as_json() for change in Plan.from_json(plan).counting()]
-    return counting != (result.get("plan", []) if result else [])
-
-
-def _result(found: Site) -> ResultOut | None:
-    result = found.result
-    if not result:
-        return None
-    ledger = result["ledger"]
-    return ResultOut(
-        effort=ledger["effort"],
-        weigh_ins=[weigh_in(row, set(result["weigh_ins"])) for row in _now(found)],
-        lines=ledger["lines"],
-        unexplained=ledger["unexplained"],
-        checks=ledger["checks"],
-        pairs=[PairOut(**pair) for pair in result["pairs"]],
-        evidence=[PairOut(**pair) for pair in result["evidence"]],
-        notices=ledger["notices"],
-        archive_bytes=result["archive_bytes"],
-        changed_bytes=result.get("changed_bytes", 0),
-        changed=result.get("changed", []),
-        remedies=ledger.get("remedies", {}),
-        taken=result["taken"],
+def weigh_ins(found: Site) -> WeighInsOut:
+    """The weigh-ins that count."""
+    held = runs.held_keys(found)
+    order = (found.baseline or {}).get("weigh_ins", [])
+    rows = _current(found, StoredWeighIn.Side.FOUND, set(order), order)
+    return WeighInsOut(
+        found=[weigh_in(row, set(order)) for row in rows],
+        now=_now(found, found.run) if found.run else [],
+        pictures=[_picture(row) for row in rows if row.summary["weigh_in"]["visit"] == "first" and held],
     )
 
 
-def _now(found: Site) -> list[StoredWeighIn]:
-    """Weigh-ins of the latest result only: what an earlier plan weighed is history."""
-    rows = found.weigh_ins.in_bulk(found.result["weigh_ins"])
-    since = min((row.taken for row in rows.values()), default=None)
-    return [row for row in current(found, StoredWeighIn.Side.NOW) if since and row.taken >= since]
+def _current(found: Site, side: str, held: set[str], order: list[str], since: Any = None) -> list[StoredWeighIn]:
+    rows = found.weigh_ins.filter(side=side).defer("record")
+    rows = rows.filter(taken__gte=since) if since else rows
+    by_key = {str(row.pk): row for row in rows}
+    return [by_key[key] for key in current([kept(row, held) for row in by_key.values()], order)]
+
+
+def _now(found: Site, run: Run) -> list[WeighInOut]:
+    """Weigh-ins of the run that is shown: what another one weighed is history."""
+    after = set(run.weighed["after"])
+    own = found.weigh_ins.in_bulk(run.weighed["after"])
+    since = min((row.taken for row in own.values()), default=None)
+    later = found.runs.filter(made__gt=run.made).values_list("weighed", flat=True)
+    others = {key for weighed in later for key in weighed["after"]}
+    rows = _current(found, StoredWeighIn.Side.NOW, after, [], since) if since else []
+    return [weigh_in(row, after) for row in rows if str(row.pk) not in others]
 
 
 def _picture(row: StoredWeighIn) -> Picture:
@@ -185,14 +127,128 @@ def _picture(row: StoredWeighIn) -> Picture:
         name=row.summary["picture"],
         width=device_named(row.device).width,
         height=row.summary["height"],
-        spots=[Spot(**spot) for spot in row.summary["spots"]],
+        shown=[ShownOut(**place) for place in row.summary["spots"]],
     )
+
+
+def plan(found: Site) -> PlanOut:
+    """The plan as it stands."""
+    head = plans.head_of(found)
+    wanted = plans.plan_of(head)
+    return PlanOut(
+        version=head.pk,
+        name=head.name,
+        effort=wanted.effort,  # type: ignore[arg-type]
+        keep_files=list(wanted.keep.files),
+        keep_pages=list(wanted.keep.pages),
+        changes=[_change(change) for change in wanted.changes],
+        differs=runs.differs(wanted, found.run),
+        undo=plans.before(found),
+        redo=plans.after(found),
+    )
+
+
+def _change(change: Change[Any]) -> ChangeOut:
+    return ChangeOut(
+        id=change.id,
+        remedy=change.remedy,  # type: ignore[arg-type]
+        targets=list(change.targets),
+        pages=list(change.pages),
+        on=change.on,
+        insist=change.insist,
+        chosen=change.chosen,
+        embed=_embed(change.params) if isinstance(change.params, Shown) else None,
+    )
+
+
+def _embed(params: Shown) -> EmbedOut:
+    way = params.wait if isinstance(params, DelayParams) else getattr(params, "way", "leave")
+    own = params if isinstance(params, EmbedParams) else EmbedParams()
+    return EmbedOut(
+        kind=params.kind,
+        way=way,  # type: ignore[arg-type]
+        title=params.title,
+        start=own.start,
+        picture=params.picture,  # type: ignore[arg-type]
+        pictures=[sort for sort in PICTURES if params.pictures_of(sort)],  # type: ignore[misc]
+        below=own.below,
+    )
+
+
+def versions(found: Site) -> list[VersionOut]:
+    """All versions of the plan, the latest first."""
+    carried_out = runs.version_ids(found)
+    return [
+        VersionOut(
+            id=row.pk,
+            parent=row.parent_id,
+            name=row.name,
+            made=row.made,
+            on=sum(bool(change.get("on", True)) for change in row.document["changes"]),
+            head=row.pk == found.head_id,
+            run=row.pk in carried_out,
+        )
+        for row in found.versions.order_by("-made", "-id")
+    ]
+
+
+def run(row: Run) -> RunOut:
+    """A run with its proof."""
+    ledger = read_ledger(row.ledger)
+    lines = {line["id"]: line for line in ledger["changes"]}
+    nothing = {"bytes": 0, "requests": 0}
+
+    def outcome(entry: dict[str, Any]) -> OutcomeOut:
+        line = lines.get(entry["change"], {"remedy": None, "targets": [], "saved": nothing})
+        told = {name: line[name] for name in ("remedy", "targets", "saved")}
+        return OutcomeOut(**{name: entry[name] for name in ("change", "standing", "reason", "pair")}, **told)
+
+    return RunOut(
+        id=row.pk,
+        version=row.version_id,
+        outcomes=[outcome(entry) for entry in row.evidence["outcomes"]],
+        pairs=row.evidence["pairs"],
+        changed=row.evidence["changed"],
+        archive_bytes=row.archive["bytes"],
+        changed_bytes=row.archive["changed_bytes"],
+        made=row.made,
+        **{name: ledger[name] for name in ("effort", "lines", "unexplained", "checks", "notices", "remedies")},
+    )
+
+
+def run_rows(found: Site) -> list[RunRow]:
+    """The history of runs, the latest first."""
+    rows = []
+    for row in found.runs.select_related("version").defer("index", "evidence"):
+        ledger = read_ledger(row.ledger)
+        sums = {
+            f"{what}{side}": sum(weighed[key] for weighed in ledger[side.strip("_")])
+            for what, key in (("", "transferred"), ("requests", "requests"))
+            for side in ("_before", "_after")
+        }
+        rows.append(
+            RunRow(
+                id=row.pk,
+                version=row.version_id,
+                name=row.version.name,
+                made=row.made,
+                before=sums["_before"],
+                after=sums["_after"],
+                requests_before=sums["requests_before"],
+                requests_after=sums["requests_after"],
+                changes=sum(line["saved"] != {"bytes": 0, "requests": 0} for line in ledger["changes"]),
+                set_aside=ledger["checks"]["set_aside"],
+                shown=row.pk == found.run_id,
+                outdated=row.state == Run.State.OUTDATED,
+            )
+        )
+    return rows
 
 
 def picture_names(found: Site) -> set[str]:
     """The names of all pictures that may be asked for."""
     names = set(found.weigh_ins.values_list("summary__picture", flat=True))
-    if found.result:
-        pairs = [*found.result["pairs"], *found.result["evidence"]]
-        names |= {pair[side] for pair in pairs for side in ("before", "after")}
+    for evidence in found.runs.values_list("evidence", flat=True):
+        shown = [entry["pair"] for entry in evidence["outcomes"] if entry["pair"]]
+        names |= {pair[side] for pair in [*evidence["pairs"], *shown] for side in ("before", "after")}
     return names - {""}

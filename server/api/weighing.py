@@ -12,26 +12,25 @@ from django.shortcuts import get_object_or_404
 from ninja import Router
 from ninja.errors import HttpError
 
-from server.api import details
-from server.api.schemas import (
+from server.api import details, present
+from server.api.reading import ERRORS, READ, file, site_of, slug_of, unchanged
+from server.api.schemas.common import JobOut
+from server.api.schemas.walking import UsedText, UseMap, WalkIn, WalkOrdersIn
+from server.api.schemas.weighing import (
     Comparison,
     HeadersOut,
     HistoryRow,
-    JobOut,
     RulesIn,
-    UsedText,
-    UseMap,
-    WalkIn,
-    WalkOrdersIn,
     WeighInDetail,
     WeighInEdit,
+    WeighInsOut,
     WeighMoreIn,
 )
-from server.api.sites import ERRORS, site_of, slug_of
-from server.sites import jobs
+from server.sites import jobs, runs
 from server.sites.models import Job, Site, StoredWeighIn
 from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.conditions import Conditions, device_named, link_named
+from unladen.weigh.records.current import with_pinned
 from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.walk import orders_from
@@ -71,7 +70,17 @@ def weigh_more(request: HttpRequest, site_id: UUID, body: WeighMoreIn) -> Job:
     return jobs.start(site, Job.Kind.WEIGH_MORE, body.dict() | {"pages": _pages(site, body.pages)})
 
 
-@router.get("sites/{site_id}/weigh-ins", response={200: list[HistoryRow], **ERRORS})
+@router.get("sites/{site_id}/weigh-ins", response={200: WeighInsOut, **READ})
+def weigh_ins(request: HttpRequest, response: HttpResponse, site_id: UUID) -> WeighInsOut | tuple[int, None]:
+    """The weigh-ins that count, as found and now, with pictures of the pages."""
+    site = site_of(request, site_id)
+    rows = list(site.weigh_ins.values_list("pk", "pinned", "name"))
+    if unchanged(request, response, rows, (site.baseline or {}).get("weigh_ins"), site.run_id):
+        return 304, None
+    return present.weigh_ins(site)
+
+
+@router.get("sites/{site_id}/history", response={200: list[HistoryRow], **ERRORS})
 def history(request: HttpRequest, site_id: UUID, page: str) -> list[HistoryRow]:
     """All weigh-ins of a page, the oldest first."""
     return details.history(site_of(request, site_id), page)
@@ -87,20 +96,21 @@ def weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> WeighInD
 @router.patch("sites/{site_id}/weigh-ins/{weigh_in_id}", response={200: list[HistoryRow], **ERRORS})
 def edit_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, body: WeighInEdit) -> list[HistoryRow]:
     """Name a weigh-in, pin it as the baseline of its conditions, or let it go again."""
-    site = site_of(request, site_id)
-    row = _row(site, weigh_in_id)
-    if body.name is not None:
-        row.name = body.name.strip()
-    if body.pinned is not None and body.pinned != row.pinned:
-        jobs.expect_idle(site)  # work under way writes the baseline, too
-        if not body.pinned and str(row.pk) in details.held_keys(site):
-            raise HttpError(
-                409, "The ledger stands on this weigh-in; pin another one of the same conditions instead."
-            )
-        row.pinned = body.pinned
-        if row.pinned and row.side == StoredWeighIn.Side.FOUND:
-            _make_baseline(site, row)
-    row.save(update_fields=["name", "pinned"])
+    with transaction.atomic():
+        site = site_of(request, site_id)
+        row = _row(site, weigh_in_id)
+        if body.name is not None:
+            row.name = body.name.strip()
+        if body.pinned is not None and body.pinned != row.pinned:
+            jobs.expect_idle(site)  # work under way writes the baseline, too
+            if not body.pinned and str(row.pk) in runs.held_keys(site):
+                raise HttpError(
+                    409, "The ledger stands on this weigh-in; pin another one of the same conditions instead."
+                )
+            row.pinned = body.pinned
+            if row.pinned and row.side == StoredWeighIn.Side.FOUND:
+                _make_baseline(site, row)
+        row.save(update_fields=["name", "pinned"])
     return details.history(site, row.page)
 
 
@@ -109,12 +119,8 @@ def _make_baseline(site: Site, row: StoredWeighIn) -> None:
     if not site.baseline:
         return
     rows = site.weigh_ins.in_bulk(site.baseline["weigh_ins"])
-    keys = [
-        str(row.pk) if (old.page, old.conditions) == (row.page, row.conditions) else key
-        for key in site.baseline["weigh_ins"]
-        for old in [rows[UUID(key)]]
-    ]
-    site.baseline["weigh_ins"] = keys
+    baseline = [present.kept(rows[UUID(key)], set()) for key in site.baseline["weigh_ins"]]
+    site.baseline["weigh_ins"] = with_pinned(baseline, present.kept(row, set()))
     site.save(update_fields=["baseline"])
 
 
@@ -123,7 +129,7 @@ def delete_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> H
     """Delete a weigh-in that is not pinned and that nothing stands on."""
     site = site_of(request, site_id)
     row = _row(site, weigh_in_id)
-    if row.pinned or str(row.pk) in details.held_keys(site):
+    if row.pinned or str(row.pk) in runs.held_keys(site):
         raise HttpError(409, "A pinned weigh-in, or one that the ledger stands on, is not deleted.")
     row.delete()
     return HttpResponse(status=204)
@@ -145,7 +151,7 @@ def har(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     site = site_of(request, site_id)
     row = _row(site, weigh_in_id)
     document = har_of(details.capture_for(site, row), [WeighIn.from_record(row.record)])
-    return _file(json.dumps(document, indent=1), "application/json", f"{_name(site, row)}.har")
+    return file(json.dumps(document, indent=1), "application/json", f"{_name(site, row)}.har")
 
 
 @router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/requests.csv", response=ERRORS)
@@ -154,18 +160,12 @@ def csv(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     site = site_of(request, site_id)
     row = _row(site, weigh_in_id)
     text = csv_of(details.capture_for(site, row), [WeighIn.from_record(row.record)], rules_from(site.rules))
-    return _file(text, "text/csv", f"{_name(site, row)}.csv")
+    return file(text, "text/csv", f"{_name(site, row)}.csv")
 
 
 def _name(site: Site, row: StoredWeighIn) -> str:
     page = row.page.strip("/").replace("/", "-").rpartition(".")[0] or "page"
     return f"{slug_of(site)}-{''.join(c for c in page if c.isalnum() or c in '-_')[:60]}-{row.device}"
-
-
-def _file(text: str, media_type: str, name: str) -> HttpResponse:
-    return HttpResponse(
-        text, content_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
 
 
 @router.get("sites/{site_id}/compare", response={200: Comparison, **ERRORS})
@@ -200,12 +200,13 @@ def walk(request: HttpRequest, site_id: UUID, body: WalkIn) -> Job:
 @router.put("sites/{site_id}/walk", response={200: WalkOrdersIn, **ERRORS})
 def order_walk(request: HttpRequest, site_id: UUID, body: WalkOrdersIn) -> WalkOrdersIn:
     """Set the steps of one's own for a page, and those that are switched off; the next walk follows them."""
-    site = site_of(request, site_id)
-    _pages(site, [body.page])
     wanted: dict[str, Any] = {"own": [step.dict() for step in body.own], "off": body.off}
     orders_from(wanted)
-    site.walking[body.page] = wanted
-    site.save(update_fields=["walking"])
+    with transaction.atomic():
+        site = site_of(request, site_id)
+        _pages(site, [body.page])
+        site.walking[body.page] = wanted
+        site.save(update_fields=["walking"])
     return body
 
 

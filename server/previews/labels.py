@@ -22,7 +22,7 @@ def preview_address(site: Site, side: Side) -> str:
 
 def file_address(site: Site, side: str, url: str) -> str:
     """The address at which any file of the site's capture can be seen, those of other hosts too."""
-    root = preview_address(site, "now" if side == "now" and site.result else "found")
+    root = preview_address(site, "now" if side == "now" and site.run_id else "found")
     return f"{root}{FILE_PATH.lstrip('/')}?url={quote_plus(url)}"
 
 

@@ -15,6 +15,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")
 django.setup()
 
 from django.db import close_old_connections  # noqa: E402
+from django.db.models.fields.json import KeyTextTransform  # noqa: E402
 
 from server.previews.labels import FILE_PATH, Side, read_host  # noqa: E402
 from server.sites import storage  # noqa: E402
@@ -34,16 +35,17 @@ StartResponse = Callable[[str, list[tuple[str, str]]], Any]
 
 
 def _capture(side: Side, token: str) -> Capture | None:
-    site = Site.objects.filter(preview_token=token).first() if len(token) == _TOKEN_LENGTH else None
-    if site is None or (side == "now" and not site.result):
+    sites = Site.objects.filter(preview_token=token).annotate(read=KeyTextTransform("taken", "baseline"))
+    site = sites.values("run_id", "read").first() if len(token) == _TOKEN_LENGTH else None
+    if site is None or (side == "now" and site["run_id"] is None):
         return None
-    stamp = site.result["taken"] if side == "now" else ""
-    return _kept(side, token, stamp)
+    # What was found changes with a newer copy of the site, what is there now with the run that is shown.
+    return _kept(side, token, str(site["run_id"] if side == "now" else site["read"]))
 
 
 @lru_cache(maxsize=8)
 def _kept(side: Side, token: str, stamp: str) -> Capture | None:
-    site = Site.objects.get(preview_token=token)
+    site = Site.objects.select_related("run").get(preview_token=token)
     return storage.lightened_of(site) if side == "now" else storage.capture_of(site)
 
 

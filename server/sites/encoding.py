@@ -9,30 +9,29 @@ from concurrent.futures.process import BrokenProcessPool
 
 from unladen.capture import BodyStore
 from unladen.lighten import memo_of
-from unladen.memo import Encoded, attempt, kill, new_pool
-from unladen.raster.recode import Recipe
+from unladen.machines import kill, new_pool
+from unladen.memo import BEYOND_LIMITS, Outcome, Work, attempt
 
 _SECONDS = 60
-_BEYOND_LIMITS = "could not be treated within the limits of time and memory"
 _lock = threading.Lock()
 _pool: list[Executor] = []
 
 
-def encoded(store: BodyStore, digest: str, recipe: Recipe) -> Encoded:
+def encoded(store: BodyStore, digest: str, work: Work) -> Outcome:
     """The outcome, from the memo if it is known."""
     memo = memo_of(store)
-    if known := memo.known(digest, recipe):
+    if known := memo.known(digest, work):
         return known
     with _lock:
         if not _pool:
             _pool.append(new_pool(1))
         pool = _pool[0]
     try:
-        result = pool.submit(attempt, store.get(digest), recipe).result(_SECONDS)
+        result = pool.submit(attempt, memo.input(digest), work).result(_SECONDS)
     except (BrokenProcessPool, FutureTimeout, RuntimeError):
         with _lock:
             if pool in _pool:
                 _pool.remove(pool)
         kill(pool)
-        result = _BEYOND_LIMITS
-    return memo.keep(digest, recipe, result)
+        result = BEYOND_LIMITS
+    return memo.keep(digest, work, result)

@@ -115,7 +115,7 @@ def _words(error: Exception) -> str:
     return f"something went wrong on our side ({type(error).__name__}: {error})"
 
 
-class _Wishes:
+class _Orders:
     """What the user wants of a running job, asked for now and then."""
 
     def __init__(self, job: Job) -> None:
@@ -152,8 +152,8 @@ class _Wishes:
 
 
 def _progress(job: Job) -> Progress:
-    wishes = _Wishes(job)
-    return Progress(wishes.report, wishes.cancelled, wishes.is_paused, wishes.goes_easy, settings.MACHINES)
+    orders = _Orders(job)
+    return Progress(orders.report, orders.cancelled, orders.is_paused, orders.goes_easy, settings.MACHINES)
 
 
 @contextmanager

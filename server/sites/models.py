@@ -1,4 +1,4 @@
-"""What is stored: sites, their weigh-ins, walks and jobs. Bodies lie in files beside the database."""
+"""What is stored: sites, their plans and runs, their weigh-ins, walks and jobs. Bodies lie in files beside the database."""
 
 from __future__ import annotations
 
@@ -20,7 +20,10 @@ def _token() -> str:
 
 
 class Site(models.Model):
-    """One uploaded site. `index` lists the capture's exchanges; documents are those of the core."""
+    """One uploaded site. `index` lists the capture's exchanges; documents are those of the core.
+
+    `head` is the plan as it stands, `run` the result that is shown; both point at one of many.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="sites")
@@ -29,11 +32,10 @@ class Site(models.Model):
     preview_token = models.CharField(max_length=32, default=_token, unique=True)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
-    # {"weigh_ins": keys of weigh-ins, "excess": [...], "notices": [...], "taken": ISO time, "left_out": pages}
+    # {"weigh_ins": keys, "excess": [...], "notices": [...], "taken" and "surveyed": ISO time, "left_out": pages}
     baseline: models.JSONField[Any, Any] = models.JSONField(null=True)
-    plan: models.JSONField[Any, Any] = models.JSONField(null=True)
-    # {"ledger": ..., "weigh_ins": keys of weigh-ins, "pairs": [...], "index": ..., "taken": ISO time}
-    result: models.JSONField[Any, Any] = models.JSONField(null=True)
+    head = models.ForeignKey("PlanVersion", null=True, on_delete=models.SET_NULL, related_name="+")
+    run = models.ForeignKey("Run", null=True, on_delete=models.SET_NULL, related_name="+")
     # All images of the site, as the core's inventory lists them
     images: models.JSONField[Any, Any] = models.JSONField(default=list)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
@@ -48,10 +50,56 @@ class Site(models.Model):
         return self.name
 
 
+class PlanVersion(models.Model):
+    """A plan as it stood after an edit; it never changes. `document` is that of the core."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="versions")
+    parent = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
+    name = models.CharField(max_length=100, blank=True)
+    document: models.JSONField[Any, Any] = models.JSONField()
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["made", "id"]
+
+    def __str__(self) -> str:
+        return self.name or f"plan of {self.made:%Y-%m-%d %H:%M:%S}"
+
+
+class Run(models.Model):
+    """A version of the plan carried out, with its proof. It never changes but for its state."""
+
+    class State(models.TextChoices):
+        DONE = "done"
+        # Of an older copy of the site: history, and not to be handed over.
+        OUTDATED = "outdated"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="runs")
+    version = models.ForeignKey(PlanVersion, on_delete=models.CASCADE, related_name="runs")
+    state = models.CharField(max_length=10, choices=State.choices, default=State.DONE)
+    # Documents of the core: the ledger; {"pairs", "outcomes", "changed"}; the capture's exchanges.
+    ledger: models.JSONField[Any, Any] = models.JSONField()
+    evidence: models.JSONField[Any, Any] = models.JSONField()
+    index: models.JSONField[Any, Any] = models.JSONField()
+    # Keys of the weigh-ins that it stands on: {"before": [...], "after": [...]}
+    weighed: models.JSONField[Any, Any] = models.JSONField()
+    # {"folder": within that of the site, "bytes", "changed_bytes"}
+    archive: models.JSONField[Any, Any] = models.JSONField()
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-made", "id"]
+
+    def __str__(self) -> str:
+        return f"run of {self.made:%Y-%m-%d %H:%M:%S}"
+
+
 class StoredWeighIn(models.Model):
     """A weigh-in of a page of a site as found or as lightened. `record` and `summary` are documents of the core.
 
-    The pinned ones, and those that a baseline or a result stands on, are not deleted.
+    The pinned ones, and those that a baseline or a run stands on, are not deleted.
     """
 
     class Side(models.TextChoices):
@@ -107,6 +155,8 @@ class Job(models.Model):
         CANCELLED = "cancelled"
 
     class Kind(models.TextChoices):
+        """All kinds there are; `work.py` says what each does."""
+
         RECORD = "record"
         WEIGH = "weigh"
         WEIGH_MORE = "weigh_more"

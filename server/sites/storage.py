@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from dataclasses import asdict
 from pathlib import Path
 from uuid import UUID
 
@@ -10,11 +11,12 @@ from django.conf import settings
 
 from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
-from unladen.capture.addresses import site_path
-from unladen.survey import SiteImage
-from unladen.weigh.page.embeds import Embed
-from unladen.weigh.page.films import ShownFilm
-from unladen.weigh.records.model import ShownImage, WeighIn
+from unladen.lighten import memo_of
+from unladen.memo import Memo
+from unladen.survey import SiteImage, SurveyInputs
+from unladen.weigh.records.bringers import rules_from
+from unladen.weigh.records.model import WeighIn
+from unladen.weigh.records.placed import placed
 from unladen.weigh.visits.walk import Walk
 
 
@@ -28,6 +30,11 @@ def store(site_id: UUID) -> BodyStore:
     return BodyStore(folder(site_id) / "bodies")
 
 
+def memo(site_id: UUID) -> Memo:
+    """What is remembered of costly work on a site."""
+    return memo_of(store(site_id))
+
+
 def capture_of(site: Site) -> Capture:
     """The site as found."""
     return Capture.from_index(site.index, store(site.pk))
@@ -35,7 +42,7 @@ def capture_of(site: Site) -> Capture:
 
 def lightened_of(site: Site) -> Capture | None:
     """The site as it would be handed over, if there is one."""
-    return Capture.from_index(site.result["index"], store(site.pk)) if site.result else None
+    return Capture.from_index(site.run.index, store(site.pk)) if site.run else None
 
 
 def keep_picture(site_id: UUID, data: bytes) -> str:
@@ -59,18 +66,25 @@ def walks_of(site: Site) -> list[Walk]:
     return [Walk.from_record(row.record) for row in site.walks.all()]
 
 
+def seen_of(site: Site) -> SurveyInputs:
+    """All that was seen of a site: the weigh-ins of its baseline, repeat visits, walks, and whose hosts are whose."""
+    keys = (site.baseline or {}).get("weigh_ins", [])
+    rows = site.weigh_ins.filter(side=StoredWeighIn.Side.FOUND, summary__weigh_in__visit="repeat")
+    return SurveyInputs(
+        weigh_ins=weigh_ins_of(site, keys),
+        repeats=[WeighIn.from_record(row.record) for row in rows],
+        walks=walks_of(site),
+        rules=rules_from(site.rules),
+    )
+
+
 def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWeighIn:
     """A weigh-in as it is stored, not saved yet; its picture is kept."""
-    picture = keep_picture(site.pk, weigh_in.facts.picture)
-    visit = weigh_in.visit
-    shown: list[Embed | ShownFilm | ShownImage] = [*visit.embeds, *visit.films, *visit.images]
-    spots = [
-        {"url": i.url, "path": site_path(base_url, i.url.partition("?")[0]), "visible": i.visible}
-        | {"selector": i.selector, "x": i.x, "y": i.y, "width": i.width, "height": i.height}
-        for i in shown
-        if i.width and i.height
-    ]
-    extra = {"picture": picture, "spots": spots, "height": weigh_in.facts.page_height}
+    extra = {
+        "picture": keep_picture(site.pk, weigh_in.facts.picture),
+        "spots": [asdict(place) for place in placed(weigh_in.facts, base_url)],
+        "height": weigh_in.facts.page_height,
+    }
     return StoredWeighIn(
         site=site,
         side=side,

@@ -1,24 +1,28 @@
-"""What jobs do: hand stored documents to the core and store what comes back. Nothing is computed here."""
+"""What jobs do: hand stored documents to the core and store what comes back. Nothing is computed here.
+
+A job never rewrites what the user wants: it stores what it found, and puts new proposals into the plan beside the wishes.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass, field, replace
-from pathlib import Path
+from dataclasses import dataclass, field, replace
 from typing import Any
+from uuid import UUID
 
 from django.conf import settings
 from django.utils import timezone
 
-from server.sites import storage
-from server.sites.models import Site, StoredWalk, StoredWeighIn
-from unladen.capture import Capture, write_zip
+from server.sites import plans, runs, storage
+from server.sites.models import Job, PlanVersion, Run, Site, StoredWalk, StoredWeighIn
+from unladen.capture import Capture
 from unladen.errors import BadInput, Notice
-from unladen.ledger import Replacement, replacements, replacements_csv
-from unladen.lighten import Baseline, Lightened, carry_out, encode_all, survey_again, weigh_and_survey
+from unladen.lighten import Baseline, Order, carry_out, encode_all, surveyed, weigh_and_survey
 from unladen.markup.titles import title_of
-from unladen.plan import ImageSettings, Plan, carried_over
+from unladen.plan import Command, Plan, Propose, SetSettings, TakeEffort
 from unladen.progress import Progress
+from unladen.remedies import Delivery, ImageSettings
+from unladen.survey import SurveyInputs
 from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
 from unladen.weigh.records.model import WeighIn
@@ -27,16 +31,27 @@ from unladen.weigh.visits.walk import orders_from, walk_pages
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 _FIRST_NAME = "As found"
+_FIRST_EFFORT = "steady"
 Side = StoredWeighIn.Side
 
 
 @dataclass(slots=True)
 class Outcome:
-    """What a job changes: fields of its site, and rows that come with them. All of it is stored or nothing."""
+    """What a job changes: fields of its site, rows that come with them, edits of the plan as it is by then, a run.
+
+    All of it is stored or nothing. `begins` is the plan of a site that has none; `base` and `plan` say what the run carried
+    out: a plan made of that version.
+    """
 
     fields: dict[str, Any] = field(default_factory=dict)
     weigh_ins: list[StoredWeighIn] = field(default_factory=list)
     walks: list[StoredWalk] = field(default_factory=list)
+    begins: Plan | None = None
+    commands: Sequence[Command] = ()
+    run: Run | None = None
+    base: PlanVersion | None = None
+    plan: Plan | None = None
+    outdates: bool = False
 
     def store(self, site: Site) -> None:
         """Write it; must run in a transaction."""
@@ -44,68 +59,100 @@ class Outcome:
         for walk in self.walks:
             site.walks.filter(page=walk.page, device=walk.device).delete()
         StoredWalk.objects.bulk_create(self.walks)
+        if self.outdates:
+            site.runs.update(state=Run.State.OUTDATED)
+            self.fields |= {"run": None}
         if self.fields:
             Site.objects.filter(pk=site.pk).update(**self.fields)
+        fresh = Site.objects.get(pk=site.pk)
+        if fresh.head_id is None and self.begins is not None:
+            plans.begin(fresh, self.begins)
+        elif fresh.head_id is not None and self.commands:
+            plans.edit(fresh, None, self.commands)
+        if self.run is not None:
+            self._store_run(self.run, site)
+
+    def _store_run(self, run: Run, site: Site) -> None:
+        assert self.base is not None and self.plan is not None
+        fresh = Site.objects.select_related("head").get(pk=site.pk)
+        # Where somebody edited the plan meanwhile, that edit stays, and the run stands on a version of its own.
+        version = next(
+            (v for v in (self.base, fresh.head) if v is not None and plans.plan_of(v) == self.plan), None
+        ) or plans.apart(fresh, self.base, self.plan)
+        run.version = version
+        run.save()
+        Site.objects.filter(pk=site.pk).update(run=run)
+        fresh.run = run
+        runs.tidy(fresh)
 
 
 def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The site as its own servers answer now, weighed at once."""
     visiting = Visiting(depth=params["depth"], pages=params["pages"])
     capture = record_site(params["address"], storage.store(site.pk), progress, visiting, settings.VISIT_ALLOWED)
-    outcome = _weigh_first(site, capture, progress)
+    outcome = _weigh_first(site, capture, progress, SurveyInputs((), rules=rules_from(site.rules)))
     outcome.fields |= {"index": capture.to_index(), "name": (title_of(capture) or site.name)[:200]}
     return outcome
 
 
 def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The baseline of a site, and the plan that follows from it; of a newer copy of it if there is one."""
-    newer = params.get("newer")
+    newer, seen = params.get("newer"), storage.seen_of(site)
     if not newer:
-        return _weigh_first(site, storage.capture_of(site), progress)
-    outcome = _weigh_first(site, Capture.from_index(newer, storage.store(site.pk)), progress)
-    outcome.fields |= {"index": newer, "result": None}
+        return _weigh_first(site, storage.capture_of(site), progress, seen)
+    # Walks and repeat visits were of the older copy.
+    seen = SurveyInputs((), rules=seen.rules)
+    outcome = _weigh_first(site, Capture.from_index(newer, storage.store(site.pk)), progress, seen)
+    outcome.fields |= {"index": newer}
+    outcome.outdates = True
     return outcome
 
 
-def _weigh_first(site: Site, capture: Capture, progress: Progress) -> Outcome:
+def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyInputs) -> Outcome:
     pages = capture.pages()[: settings.PAGES_AT_ONCE]
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
-    rules = rules_from(site.rules)
+    old = plans.plan_of(site.head) if site.head else None
     with browser_for(capture) as browser:
-        settings_ = Plan.from_json(site.plan).images if site.plan else None
         found = weigh_and_survey(
-            browser, capture, pages, conditions, "steady", progress, pictures=True, images=settings_
+            browser,
+            capture,
+            pages,
+            conditions,
+            old.effort if old else _FIRST_EFFORT,
+            progress,
+            pictures=True,
+            seen=seen,
+            images=old.images if old else None,
+            delivery=old.delivery if old else None,
         )
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
     for row in rows:
         row.pinned, row.name = True, _FIRST_NAME
-    if rules:
-        found = survey_again(capture, found.weigh_ins, "steady", progress, rules=rules)
     encode_all(capture, found.plan, found.images, progress)
-    baseline = _baseline(found, rows, max(0, len(capture.pages()) - len(pages)))
-    if site.plan:
-        plan = carried_over(Plan.from_json(site.plan), found.plan)
-    else:
-        plan = found.plan.changed(lambda change: replace(change, on=False))
-    images = [image.as_json() for image in found.images]
-    return Outcome({"baseline": baseline, "plan": plan.as_json(), "images": images}, rows)
-
-
-def _baseline(found: Baseline, rows: Sequence[StoredWeighIn], left_out: int) -> dict[str, Any]:
-    return {
+    baseline = {
         "weigh_ins": [str(row.pk) for row in rows],
-        "left_out": left_out,
+        "left_out": max(0, len(capture.pages()) - len(pages)),
         "taken": timezone.now().isoformat(),
         **_surveyed(found),
     }
+    return Outcome(
+        {"baseline": baseline, "images": [image.as_json() for image in found.images]},
+        rows,
+        begins=found.plan.changed(lambda change: replace(change, on=False)),
+        commands=[Propose(found.plan)],
+    )
 
 
 def _surveyed(found: Baseline) -> dict[str, Any]:
-    return {"excess": [excess.as_json() for excess in found.excess], "notices": _notices(found.notices)}
+    return {
+        "excess": [excess.as_json() for excess in found.excess],
+        "notices": [{"name": notice.name, "reason": notice.reason} for notice in found.notices],
+        "surveyed": timezone.now().isoformat(),
+    }
 
 
 def weigh_more(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """Further weigh-ins under conditions of the user's choice: as found, and as it is now if there is a result."""
+    """Further weigh-ins under conditions of the user's choice: as found, and as it is now if there is a run."""
     capture = storage.capture_of(site)
     link = link_named(params["link"])
     conditions = [Conditions(device_named(n), params["visit"], link, params["runs"]) for n in params["devices"]]
@@ -119,11 +166,10 @@ def weigh_more(site: Site, params: dict[str, Any], progress: Progress) -> Outcom
             stage = "weigh" if side == Side.FOUND else "weigh again"
             weighed = weigh_pages(browser, version, pages, conditions, progress, stage=stage, pictures=True)
             rows += [storage.row_of(site, side, weigh_in, capture.base_url) for weigh_in in weighed]
-    outcome = Outcome(weigh_ins=rows)
-    if params["visit"] == "repeat":
-        repeats = [WeighIn.from_record(row.record) for row in rows if row.side == Side.FOUND]
-        outcome.fields = _survey_fields(site, progress, repeats=repeats)
-    return outcome
+    if params["visit"] != "repeat":
+        return Outcome(weigh_ins=rows)
+    repeats = [WeighIn.from_record(row.record) for row in rows if row.side == Side.FOUND]
+    return replace(_survey(site, progress, replace(_seen(site), repeats=repeats)), weigh_ins=rows)
 
 
 def walk(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
@@ -135,121 +181,98 @@ def walk(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     with browser_for(capture) as browser:
         walks = walk_pages(browser, capture, pages, devices, orders, progress)
     fresh = {(w.page, w.device.name) for w in walks}
-    known = [w for w in storage.walks_of(site) if (w.page, w.device.name) not in fresh]
+    seen = _seen(site)
+    known = [w for w in seen.walks if (w.page, w.device.name) not in fresh]
     rows = [StoredWalk(site=site, page=w.page, device=w.device.name, record=w.to_record()) for w in walks]
-    return Outcome(_survey_fields(site, progress, walks=[*known, *walks]), walks=rows)
+    return replace(_survey(site, progress, replace(seen, walks=[*known, *walks])), walks=rows)
 
 
 def survey(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The excess anew, since somebody said whose a host is."""
-    return Outcome(_survey_fields(site, progress))
+    return _survey(site, progress, _seen(site))
 
 
-def _survey_fields(site: Site, progress: Progress, **evidence: Any) -> dict[str, Any]:
-    """The baseline with the excess of all that is known by now. The plan stays as the user left it."""
-    plan = Plan.from_json(site.plan)
-    found = _survey_with(site, plan.effort, plan.images, progress, **evidence)
-    return {"baseline": site.baseline | _surveyed(found)}
-
-
-def _survey_with(site: Site, effort: str, images: ImageSettings, progress: Progress, **evidence: Any) -> Baseline:
-    rows = site.weigh_ins.filter(side=Side.FOUND, summary__weigh_in__visit="repeat")
-    known: dict[str, Any] = {
-        "repeats": [WeighIn.from_record(row.record) for row in rows],
-        "walks": storage.walks_of(site),
-        "rules": rules_from(site.rules),
-        "images": images,
-    }
-    return survey_again(storage.capture_of(site), _weigh_ins(site), effort, progress, **known | evidence)
+def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
+    """The excess of all that is known by now, and what could be done about it, beside what the plan wants already."""
+    plan = plans.plan_of(plans.head_of(site))
+    found = surveyed(
+        storage.capture_of(site), seen, plan.effort, progress, images=plan.images, delivery=plan.delivery
+    )
+    return Outcome({"baseline": site.baseline | _surveyed(found)}, commands=[Propose(found.plan)])
 
 
 def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The plan anew under other settings for images; what the user decided in the old one stays."""
-    old = Plan.from_json(site.plan)
-    found = _survey_with(site, old.effort, ImageSettings.from_json(params["images"]), progress)
-    encode_all(storage.capture_of(site), found.plan, found.images, progress)
-    plan = carried_over(old, found.plan)
-    return Outcome({"baseline": site.baseline | _surveyed(found), "plan": plan.as_json()})
+    effort = plans.plan_of(plans.head_of(site)).effort
+    images, delivery = ImageSettings.from_json(params["images"]), Delivery.from_json(params["delivery"])
+    capture = storage.capture_of(site)
+    found = surveyed(capture, _seen(site), effort, progress, images=images, delivery=delivery)
+    encode_all(capture, found.plan, found.images, progress)
+    return Outcome(
+        {"baseline": site.baseline | _surveyed(found)}, commands=[SetSettings(images, delivery), Propose(found.plan)]
+    )
 
 
 def encode(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The files of the plan made ready, so that their bytes are known."""
-    encode_all(storage.capture_of(site), Plan.from_json(site.plan), storage.images_of(site), progress)
+    plan = plans.plan_of(plans.head_of(site))
+    encode_all(storage.capture_of(site), plan, storage.images_of(site), progress)
     return Outcome()
 
 
 def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """The ready-made plan of an effort, carried out; the keep list stays as it is."""
-    capture = storage.capture_of(site)
-    weigh_ins = _weigh_ins(site)
-    old = Plan.from_json(site.plan)
-    baseline = survey_again(capture, weigh_ins, params["effort"], progress, images=old.images)
-    encode_all(capture, baseline.plan, baseline.images, progress)
-    return _carry_out(site, capture, replace(baseline.plan, keep=old.keep), weigh_ins, baseline.notices, progress)
+    """The ready-made plan of an effort, carried out; choices, the keep list and what is insisted on stay."""
+    head = plans.head_of(site)
+    old, capture = plans.plan_of(head), storage.capture_of(site)
+    found = surveyed(capture, _seen(site), params["effort"], progress, images=old.images, delivery=old.delivery)
+    encode_all(capture, found.plan, found.images, progress)
+    command = TakeEffort(found.plan)
+    outcome = _carry_out(site, capture, head, command.apply(old), found.notices, progress)
+    outcome.commands = [command]
+    return outcome
 
 
 def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """The plan as it stands, carried out."""
-    capture = storage.capture_of(site)
-    plan = Plan.from_json(params["plan"])
+    """A version of the plan, carried out."""
+    version = site.versions.get(pk=UUID(params["version"]))
     notices = [Notice(**notice) for notice in site.baseline["notices"]]
-    return _carry_out(site, capture, plan, _weigh_ins(site), notices, progress)
-
-
-KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
-    "record": record,
-    "weigh": weigh,
-    "weigh_more": weigh_more,
-    "walk": walk,
-    "survey": survey,
-    "lighten": lighten,
-    "carry_out": carry_out_plan,
-    "propose": propose,
-    "encode": encode,
-}
-
-
-def _weigh_ins(site: Site) -> list[WeighIn]:
-    if not site.baseline:
-        raise BadInput(site.name, "has not been weighed yet")
-    return storage.weigh_ins_of(site, site.baseline["weigh_ins"])
-
-
-def _notices(notices: list[Notice]) -> list[dict[str, str]]:
-    return [{"name": notice.name, "reason": notice.reason} for notice in notices]
+    again = tuple(params.get("again", ()))
+    capture, plan = storage.capture_of(site), plans.plan_of(version)
+    return _carry_out(site, capture, version, plan, notices, progress, again)
 
 
 def _carry_out(
-    site: Site, capture: Capture, plan: Plan, before: list[WeighIn], notices: list[Notice], progress: Progress
+    site: Site,
+    capture: Capture,
+    base: PlanVersion,
+    plan: Plan,
+    notices: list[Notice],
+    progress: Progress,
+    again: tuple[str, ...] = (),
 ) -> Outcome:
+    before = _seen(site).weigh_ins
+    order = Order(runs.outcomes_of(site.run), again)
     with browser_for(capture) as browser:
-        found = carry_out(browser, capture, plan, before, progress, notices)
-    archive = storage.folder(site.pk) / "lighter.zip"
-    part = archive.with_suffix(".part")
-    write_zip(found.capture, part)
-    part.replace(archive)
-    changed = replacements(capture, found.capture)
-    only = storage.folder(site.pk) / "changed.zip"
-    part = only.with_suffix(".part")
-    listing = {"what-to-replace.csv": replacements_csv(changed)}
-    write_zip(found.capture, part, only={row.url for row in changed}, beside=listing)
-    part.replace(only)
+        found = carry_out(browser, capture, plan, before, progress, notices, order)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
-    return Outcome({"result": _result(found, rows, archive, only, changed), "plan": found.plan.as_json()}, rows)
+    run = runs.new_run(site, found, capture, site.baseline["weigh_ins"], [str(row.pk) for row in rows])
+    return Outcome(weigh_ins=rows, run=run, base=base, plan=plan)
 
 
-def _result(
-    found: Lightened, rows: Sequence[StoredWeighIn], archive: Path, only: Path, changed: Sequence[Replacement]
-) -> dict[str, Any]:
-    return {
-        "plan": [change.as_json() for change in found.plan.counting()],
-        "changed_bytes": only.stat().st_size,
-        "changed": [asdict(row) for row in changed],
-        "ledger": found.ledger(),
-        "weigh_ins": [str(row.pk) for row in rows],
-        "pairs": [pair.as_json() for pair in found.pairs],
-        "evidence": [{"change": entry.change, **entry.pair.as_json()} for entry in found.set_aside],
-        "index": found.capture.to_index(),
-        "archive_bytes": archive.stat().st_size,
-        "taken": timezone.now().isoformat(),
-    }
+def _seen(site: Site) -> SurveyInputs:
+    if not site.baseline:
+        raise BadInput(site.name, "has not been weighed yet")
+    return storage.seen_of(site)
+
+
+KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
+    Job.Kind.RECORD: record,
+    Job.Kind.WEIGH: weigh,
+    Job.Kind.WEIGH_MORE: weigh_more,
+    Job.Kind.WALK: walk,
+    Job.Kind.SURVEY: survey,
+    Job.Kind.LIGHTEN: lighten,
+    Job.Kind.CARRY_OUT: carry_out_plan,
+    Job.Kind.PROPOSE: propose,
+    Job.Kind.ENCODE: encode,
+}

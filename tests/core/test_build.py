@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
-from unladen.build import Journal, build
+from unladen.build import build
 from unladen.capture import Capture
 from unladen.memo import Memo
-from unladen.plan import Change, Plan
+from unladen.plan import Plan
+from unladen.remedies import Change, Journal, Replaced
 
 PAGES = ("/index.html", "/about.html")
 PICTURE = photo(900, 600)
@@ -29,16 +32,16 @@ FILES = {
 }
 
 
-def shrink(path: str, pages: tuple[str, ...] = PAGES, reserve: bool = False) -> Change:
-    return Change(f"shrink:{path}", "shrink", (path,), pages, {"width": 450, "similarity": 0.95, "reserve": reserve})
+def shrink(path: str, pages: tuple[str, ...] = PAGES, reserve: bool = False) -> Change[Any]:
+    return made(f"shrink:{path}", "shrink", (path,), pages, {"width": 450, "similarity": 0.95, "reserve": reserve})
 
 
-def webp(path: str, pages: tuple[str, ...] = PAGES) -> Change:
-    return Change(f"webp:{path}", "webp", (path,), pages, {"similarity": 0.95})
+def webp(path: str, pages: tuple[str, ...] = PAGES) -> Change[Any]:
+    return made(f"webp:{path}", "webp", (path,), pages, {"similarity": 0.95})
 
 
-LAZY = Change("lazy:/index.html", "lazy", ("/img/a.jpg",), ("/index.html",))
-RESERVE = Change("reserve:/index.html", "reserve", ("/img/a.jpg",), ("/index.html",))
+LAZY = made("lazy-images:/index.html", "lazy-images", ("/img/a.jpg",), ("/index.html",))
+RESERVE = made("reserve:/index.html", "reserve", ("/img/a.jpg",), ("/index.html",))
 ALL = (shrink("/img/a.jpg"), webp("/img/a.jpg"), shrink("/img/b.jpg"), webp("/img/b.jpg"), LAZY, RESERVE)
 
 
@@ -48,7 +51,7 @@ class Building(FolderCase):
         self.found = self.capture(FILES)
         self.memo = Memo(self.folder / "memo", self.store)
 
-    def built(self, *changes: Change) -> tuple[Capture, Journal]:
+    def built(self, *changes: Change[Any]) -> tuple[Capture, Journal]:
         return build(self.found, Plan("steady", changes), self.memo)
 
     def text(self, capture: Capture, path: str) -> str:
@@ -57,7 +60,7 @@ class Building(FolderCase):
     def test_no_change_changes_nothing(self) -> None:
         lighter, journal = self.built()
         self.assertEqual(lighter.exchanges, self.found.exchanges)
-        self.assertEqual(journal.stages, [])
+        self.assertEqual(journal.entries, [])
 
     def test_a_smaller_file_stands_beside_the_original(self) -> None:
         lighter, journal = self.built(shrink("/img/a.jpg"))
@@ -68,7 +71,7 @@ class Building(FolderCase):
         self.assertIn('<a href="img/a.jpg">large</a>', index)
         # A picture element states its sources itself and stays as it is.
         self.assertEqual(self.text(lighter, "about.html"), FILES["about.html"].decode())
-        (pages,) = {stage.pages for stage in journal.stages if stage.pages}
+        (pages,) = {entry.pages for entry in journal.entries if isinstance(entry, Replaced)}
         self.assertEqual(pages, frozenset(PAGES))
 
     def test_two_changes_of_one_picture_make_one_file_from_the_original(self) -> None:
@@ -79,6 +82,7 @@ class Building(FolderCase):
             "https://site.example/img/a-450w.webp"
         ]
         self.assertEqual([stage.change.partition(":")[0] for stage in chain], ["shrink", "webp"])
+        assert isinstance(chain[0], Replaced) and isinstance(chain[1], Replaced)
         self.assertEqual(chain[0].after, chain[1].before)
         self.assertEqual(chain[0].after_bytes, chain[1].before_bytes)
 
@@ -90,7 +94,7 @@ class Building(FolderCase):
     def test_lazy_loading_is_noted_for_the_ledger(self) -> None:
         lighter, journal = self.built(LAZY)
         self.assertEqual(self.text(lighter, "index.html").count('loading="lazy"'), 2)
-        self.assertEqual(journal.spared, {("https://site.example/img/a.jpg", "/index.html"): LAZY.id})
+        self.assertEqual(journal.spared_by("https://site.example/img/a.jpg", "/index.html"), LAZY.id)
 
     def test_a_style_sheet_changes_only_when_all_its_pages_are_in_scope(self) -> None:
         lighter, _ = self.built(webp("/img/b.jpg", ("/about.html",)))
@@ -125,7 +129,7 @@ class Building(FolderCase):
 
     @settings(max_examples=25, deadline=None)
     @given(st.lists(st.sampled_from(ALL), unique_by=lambda change: change.id))
-    def test_any_part_of_a_plan_gives_the_same_bytes_every_time_and_adds_up(self, changes: list[Change]) -> None:
+    def test_any_part_of_a_plan_gives_the_same_bytes_every_time_and_adds_up(self, changes: list[Change[Any]]) -> None:
         first, journal = self.built(*changes)
         again, _ = self.built(*reversed(changes))
         self.assertEqual(first.exchanges, again.exchanges)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import unittest
-from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
@@ -14,8 +13,9 @@ from PIL import Image, ImageDraw
 from tests.sites import FolderCase, photo
 from unladen.check.compare import compare
 from unladen.check.looking import Look
-from unladen.check.pictures import TILE, differing_tiles
+from unladen.check.probes import Observation
 from unladen.check.shelf import LookShelf
+from unladen.check.tiles import TILE, differing_tiles
 from unladen.weigh.records.conditions import DEVICES
 
 
@@ -34,14 +34,36 @@ def paper(width: int = 320, height: int = 640, text_at: int = 100) -> Image.Imag
     return image
 
 
-LOOK = Look(
-    alive=True,
-    picture=png(paper()),
-    order=["html", "html > body", "html > body > p"],
-    boxes={"html": (0, 0, 320, 640), "html > body": (0, 0, 320, 640), "html > body > p": (20, 100, 280, 240)},
-    errors=["script error: old"],
-    missing={"https://site.example/old.jpg"},
-)
+BOXES: dict[str, list[float]] = {
+    "html": [0, 0, 320, 640],
+    "html > body": [0, 0, 320, 640],
+    "html > body > p": [20, 100, 280, 240],
+}
+
+
+def look(
+    boxes: dict[str, list[float]] = BOXES,
+    errors: tuple[str, ...] = ("script error: old",),
+    missing: tuple[str, ...] = ("https://site.example/old.jpg",),
+    broken: tuple[str, ...] = (),
+    stuck: tuple[str, ...] = (),
+    stills: tuple[list[float], ...] = (),
+) -> Look:
+    """A look as the probes tell of it."""
+    return Look(
+        True,
+        {
+            "missing": Observation({"missing": list(missing)}),
+            "errors": Observation({"errors": list(errors)}),
+            "images": Observation({"broken": list(broken)}),
+            "elements": Observation({"boxes": [[place, box] for place, box in boxes.items()]}),
+            "stills": Observation({"stuck": list(stuck)}),
+            "picture": Observation({"stills": list(stills)}, {"picture": png(paper())}),
+        },
+    )
+
+
+LOOK = look()
 
 
 class Comparing(unittest.TestCase):
@@ -49,38 +71,51 @@ class Comparing(unittest.TestCase):
         return [difference.what for difference in compare(LOOK, again, after)]
 
     def test_the_same_is_the_same(self) -> None:
-        self.assertEqual(self.kinds(replace(LOOK)), [])
+        self.assertEqual(self.kinds(look()), [])
 
     def test_only_what_is_new_counts(self) -> None:
-        after = replace(
-            LOOK, errors=["script error: old", "script error: new"], missing={"https://site.example/new.jpg"}
-        )
+        after = look(errors=("script error: old", "script error: new"), missing=("https://site.example/new.jpg",))
         found = compare(LOOK, LOOK, after)
         self.assertEqual([d.what for d in found], ["missing", "error"])
         self.assertIn("new.jpg", found[0].text)
-        self.assertEqual(self.kinds(replace(LOOK, errors=[], missing=set())), [])
+        self.assertEqual(self.kinds(look(errors=(), missing=())), [])
 
     def test_broken_images_dead_pages_and_lost_elements(self) -> None:
-        self.assertEqual(self.kinds(replace(LOOK, broken={"html > body > img"})), ["broken-image"])
-        self.assertEqual(self.kinds(replace(LOOK, alive=False)), ["dead"])
-        self.assertEqual(self.kinds(replace(LOOK, order=LOOK.order[:2])), ["elements"])
+        self.assertEqual(self.kinds(look(broken=("html > body > img",))), ["broken-image"])
+        self.assertEqual(self.kinds(Look(alive=False)), ["dead"])
+        self.assertEqual(
+            self.kinds(look({place: box for place, box in BOXES.items() if not place.endswith("p")})), ["elements"]
+        )
 
     def test_moved_boxes_are_named_with_by_how_much(self) -> None:
-        moved = LOOK.boxes | {"html > body > p": (20.0, 130.0, 280.0, 240.0)}
-        (difference,) = compare(LOOK, LOOK, replace(LOOK, boxes=moved))
+        moved = BOXES | {"html > body > p": [20.0, 130.0, 280.0, 240.0]}
+        (difference,) = compare(LOOK, LOOK, look(moved))
         self.assertIn("html > body > p by 0, 30 px", difference.text)
-        self.assertEqual(difference.boxes, [(20, 100, 300, 340)])
-        grown = LOOK.boxes | {"html > body > p": (20.0, 100.0, 280.0, 200.0)}
-        self.assertIn("is 280x200 px, was 280x240", compare(LOOK, LOOK, replace(LOOK, boxes=grown))[0].text)
+        self.assertEqual(difference.boxes, ((20, 100, 300, 340),))
+        grown = BOXES | {"html > body > p": [20.0, 100.0, 280.0, 200.0]}
+        self.assertIn("is 280x200 px, was 280x240", compare(LOOK, LOOK, look(grown))[0].text)
 
     def test_less_than_a_pixel_is_nothing(self) -> None:
-        near = LOOK.boxes | {"html > body > p": (20.4, 100.9, 280.2, 239.5)}
-        self.assertEqual(self.kinds(replace(LOOK, boxes=near)), [])
+        near = BOXES | {"html > body > p": [20.4, 100.9, 280.2, 239.5]}
+        self.assertEqual(self.kinds(look(near)), [])
 
     def test_what_moves_by_itself_is_not_held_against_anybody(self) -> None:
-        restless = replace(LOOK, boxes=LOOK.boxes | {"html > body > p": (20.0, 400.0, 280.0, 240.0)})
-        after = replace(LOOK, boxes=LOOK.boxes | {"html > body > p": (20.0, 250.0, 280.0, 240.0)})
+        restless = look(BOXES | {"html > body > p": [20.0, 400.0, 280.0, 240.0]})
+        after = look(BOXES | {"html > body > p": [20.0, 250.0, 280.0, 240.0]})
         self.assertEqual(self.kinds(after, again=restless), [])
+
+    def test_a_still_that_is_stuck_already_is_nobody_s_fault(self) -> None:
+        stuck = look(stuck=("The sluice",))
+        self.assertEqual([d.what for d in compare(LOOK, LOOK, stuck)], ["still"])
+        self.assertEqual(compare(stuck, stuck, stuck), ())
+
+    def test_one_part_is_one_part(self) -> None:
+        sign = paper()
+        ImageDraw.Draw(sign).rectangle((200, 30, 216, 46), fill=(40, 70, 110))
+        after = look()
+        seen = dict(after.observations) | {"picture": Observation({"stills": []}, {"picture": png(sign)})}
+        (difference,) = compare(LOOK, LOOK, Look(True, seen))
+        self.assertTrue(difference.text.startswith("1 part of the picture differs"), difference.text)
 
 
 class Pictures(unittest.TestCase):
@@ -134,12 +169,16 @@ class Shelf(FolderCase):
         phone, desktop = DEVICES["phone"], DEVICES["desktop"]
         url = "https://site.example/index.html"
         self.assertIsNone(shelf.find(capture, url, phone))
+        with_stills = look(stuck=("The sluice",), stills=([1, 2, 3, 4],))
+        shelf.keep(other, url, phone, (with_stills, LOOK))
+        self.assertEqual(shelf.find(other, url, phone), (with_stills, LOOK))  # whole, stills too
+        shelf.forget(other, url, phone)
         shelf.keep(capture, url, phone, (LOOK, LOOK))
         self.assertEqual(shelf.find(capture, url, phone), (LOOK, LOOK))
         self.assertIsNone(shelf.find(capture, url, desktop))
         self.assertIsNone(shelf.find(other, url, phone))
         self.assertIsNone(LookShelf(self.folder / "looks", self.store, "1.1").find(capture, url, phone))
-        shelf.keep(other, url, phone, (LOOK, replace(LOOK, alive=False)))
+        shelf.keep(other, url, phone, (LOOK, Look(alive=False)))
         self.assertIsNone(shelf.find(other, url, phone))
         next(iter((self.folder / "looks").glob("*.json"))).write_text("cut off")
         self.assertIsNone(shelf.find(capture, url, phone))

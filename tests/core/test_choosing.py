@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.plans import change
 from unladen.errors import BadInput
-from unladen.plan import Change, Choice, ImageScope, ImageSettings, Plan, carried_over, proposals, with_choices
+from unladen.plan import ChooseImages, ImageChoice, ImageScope, Plan, Propose, proposals
 from unladen.raster.probe import ImageInfo
+from unladen.remedies import Change, Delivery, ImageSettings
+from unladen.remedies.images.webp import FormatParams
 from unladen.survey.images.families import families, stem_of
 from unladen.survey.images.needs import even_width
 from unladen.survey.images.responsive import steps_between
@@ -20,46 +24,47 @@ SCOPE = ImageScope(("/index.html",), ("/index.html", "/other.html"))
 PLAN = Plan(
     "steady",
     (
-        Change("shrink:/a.jpg", "shrink", ("/a.jpg",), SCOPE.weighed, {"width": 600, "similarity": 0.97}),
-        Change("webp:/a.jpg", "webp", ("/a.jpg",), SCOPE.weighed, {"similarity": 0.97}, on=False),
-        Change("widths:/a.jpg", "widths", ("/a.jpg",), SCOPE.weighed, {"widths": [300], "sizes": {}}),
-        Change("exact:small", "exact", ("/b.png", "/c.png"), SCOPE.all),
-        Change("lazy:/index.html", "lazy", ("/a.jpg", "/b.png"), SCOPE.weighed),
+        change("shrink:/a.jpg", "shrink", ("/a.jpg",), SCOPE.weighed, {"width": 600, "similarity": 0.97}),
+        change("webp:/a.jpg", "webp", ("/a.jpg",), SCOPE.weighed, {"similarity": 0.97}, on=False),
+        change("widths:/a.jpg", "widths", ("/a.jpg",), SCOPE.weighed, {"widths": [300], "sizes": {}}),
+        change("exact:small", "exact", ("/b.png", "/c.png"), SCOPE.all),
+        change("lazy-images:/index.html", "lazy-images", ("/a.jpg", "/b.png"), SCOPE.weighed),
     ),
 )
 
 
 class Choices(unittest.TestCase):
-    def changed(self, **choices: Choice) -> dict[str, Change]:
+    def changed(self, **choices: ImageChoice) -> dict[str, Change[Any]]:
         wanted = {f"/{name}.{'jpg' if name == 'a' else 'png'}": choice for name, choice in choices.items()}
-        return {change.id: change for change in with_choices(PLAN, wanted, SCOPE).changes}
+        return {made.id: made for made in ChooseImages(wanted, SCOPE).apply(PLAN).changes}
 
     def test_one_image_can_differ_from_the_rest(self) -> None:
-        found = self.changed(a=Choice("AVIF", 400, "true"))
-        self.assertEqual(found["shrink:/a.jpg"].params["width"], 400)
-        self.assertEqual(found["webp:/a.jpg"].params, {"similarity": 0.985, "chosen": True, "format": "AVIF"})
+        found = self.changed(a=ImageChoice("AVIF", 400, "true"))
+        self.assertEqual(found["shrink:/a.jpg"].params.width, 400)
+        self.assertEqual(found["webp:/a.jpg"].params, FormatParams(similarity=0.985, format="AVIF"))
+        self.assertTrue(found["webp:/a.jpg"].chosen)
         self.assertIn("widths:/a.jpg", found)
         self.assertEqual(found["exact:small"], PLAN.changes[3])
-        found = self.changed(b=Choice("WEBP", quality=60))
+        found = self.changed(b=ImageChoice("WEBP", quality=60))
         self.assertEqual(found["exact:small"].targets, ("/c.png",))
-        self.assertEqual(found["webp:/b.png"].params["quality"], 60)
+        self.assertEqual(found["webp:/b.png"].params.quality, 60)
 
     def test_left_alone_means_by_all_that_would_change_it(self) -> None:
-        found = self.changed(a=Choice("leave"), b=Choice("leave"), c=Choice("leave"))
-        self.assertEqual(set(found), {"lazy:/index.html"})
+        found = self.changed(a=ImageChoice("leave"), b=ImageChoice("leave"), c=ImageChoice("leave"))
+        self.assertEqual(set(found), {"lazy-images:/index.html"})
 
     def test_the_same_format_stays_in_its_place(self) -> None:
-        self.assertEqual(self.changed(a=Choice(""))["recompress:/a.jpg"].pages, SCOPE.all)
-        self.assertEqual(self.changed(c=Choice("", likeness="exact"))["exact:/c.png"].targets, ("/c.png",))
+        self.assertEqual(self.changed(a=ImageChoice(""))["recompress:/a.jpg"].pages, SCOPE.all)
+        self.assertEqual(self.changed(c=ImageChoice("", likeness="exact"))["exact:/c.png"].targets, ("/c.png",))
 
     def test_a_new_proposal_keeps_what_was_decided(self) -> None:
-        old = with_choices(PLAN, {"/a.jpg": Choice("AVIF")}, SCOPE)
-        new = carried_over(old, PLAN.changed(lambda c: c))
-        by_id = {change.id: change for change in new.changes}
-        self.assertTrue(by_id["webp:/a.jpg"].params["chosen"])
+        old = ChooseImages({"/a.jpg": ImageChoice("AVIF")}, SCOPE).apply(PLAN)
+        new = Propose(PLAN).apply(old)
+        by_id = {made.id: made for made in new.changes}
+        self.assertTrue(by_id["webp:/a.jpg"].chosen)
         self.assertNotIn("shrink:/a.jpg", by_id)
         self.assertTrue(by_id["exact:small"].on)
-        self.assertFalse(carried_over(Plan("steady", ()), PLAN).changes[0].on)
+        self.assertFalse(Propose(PLAN).apply(Plan("steady", ())).changes[0].on)
 
     def test_what_a_plan_makes_of_each_image(self) -> None:
         found = proposals(PLAN)
@@ -70,14 +75,17 @@ class Choices(unittest.TestCase):
 
     def test_nonsense_is_refused(self) -> None:
         for wrong in ({"format": "BMP"}, {"likeness": "nice"}, {"quality": 101}, {"width": -1}):
-            with self.assertRaises(ValueError):
-                Choice(**wrong)  # type: ignore[arg-type]
+            with self.assertRaises(BadInput):
+                ImageChoice(**wrong)  # type: ignore[arg-type]
 
     def test_settings_travel_with_the_plan(self) -> None:
-        settings = ImageSettings("true", 1.5, 1200, 2000, 500, fallback=True, copyright=True)
-        document = Plan("steady", (), images=settings).as_json()
-        self.assertEqual(Plan.from_json(document).images, settings)
-        for name, value in (("likeness", "best"), ("density", 9), ("phone_width", 5), ("avif", 1), ("colour", "red")):
+        settings = ImageSettings(
+            likeness="true", density=1.5, content_width=1200, background_width=2000, phone_width=500, fallback=True
+        )
+        plan = Plan("steady", (), images=settings, delivery=Delivery(same_names=True))
+        document = plan.as_json()
+        self.assertEqual(Plan.from_json(document), plan)
+        for name, value in (("likeness", "best"), ("density", 9), ("phone_width", 5), ("avif", 1)):
             with self.subTest(name), self.assertRaisesRegex(BadInput, name):
                 Plan.from_json(document | {"images": {name: value}})
 

@@ -20,7 +20,7 @@ from unladen.errors import BadInput
 from unladen.ledger import NotComparable, compare_documents
 from unladen.weigh.records.conditions import DEVICES, LINKS, Conditions
 from unladen.weigh.records.export import csv_of, har_of
-from unladen.weigh.records.model import Request, Timings, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.records.model import PageFacts, Request, Timings, Visit, WeighIn, weigh_ins_document
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 BASE = Conditions(DEVICES["phone"], runs=3)
@@ -47,7 +47,7 @@ def weigh_in(size: int, conditions: Conditions = BASE, path: str = "/index.html"
         Request(HOST + "b.jpg", "images", 200, cached=True),
     ]
     visit = Visit(requests, timings=Timings(load=load))
-    return WeighIn(path, conditions, visit, [visit.timings], "Chromium 1", "2026-01-02T03:04:05+00:00")
+    return WeighIn(path, conditions, visit, PageFacts(), [visit.timings], "Chromium 1", "2026-01-02T03:04:05+00:00")
 
 
 def document(*weigh_ins: WeighIn) -> dict[str, Any]:

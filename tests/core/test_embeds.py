@@ -9,22 +9,23 @@ import turbohtml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.plans import change
 from tests.sites import FolderCase, page, photo
-from unladen.build import Journal, build
+from unladen.build import build
 from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.memo import Memo
-from unladen.plan import EFFORTS, Change, Plan
+from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
-from unladen.remedies.embeds.stills import allowed, still_document
-from unladen.remedies.loader import LOADER
-from unladen.survey import Evidence, Excess
-from unladen.survey.embeds import frames as embeds_survey
-from unladen.survey.embeds import widgets as widgets_survey
+from unladen.remedies import Change, Journal
+from unladen.remedies.embeds.delay_scripts import Place
+from unladen.remedies.embeds.stills import EmbedParams, allowed, still_document
+from unladen.remedies.loader import LOADER, MARGIN
+from unladen.survey import Evidence, Excess, survey
 from unladen.survey.embeds.frames import kind_of
 from unladen.weigh.page.embeds import Above, Embed, Inside
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
-from unladen.weigh.records.model import Request, Visit, WeighIn
+from unladen.weigh.records.model import PageFacts, Request, Visit, WeighIn
 
 HOST = "https://site.example/"
 PLAYER = "https://player.example/film?id=7&hd=1"
@@ -55,11 +56,11 @@ class EmbedCase(FolderCase):
     def site(self, body: str, head: str = "", **headers: str) -> Capture:
         return capture_of_responses("t", responses(body, head, **headers), self.store, [])
 
-    def built(self, capture: Capture, *changes: Change) -> tuple[str, Journal]:
+    def built(self, capture: Capture, *changes: Change[Any]) -> tuple[str, Journal]:
         lighter, journal = build(capture, Plan("bold", changes), Memo(self.folder / "memo", self.store))
         return lighter.body(lighter.page("/")).decode(), journal
 
-    def embed(self, url: str = PLAYER, **params: Any) -> Change:
+    def embed(self, url: str = PLAYER, **params: Any) -> Change[Any]:
         pictures = [{"digest": self.picture, "frame": 640, "width": 640, "height": 360}]
         wanted = {
             "kind": "player",
@@ -68,10 +69,10 @@ class EmbedCase(FolderCase):
             "start": "autoplay=1",
             "pictures": pictures,
         }
-        return Change(f"embed:{url}", "embed", (url,), ("/",), wanted | params)
+        return change(f"embed:{url}", "embed", (url,), ("/",), wanted | params)
 
-    def hold(self, **params: Any) -> Change:
-        return Change("hold", "hold", (WIDGET,), ("/",), {"wait": "act"} | params)
+    def hold(self, **params: Any) -> Change[Any]:
+        return change("hold", "delay-scripts", (WIDGET,), ("/",), {"wait": "act"} | params)
 
 
 class Kinds(FolderCase):
@@ -92,7 +93,7 @@ class Stills(EmbedCase):
         text, journal = self.built(capture, self.embed())
         self.assertIn(frame.removeprefix("<iframe"), text)
         self.assertIn("srcdoc=", text)
-        self.assertEqual(journal.withheld, {(PLAYER, "/"): f"embed:{PLAYER}"})
+        self.assertEqual(journal.withheld_by(PLAYER, "/"), f"embed:{PLAYER}")
         again, _ = self.built(capture)
         self.assertEqual(again.encode(), capture.body(capture.page("/")))
 
@@ -140,7 +141,7 @@ class Stills(EmbedCase):
     @given(st.text(max_size=60), st.text(min_size=1, max_size=60), st.sampled_from(["player", "map"]))
     def test_no_title_or_address_breaks_out(self, title: str, query: str, kind: str) -> None:
         address = f"//player.example/?{query}"
-        params = {"title": title, "kind": kind, "start": "autoplay=1" if kind == "player" else ""}
+        params = EmbedParams(title=title, kind=kind, start="autoplay=1" if kind == "player" else "")
         text = still_document(params, address, [(640, "a.webp")], "en", scripted=True)
         tree = turbohtml.parse(turbohtml.parse(text).serialize())
         self.assertEqual([e.tag for e in tree.select("body > main > *")], ["button", "noscript", "script"])
@@ -149,7 +150,7 @@ class Stills(EmbedCase):
         self.assertEqual(value.endswith("autoplay=1"), kind == "player")
 
     def test_shapes_that_differ_get_a_picture_each(self) -> None:
-        text = still_document({"title": "t"}, PLAYER, [(340, "n.webp"), (660, "w.webp")], "", scripted=True)
+        text = still_document(EmbedParams(title="t"), PLAYER, [(340, "n.webp"), (660, "w.webp")], "", scripted=True)
         self.assertIn('<source media="(max-width:500px)" srcset="n.webp"><img src="w.webp"', text)
 
 
@@ -160,7 +161,7 @@ class Holds(EmbedCase):
         text, journal = self.built(self.site(self.MARKUP), self.hold())
         self.assertIn(f'<script data-hold="act" type="text/held" async src={WIDGET}>', text)
         self.assertEqual(text.count(LOADER), 1)
-        self.assertEqual(journal.withheld, {(WIDGET, "/"): "hold"})
+        self.assertEqual(journal.withheld_by(WIDGET, "/"), "hold")
 
     def test_near_marks_the_place_and_keeps_its_height(self) -> None:
         place = {"tag": "div", "attrs": {"id": "gate"}, "heights": [[390, 420], [1280, 360]]}
@@ -183,12 +184,15 @@ class Holds(EmbedCase):
     def test_the_script_that_every_page_pays_for_is_small(self) -> None:
         self.assertLess(len(LOADER.encode()), 1000)
 
+    def test_near_is_as_near_as_the_survey_takes_it_for(self) -> None:
+        self.assertIn(f'rootMargin:"{MARGIN}px"', LOADER)
+
 
 class Surveys(EmbedCase):
     def weigh_in(self, *requests: Request, embed: Embed | None = None) -> WeighIn:
         first = Request(HOST, "documents", 200, 500)
-        visit = Visit(requests=[first, *requests], embeds=[embed] if embed else [])
-        return WeighIn("/", Conditions(DEVICES["phone"]), visit)
+        facts = PageFacts(embeds=[embed] if embed else [])
+        return WeighIn("/", Conditions(DEVICES["phone"]), Visit([first, *requests]), facts)
 
     def frame(self, url: str, **facts: Any) -> Embed:
         given: dict[str, Any] = {"x": 0, "y": 5000, "width": 640, "height": 360, "visible": True, "first_view": False}
@@ -203,8 +207,13 @@ class Surveys(EmbedCase):
         ]
         weigh_in = self.weigh_in(*requests, embed=self.frame(PLAYER, **facts))
         evidence = Evidence(self.site(f'<iframe src="{PLAYER}"></iframe>'), [weigh_in])
-        (found,) = embeds_survey.find(evidence, EFFORTS[effort], Memo(self.folder / "memo", self.store), Progress())
+        (found,) = self.survey(evidence, effort)
         return found
+
+    def survey(self, evidence: Evidence, effort: str) -> list[Excess]:
+        memo = Memo(self.folder / "memo", self.store)
+        found = survey(evidence, EFFORTS[effort], memo, Progress()).excess
+        return [excess for excess in found if excess.excess == "embedded"]
 
     def test_an_embed_counts_with_all_that_it_causes(self) -> None:
         found = self.embeds()
@@ -225,7 +234,7 @@ class Surveys(EmbedCase):
         ):
             change = self.embeds(effort, **facts).change
             assert change
-            self.assertEqual((change.params["way"], change.on), expected, (effort, facts))
+            self.assertEqual((change.params.way, change.on), expected, (effort, facts))
 
     def test_reasons_to_leave_an_embed_as_it_is(self) -> None:
         for facts, word in (
@@ -251,21 +260,21 @@ class Surveys(EmbedCase):
         )  # fmt: skip
         loaded = Request(WIDGET, "scripts", 200, 90_000, frame=HOST, initiator=HOST)
         evidence = Evidence(capture, [self.weigh_in(loaded, *more, embed=embed)])
-        return widgets_survey.find(evidence, EFFORTS["bold"])
+        return self.survey(evidence, "bold")
 
     def test_a_widget_waits_for_its_place_to_come_near(self) -> None:
         made = Request(FRAME, "documents", 200, 9_000, frame=HOST, initiator=WIDGET)
         (found,) = self.widgets(Holds.MARKUP, b"let w", made, embed=self.frame(FRAME, inside=Inside(fields=2)))
         assert found.change
-        place = {"tag": "div", "attrs": {"id": "gate"}, "heights": [[390, 368]], "frames": [[390, 640, 360]]}
-        self.assertEqual(found.change.params["places"], {"/": place})
-        self.assertEqual((found.change.params["kind"], found.change.params["wait"]), ("form", "near"))
+        place = Place(tag="div", attrs={"id": "gate"}, heights=((390, 368),), frames=((390, 640, 360),))
+        self.assertEqual(found.change.params.places, {"/": place})
+        self.assertEqual((found.change.params.kind, found.change.params.wait), ("form", "near"))
 
     def test_what_makes_nothing_in_place_waits_for_the_visitor(self) -> None:
         beacon = Request("https://count.example/b.gif", "images", 200, 40, frame=HOST, initiator=WIDGET)
         (found,) = self.widgets(Holds.MARKUP, b"let w", beacon)
         assert found.change
-        self.assertEqual(found.change.params["wait"], "act")
+        self.assertEqual(found.change.params.wait, "act")
 
     def test_a_library_that_others_may_need_is_no_widget(self) -> None:
         self.assertEqual(self.widgets(f"<script src={WIDGET}></script>", b"window.$ = 1"), [])

@@ -11,7 +11,7 @@ from PIL import Image, ImageOps
 
 from tests.sites import FolderCase, registry_package, registry_sdist
 from unladen.capture import BodyStore
-from unladen.memo import Encoded, Memo
+from unladen.memo import Job, Memo, Outcome
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import SVG, Recipe, recode
@@ -32,23 +32,23 @@ def upright(data: bytes) -> Image.Image:
 
 
 class OddFiles(FolderCase):
-    def through(self, folder: Path) -> dict[tuple[str, Recipe], Encoded]:
+    def through(self, folder: Path) -> dict[Job, Outcome]:
         """All files of a folder through all recipes, in the workers that the product uses."""
         files = sorted(path for path in folder.rglob("*") if path.is_file() and path.stat().st_size < 8_000_000)
         self.assertGreater(len(files), 10)
         self.bodies = {path.name: path.read_bytes() for path in files}
         digests = {name: self.store.put(body) for name, body in self.bodies.items()}
-        memo = Memo(self.folder / "memo", self.store)
+        self.memo = memo = Memo(self.folder / "memo", self.store)
         jobs = [(digest, recipe) for digest in digests.values() for recipe in (WEBP, SMALLER)]
         jobs += [(digests[name], EXACT) for name, body in self.bodies.items() if len(body) < LARGE]
         jobs += [(digest, SEARCHED) for digest in list(digests.values())[::12]]
-        outcomes = memo.recode_all(jobs, Progress(), "survey")
+        outcomes = memo.outcomes(jobs, Progress(), "survey")
         self.assertEqual(set(outcomes), set(jobs))
         peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss * 1024
         self.assertLess(peak, MOST_MEMORY)
         return {(name, job[1]): outcomes[job] for name, digest in digests.items() for job in jobs if job[0] == digest}
 
-    def expect_right(self, found: dict[tuple[str, Recipe], Encoded], store: BodyStore) -> int:
+    def expect_right(self, found: dict[Job, Outcome], store: BodyStore) -> int:
         """Check every file that came out; returns how many did."""
         made = 0
         for (name, recipe), outcome in found.items():
@@ -56,7 +56,7 @@ class OddFiles(FolderCase):
                 self.assertNotIn("Error", outcome.refused.split("(")[0], name)
                 continue
             made += 1
-            before, data = self.bodies[name], store.get(outcome.digest)
+            before, data = self.bodies[name], self.memo.body(outcome)
             self.assertLess(len(data), len(before), name)
             info, now = probe(before), probe(data)
             self.assertEqual((outcome.width, outcome.height), (now.width, now.height), name)
@@ -88,7 +88,7 @@ class OddFiles(FolderCase):
         self.assertGreater(self.expect_right(found, self.store), 10)
         for (name, recipe), outcome in found.items():
             if recipe is EXACT and not outcome.refused and name.endswith(".jpg"):
-                with Image.open(io.BytesIO(self.store.get(outcome.digest))) as image:
+                with Image.open(io.BytesIO(self.self.memo.body(outcome))) as image:
                     self.assertLessEqual(set(image.getexif()), {0x0112}, name)
 
 

@@ -5,16 +5,19 @@ from __future__ import annotations
 import base64
 import re
 from dataclasses import replace
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
-from unladen.build import Journal, build
+from unladen.build import build
 from unladen.capture import Capture
 from unladen.ledger import replacements, replacements_csv
 from unladen.memo import Memo
-from unladen.plan import Change, ImageSettings, Keep, Plan
+from unladen.plan import Keep, Plan
+from unladen.remedies import Change, Delivery, ImageSettings, Journal
 from unladen.remedies.images.inline import data_url
 
 HOST = "https://site.example/"
@@ -47,9 +50,8 @@ FILES = {
 }
 
 
-def of(remedy: str, *targets: str, pages: tuple[str, ...] = PAGES, **params: object) -> Change:
-    values = {"similarity": 0.9} | params
-    return Change(f"{remedy}:{targets[0]}", remedy, targets, pages, values)
+def of(remedy: str, *targets: str, pages: tuple[str, ...] = PAGES, **params: object) -> Change[Any]:
+    return made(f"{remedy}:{targets[0]}", remedy, targets, pages, {"similarity": 0.9} | params)
 
 
 SIZES = {"/index.html": "(max-width: 600px) 60vw, 300px"}
@@ -75,8 +77,11 @@ class ImageRemedies(FolderCase):
         self.found = self.capture(FILES)
         self.memo = Memo(self.folder / "memo", self.store)
 
-    def built(self, *changes: Change, keep: Keep | None = None, **images: object) -> tuple[Capture, Journal]:
-        plan = Plan("steady", changes, keep or Keep(), ImageSettings(**images))  # type: ignore[arg-type]
+    def built(
+        self, *changes: Change[Any], keep: Keep | None = None, same_names: bool = False, **images: Any
+    ) -> tuple[Capture, Journal]:
+        delivery = Delivery(same_names=same_names)
+        plan = Plan("steady", changes, keep or Keep(), ImageSettings(**images), delivery)
         return build(self.found, plan, self.memo)
 
     def text(self, capture: Capture, path: str = "index.html") -> str:
@@ -152,7 +157,7 @@ class ImageRemedies(FolderCase):
         self.assertEqual(base64.b64decode(text[1]), ICON)
         self.assertEqual(len(text[1]), 4 * -(-len(ICON) // 3))
         self.assertIn("too large", self.reasons(journal)["/img/a.jpg"])
-        self.assertEqual(journal.spared, {(HOST + "img/icon.png", "/index.html"): "inline:/img/icon.png"})
+        self.assertEqual(journal.spared_by(HOST + "img/icon.png", "/index.html"), "inline:/img/icon.png")
         self.assertTrue(data_url(WHEEL, "image/svg+xml").startswith("data:image/svg+xml,%3Csvg") or b"<?xml" in WHEEL)
 
     def test_same_names_change_files_and_nothing_else(self) -> None:
@@ -185,7 +190,7 @@ class ImageRemedies(FolderCase):
     @settings(max_examples=30, deadline=None)
     @given(st.lists(st.sampled_from(ALL), unique_by=lambda change: change.id), st.booleans())
     def test_any_part_of_a_plan_gives_the_same_bytes_and_a_journal_that_adds_up(
-        self, changes: list[Change], fallback: bool
+        self, changes: list[Change[Any]], fallback: bool
     ) -> None:
         first, journal = self.built(*changes, fallback=fallback)
         again, _ = self.built(*reversed(changes), fallback=fallback)

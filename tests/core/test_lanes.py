@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import threading
 import unittest
+from collections.abc import Iterator
+from contextlib import contextmanager
 from types import SimpleNamespace
 from typing import Any
 
@@ -23,7 +25,14 @@ HOST = "https://site.example/"
 
 def lane(name: str) -> Any:
     """As much of a browser as lanes need."""
-    return SimpleNamespace(name=name, replay=SimpleNamespace(capture=None), twin=lambda: lane("second"))
+    replay = SimpleNamespace(capture=None)
+
+    @contextmanager
+    def serving(capture: Capture) -> Iterator[None]:
+        replay.capture = capture
+        yield
+
+    return SimpleNamespace(name=name, replay=replay, serving=serving, twin=lambda: lane("second"))
 
 
 class Lanes(FolderCase):

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from tests.sites import FolderCase, page, photo
-from unladen.build import Journal, Stage
 from unladen.ledger.account import NotComparable, account
+from unladen.remedies import Edited, Journal, Replaced, Spared
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import Request, Visit, WeighIn
 
@@ -25,13 +25,15 @@ class Accounting(FolderCase):
         super().setUp()
         self.site = self.capture({"index.html": page(""), "a.jpg": photo(20, 20), "b.jpg": photo(20, 20, 2)})
         pages = frozenset({"/index.html"})
-        self.journal = Journal(
-            stages=[
-                Stage("shrink:/a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", 1000, 600, pages),
-                Stage("webp:/a.jpg", HOST + "a-9w.jpg", HOST + "a-9w.webp", 600, 250, pages),
-                Stage("lazy", HOST + "index.html", HOST + "index.html", 500, 510),
-            ],
-            spared={(HOST + "b.jpg", "/index.html"): "lazy", (HOST + "a.jpg", "/index.html"): "lazy"},
+        self.journal = Journal()
+        self.journal.write_all(
+            [
+                Replaced("shrink:/a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", 1000, 600, pages),
+                Replaced("webp:/a.jpg", HOST + "a-9w.jpg", HOST + "a-9w.webp", 600, 250, pages),
+                Edited("lazy", HOST + "index.html", 500, 510),
+                Spared("lazy", HOST + "b.jpg", "/index.html"),
+                Spared("lazy", HOST + "a.jpg", "/index.html"),
+            ]
         )
 
     def test_every_step_gets_its_share(self) -> None:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from tests.sites import FolderCase, photo
 from unladen.machines import MachinesMissing
-from unladen.memo import Memo
+from unladen.memo import Job, Memo
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
 
@@ -35,7 +35,7 @@ class Machines(FolderCase):
                 return found[1]
         raise AssertionError(f"{module} did not start")
 
-    def jobs(self) -> list[tuple[str, Recipe]]:
+    def jobs(self) -> list[Job]:
         digests = [self.store.put(photo(300, 200, seed)) for seed in range(6)] + [self.store.put(b"no image")]
         return [(digest, recipe) for digest in digests for recipe in RECIPES]
 
@@ -46,20 +46,20 @@ class Machines(FolderCase):
         there = Memo(self.folder / "there", self.store)
         here = Memo(self.folder / "here", self.store)
         jobs = self.jobs()
-        found = there.recode_all(jobs, Progress(machines=address), "survey")
+        found = there.outcomes(jobs, Progress(machines=address), "survey")
         with ThreadPoolExecutor(2) as pool:  # any executor will do
-            self.assertEqual(found, here.recode_all(jobs, Progress(), "survey", pool))
+            self.assertEqual(found, here.outcomes(jobs, Progress(), "survey", pool))
         self.assertTrue(found[jobs[-1]].refused)
 
     def test_one_that_does_not_answer_is_said(self) -> None:
         memo = Memo(self.folder / "memo", self.store)
         with self.assertRaisesRegex(MachinesMissing, "tcp://127.0.0.1:9 does not answer"):
-            memo.recode_all(self.jobs(), Progress(machines="tcp://127.0.0.1:9"), "survey")
+            memo.outcomes(self.jobs(), Progress(machines="tcp://127.0.0.1:9"), "survey")
 
     def test_workers_that_do_not_know_us_are_said_and_nothing_is_kept(self) -> None:
         address = self.start("dask_scheduler", "--host", "127.0.0.1", "--port", "0", knows_us=False)
         self.start("dask_worker", address, "--nthreads", "1", "--host", "127.0.0.1", "--no-nanny", knows_us=False)
         memo = Memo(self.folder / "memo", self.store)
         with self.assertRaisesRegex(MachinesMissing, "cannot run this version"):
-            memo.recode_all(self.jobs(), Progress(machines=address), "survey")
-        self.assertEqual(list(memo.root.iterdir()), [])
+            memo.outcomes(self.jobs(), Progress(machines=address), "survey")
+        self.assertEqual(list(memo.root.glob("*.json")), [])

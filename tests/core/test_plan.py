@@ -7,12 +7,13 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.plans import change
 from unladen.check.culprit import culprits
 from unladen.errors import BadInput
-from unladen.plan import Change, Keep, Plan
+from unladen.plan import Keep, Plan
 
-LAZY = Change("lazy:/a.html", "lazy", ("/1.jpg", "/2.jpg"), ("/a.html", "/b.html"))
-SHRINK = Change("shrink:/1.jpg", "shrink", ("/1.jpg",), ("/a.html",), {"width": 300, "similarity": 0.97})
+LAZY = change("lazy-images:/a.html", "lazy-images", ("/1.jpg", "/2.jpg"), ("/a.html", "/b.html"))
+SHRINK = change("shrink:/1.jpg", "shrink", ("/1.jpg",), ("/a.html",), {"width": 300, "similarity": 0.97})
 
 
 class Plans(unittest.TestCase):
@@ -24,10 +25,10 @@ class Plans(unittest.TestCase):
         (left,) = plan.counting()
         self.assertEqual((left.targets, left.pages), (("/2.jpg",), ("/a.html",)))
 
-    def test_off_and_set_aside_do_not_count(self) -> None:
-        aside = Change("webp:/1.jpg", "webp", ("/1.jpg",), ("/a.html",), {}, True, "differs")
-        off = Change("webp:/2.jpg", "webp", ("/2.jpg",), ("/a.html",), {}, False)
-        self.assertEqual(Plan("bold", (aside, off)).counting(), [])
+    def test_what_is_off_or_out_does_not_count(self) -> None:
+        aside = change("webp:/1.jpg", "webp", ("/1.jpg",), ("/a.html",))
+        off = change("webp:/2.jpg", "webp", ("/2.jpg",), ("/a.html",), on=False)
+        self.assertEqual(Plan("bold", (aside, off)).counting(without=["webp:/1.jpg"]), [])
 
     def test_the_document_comes_back(self) -> None:
         plan = Plan("bold", (LAZY, SHRINK), Keep(("/x",), ("/y",)))
@@ -52,11 +53,25 @@ class Culprits(unittest.TestCase):
             asked.append(part)
             return guilty <= set(part)
 
-        self.assertEqual(set(culprits(list(range(size)), fails)), guilty)
+        found = culprits(list(range(size)), fails, budget=10_000)
+        self.assertEqual(set(found.guilty), guilty)
+        self.assertTrue(found.minimal)
+        self.assertEqual(asked[0], [])
         self.assertEqual(len(asked), len({tuple(part) for part in asked}))
+        self.assertEqual(found.asked, len(asked))
 
     @given(st.sets(st.integers(0, 15), min_size=1))
     def test_any_one_of_several_is_enough(self, guilty: set[int]) -> None:
-        found = culprits(list(range(16)), lambda part: bool(guilty & set(part)))
+        found = culprits(list(range(16)), lambda part: bool(guilty & set(part))).guilty
         self.assertEqual(len(found), 1)
         self.assertLessEqual(set(found), guilty)
+
+    def test_nobody_is_to_blame_for_what_fails_without_them(self) -> None:
+        self.assertEqual(culprits(["a", "b"], lambda part: True).guilty, [])
+        self.assertEqual(culprits([], lambda part: True).guilty, [])
+
+    @given(st.sets(st.integers(0, 99), min_size=2, max_size=6), st.integers(1, 12))
+    def test_a_search_that_costs_too_much_ends_with_what_it_has(self, guilty: set[int], budget: int) -> None:
+        found = culprits(list(range(100)), lambda part: guilty <= set(part), budget=budget)
+        self.assertLessEqual(found.asked, budget)
+        self.assertLessEqual(guilty, set(found.guilty))

@@ -180,11 +180,11 @@ class Remembering(FolderCase):
         jobs = [(good, Recipe(0, "WEBP", 0.95)), (bad, Recipe(0, "WEBP", 0.95)), (good, Recipe(150, "", 0.95))]
         seen: list[tuple[int, int]] = []
         progress = Progress(lambda _stage, done, total, _note: seen.append((done, total)))
-        first = memo.recode_all(jobs, progress, "survey")
+        first = memo.outcomes(jobs, progress, "survey")
         self.assertEqual(seen[-1], (3, 3))
         self.assertIn("no image", first[jobs[1]].refused)
         hits = memo.hits
-        self.assertEqual(memo.recode_all(jobs, Progress(), "survey"), first)
+        self.assertEqual(memo.outcomes(jobs, Progress(), "survey"), first)
         self.assertEqual(memo.hits, hits + 3)
-        self.store.path(first[jobs[0]].digest).unlink()
+        memo.made.drop(first[jobs[0]].digest)
         self.assertIsNone(memo.known(*jobs[0]))

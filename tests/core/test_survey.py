@@ -6,12 +6,13 @@ from dataclasses import replace
 
 from tests.sites import FolderCase, page, photo
 from unladen.memo import Memo
-from unladen.plan import EFFORTS, ImageSettings
+from unladen.plan import EFFORTS
 from unladen.progress import Progress
+from unladen.remedies import ImageSettings
 from unladen.survey import Evidence, Excess, survey
 from unladen.survey.images.needs import needed_width
 from unladen.weigh.records.conditions import DEVICES, Conditions
-from unladen.weigh.records.model import Request, ShownImage, Visit, WeighIn
+from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn
 
 URL = "https://site.example/a.jpg"
 SHOWN = ShownImage(
@@ -26,7 +27,7 @@ def weigh_ins(
     found = []
     for device in devices:
         requests = [Request(image.url, "images", 200, 1000) for image in images]
-        found.append(WeighIn(page, Conditions(DEVICES[device]), Visit(requests=requests, images=list(images))))
+        found.append(WeighIn(page, Conditions(DEVICES[device]), Visit(requests), PageFacts(list(images))))
     return found
 
 
@@ -53,8 +54,8 @@ class SurveyCase(FolderCase):
 
     def find(self, *images: ShownImage, effort: str = "steady") -> dict[str, Excess]:
         memo = Memo(self.folder / "memo", self.store)
-        found, _, _ = survey(self.evidence(*images), EFFORTS[effort], memo, Progress())
-        return {excess.id: excess for excess in found}
+        found = survey(self.evidence(*images), EFFORTS[effort], memo, Progress())
+        return {excess.id: excess for excess in found.excess}
 
 
 class NeededWidths(SurveyCase):
@@ -95,25 +96,25 @@ class NeededWidths(SurveyCase):
     def test_a_box_that_owes_its_size_to_the_image_gets_attributes(self) -> None:
         bound = replace(SHOWN, free=False, reservable=True, reserved=False)
         self.assertEqual(self.width(bound), (600, ""))
-        self.assertTrue(self.find(bound)["shrink:/a.jpg"].change.params["reserve"])
-        self.assertFalse(self.find(SHOWN)["shrink:/a.jpg"].change.params["reserve"])
+        self.assertTrue(self.find(bound)["shrink:/a.jpg"].change.params.reserve)
+        self.assertFalse(self.find(SHOWN)["shrink:/a.jpg"].change.params.reserve)
 
 
 class Lists(SurveyCase):
     def test_one_picture_is_never_counted_twice(self) -> None:
         low = replace(SHOWN, y=5000, first_view=False)
         found = self.find(low)
-        self.assertEqual(set(found), {"shrink:/a.jpg", "webp:/a.jpg", "lazy:/index.html"})
+        self.assertEqual(set(found), {"shrink:/a.jpg", "webp:/a.jpg", "lazy-images:/index.html"})
         size = self.site.exchanges[URL].size
         self.assertEqual(sum(excess.bytes for excess in found.values()), size)
         self.assertEqual(found["webp:/a.jpg"].of_bytes, size - found["shrink:/a.jpg"].bytes)
-        self.assertEqual(found["lazy:/index.html"].requests, 1)
+        self.assertEqual(found["lazy-images:/index.html"].requests, 1)
 
     def test_the_largest_comes_first_and_figures_tell_how_they_came_about(self) -> None:
         memo = Memo(self.folder / "memo", self.store)
-        found, _, plan = survey(
-            self.evidence(replace(SHOWN, y=5000, first_view=False)), EFFORTS["steady"], memo, Progress()
-        )
+        low = self.evidence(replace(SHOWN, y=5000, first_view=False))
+        surveyed = survey(low, EFFORTS["steady"], memo, Progress())
+        found, plan = surveyed.excess, surveyed.plan
         self.assertEqual(found, sorted(found, key=lambda e: -e.bytes))
         self.assertEqual({e.excess: e.tried for e in found}, {
             "larger-than-shown": True, "badly-compressed": True, "loaded-early": False,
@@ -127,7 +128,7 @@ class Lists(SurveyCase):
     def test_early_means_far_below_on_every_device_and_a_gain_on_one(self) -> None:
         def early(**change: object) -> bool:
             low = replace(SHOWN, y=5000, first_view=False)
-            return "lazy:/index.html" in self.find(replace(low, **change))  # type: ignore[arg-type]
+            return "lazy-images:/index.html" in self.find(replace(low, **change))  # type: ignore[arg-type]
 
         self.assertTrue(early())
         self.assertFalse(early(y=900))  # near the first view
@@ -140,7 +141,7 @@ class Lists(SurveyCase):
 
     def test_a_picture_that_is_also_in_the_first_view_is_not_early(self) -> None:
         low = replace(SHOWN, y=5000, first_view=False, selector="#low")
-        self.assertNotIn("lazy:/index.html", self.find(SHOWN, low))
+        self.assertNotIn("lazy-images:/index.html", self.find(SHOWN, low))
 
     def test_unreserved_space_is_named_with_no_bytes(self) -> None:
         loose = replace(SHOWN, reserved=False, reservable=True, free=True)

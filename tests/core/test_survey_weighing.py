@@ -14,10 +14,11 @@ from unladen.memo import Memo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
+from unladen.survey.code.unused import UseFacts
 from unladen.weigh.page.coverage import FileUse
 from unladen.weigh.page.fonts import fonts_of
 from unladen.weigh.records.conditions import DEVICES, Conditions
-from unladen.weigh.records.model import Request, Structure, Visit, WeighIn
+from unladen.weigh.records.model import PageFacts, Part, Request, Structure, Visit, WeighIn
 from unladen.weigh.visits.walk import Walk
 
 HOST = "https://site.example/"
@@ -27,7 +28,9 @@ FAR = "https://film.example/"
 
 def weigh_in(*requests: Request, device: str = "phone", visit: str = "first", **facts: Any) -> WeighIn:
     page_itself = Request(PAGE, "documents", 200, 900)
-    return WeighIn("/index.html", Conditions(DEVICES[device], visit), Visit([page_itself, *requests], **facts))
+    return WeighIn(
+        "/index.html", Conditions(DEVICES[device], visit), Visit([page_itself, *requests]), PageFacts(**facts)
+    )
 
 
 def asked(url: str, kind: str, size: int = 1000, **facts: Any) -> Request:
@@ -38,9 +41,10 @@ def asked(url: str, kind: str, size: int = 1000, **facts: Any) -> Request:
 class Surveying(FolderCase):
     def find(self, capture: Capture, *weigh_ins: WeighIn, **more: Any) -> dict[str, Excess]:
         evidence = Evidence(capture, weigh_ins, **more)
-        found, _, plan = survey(evidence, EFFORTS["steady"], Memo(self.folder / "memo", self.store), Progress())
+        surveyed = survey(evidence, EFFORTS["steady"], Memo(self.folder / "memo", self.store), Progress())
+        found, plan = surveyed.excess, surveyed.plan
         # Advice has no change, and so no place in the plan.
-        self.assertEqual({c.id for c in plan.changes}, {e.id for e in found if e.change})
+        self.assertEqual({c.id for c in plan.changes}, {c.id for e in found for c in e.changes})
         return {excess.id: excess for excess in found}
 
     def test_an_embed_with_all_it_causes(self) -> None:
@@ -54,7 +58,7 @@ class Surveying(FolderCase):
         found = self.find(capture, weigh_in(*requests), weigh_in(*requests[:2], device="desktop"))
         embed = found["brought:embed:film.example"]
         self.assertEqual((embed.bytes, embed.requests, embed.kind), (101_000 + 3 * 250, 3, "scripts"))
-        self.assertEqual(embed.facts["hosts"], ["cdn.example", "film.example"])
+        self.assertEqual(embed.facts.hosts, ["cdn.example", "film.example"])
         self.assertTrue(embed.advice and not embed.tried and embed.change is None)
         self.assertNotIn("brought:third party:small.example", found)
 
@@ -73,12 +77,12 @@ class Surveying(FolderCase):
         hidden = replace(SHOWN, visible=False, first_view=False, width=0, paint_width=0)
         request = asked(URL, "images", 100_000)
         found = self.find(capture, weigh_in(request, images=[hidden]))
-        excess = found["lazy-hidden:/a.jpg"]
+        excess = found["hidden:/a.jpg"]
         self.assertEqual((excess.targets, excess.requests), (("/a.jpg",), 1))
         # What the other cures leave of it, so that no byte is counted twice.
         self.assertEqual(excess.bytes + found["webp:/a.jpg"].bytes, len(photo(1200, 800)))
         for shown in (replace(hidden, visible=True), replace(hidden, loading="lazy")):
-            self.assertNotIn("lazy-hidden:/a.jpg", self.find(capture, weigh_in(request, images=[hidden, shown])))
+            self.assertNotIn("hidden:/a.jpg", self.find(capture, weigh_in(request, images=[hidden, shown])))
 
     def test_what_comes_again_and_why(self) -> None:
         fields = (("content-type", "text/javascript"), ("cache-control", "no-store"))
@@ -104,14 +108,15 @@ class Surveying(FolderCase):
 
     def test_advice_on_how_a_page_is_built(self) -> None:
         capture = self.capture({"index.html": page("")})
-        built = Structure(4000, 40, "html>b", [{"selector": "html>main", "nodes": 3000}], ["#a", "#b"], ["#b"])
+        built = Structure(
+            4000, 40, Part("html>b"), [Part("html>main", "Visits", 3000)], [Part("#a"), Part("#b")], ["#b"]
+        )
         found = self.find(capture, weigh_in(structure=built), weigh_in(structure=Structure(10, 3), device="desktop"))
-        titles = {
-            name: found[name].title for name in ("nodes:/index.html", "deep:/index.html", "endless:/index.html")
-        }
+        titles = {name: found[name].title for name in ("nodes:/index.html", "deep:/index.html", "moving:/index.html")}
         self.assertIn("4,000 elements", titles["nodes:/index.html"])
+        self.assertIn("stand in “Visits”", found["nodes:/index.html"].why)
         self.assertIn("40 deep", titles["deep:/index.html"])
-        self.assertEqual(titles["endless:/index.html"], "2 animations never end, 1 of them within another")
+        self.assertEqual(titles["moving:/index.html"], "2 animations never end, 1 of them within another")
         self.assertEqual(self.find(capture, weigh_in(structure=Structure(10, 3))), {})
 
     def test_parts_that_no_walk_used(self) -> None:
@@ -124,7 +129,7 @@ class Surveying(FolderCase):
         size = len(files["a.css"])
         walks = [Walk("/index.html", DEVICES["phone"], files=[FileUse(HOST + "a.css", "styles", size, [])])]
         found = self.find(self.capture(files), weigh_in(), walks=walks)["unused:/a.css"]
-        self.assertEqual(found.facts, {"used": 0, "size": size})
+        self.assertEqual(found.facts, UseFacts(used=0, size=size))
 
 
 class Fonts(FolderCase):
@@ -158,9 +163,8 @@ class Fonts(FolderCase):
             {"family": f, "weight": "400", "style": "normal", "characters": "abc"} for f, _, _ in services.FAMILIES
         ]
         evidence = Evidence(self.site, [weigh_in(*self.requests, structure=Structure(fonts=rows))])
-        from unladen.survey.fonts import heavy as fonts
-
-        found = {excess.id: excess for excess in fonts.find(evidence)}
+        memo = Memo(self.folder / "memo", self.store)
+        found = {excess.id: excess for excess in survey(evidence, EFFORTS["steady"], memo, Progress()).excess}
         families = found["fonts:families"]
         self.assertEqual(families.title, "4 font families, where two usually do")
         self.assertEqual(len(families.targets), 2)

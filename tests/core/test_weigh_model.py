@@ -19,7 +19,7 @@ from unladen.weigh.chromium.recorder import Seen
 from unladen.weigh.page.painted import paint_background
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.kinds import KINDS, kind_of
-from unladen.weigh.records.model import Request, ShownImage, Timings, Visit, WeighIn, weigh_ins_document
+from unladen.weigh.records.model import PageFacts, Request, ShownImage, Timings, Visit, WeighIn, weigh_ins_document
 from unladen.weigh.visits.joining import join
 from unladen.weigh.visits.visit import layout_shift, timings_of
 
@@ -113,12 +113,10 @@ class Records(unittest.TestCase):
         ]
         runs = [Timings(load=load, content_ready=120.04) for load in (340.06, 300, 400)]
         scrolled = [Request(HOST + "d.jpg", "images", 200, 900, 900, response_headers=[("etag", "x")])]
-        visit = Visit(
-            requests, ["script error: x"], [Backgrounds.IMAGE], runs[0], scrolled=scrolled, picture=b"picture"
-        )
-        return WeighIn(
-            "/", Conditions(DEVICES["phone"], runs=3), visit, runs, "Chromium 1", "2026-01-02T03:04:05+00:00"
-        )
+        visit = Visit(requests, ["script error: x"], runs[0])
+        facts = PageFacts([Backgrounds.IMAGE], scrolled=scrolled, picture=b"picture")
+        conditions = Conditions(DEVICES["phone"], runs=3)
+        return WeighIn("/", conditions, visit, facts, runs, "Chromium 1", "2026-01-02T03:04:05+00:00")
 
     def test_sums_and_kinds(self) -> None:
         document = self.weigh_in().as_json()
@@ -135,7 +133,7 @@ class Records(unittest.TestCase):
     def test_a_record_comes_back_but_for_its_picture(self) -> None:
         weigh_in = self.weigh_in()
         again = WeighIn.from_record(json.loads(json.dumps(weigh_in.to_record())))
-        self.assertEqual(again, replace(weigh_in, visit=replace(weigh_in.visit, picture=b"")))
+        self.assertEqual(again, replace(weigh_in, facts=replace(weigh_in.facts, picture=b"")))
         self.assertEqual(weigh_ins_document([again])["weigh_ins"], [weigh_in.as_json()])
 
     def test_the_table_for_the_terminal_names_what_is_wrong(self) -> None:

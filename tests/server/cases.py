@@ -63,6 +63,29 @@ class ServerCase(TransactionTestCase):
         self.assertEqual(response.status_code, 200, response.content)
         return response.json()
 
+    def bench(self, path: str) -> dict[str, Any]:
+        """All that the screens of a site show, from the resources that they read."""
+        found = dict(self.get(path))
+        weighed, run, plan = (self.get(f"{path}/{name}") for name in ("weigh-ins", "run", "plan"))
+        found |= {"weigh_ins": weighed["found"], "now": weighed["now"], "pictures": weighed["pictures"]}
+        found |= {"excess": self.get(f"{path}/findings")["excess"], "run": run, "plan": plan}
+        return found | {"job": self.get(f"{path}/job")}
+
+    def edit(self, path: str, *commands: dict[str, Any], status: int = 200) -> Any:
+        """Commands for the plan as it stands; the plan after them."""
+        version = (self.get(f"{path}/plan") or {}).get("version", "00000000-0000-0000-0000-000000000000")
+        response = self.send("post", f"{path}/plan/commands", {"version": version, "commands": list(commands)})
+        self.assertEqual(response.status_code, status, response.content)
+        return json.loads(response.content)
+
+    def carry_out(self, path: str, *again: str) -> Any:
+        """The plan as it stands, carried out; the run that is shown then."""
+        body = {"version": self.get(f"{path}/plan")["version"], "again": list(again)}
+        response = self.send("post", f"{path}/runs", body)
+        self.assertEqual(response.status_code, 200, response.content)
+        self.work()
+        return self.get(f"{path}/run")
+
     def send(self, method: str, path: str, body: Any = None) -> HttpResponse:
         """A request with a JSON body."""
         return getattr(self.client, method)(path, json.dumps(body or {}), "application/json")  # type: ignore[no-any-return]

@@ -6,6 +6,7 @@ import io
 import json
 import uuid
 from pathlib import Path
+from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
@@ -127,10 +128,11 @@ class Working(ServerCase):
         self.assertEqual(self.client.get(f"{base}/lighter.zip").status_code, 404)
         self.assertEqual(self.send("post", f"{base}/lighten", {"effort": "steady"}).status_code, 409)
         self.work()
-        bench = self.get(base)
+        bench = self.bench(base)
         self.assertEqual(len(bench["weigh_ins"]), 2)
         self.assertEqual([excess["id"] for excess in bench["excess"]], ["webp:/a.jpg"])
-        self.assertFalse(any(change["on"] for change in bench["changes"]))
+        self.assertEqual(bench["excess"][0]["changes"], ["webp:/a.jpg"])
+        self.assertFalse(any(change["on"] for change in bench["plan"]["changes"]))
         picture = self.client.get(f"{base}/pictures/{bench['pictures'][0]['name']}")
         self.assertEqual(picture.headers["Content-Type"], "image/jpeg")
         # A body of the uploaded site is not served from here, whatever its digest.
@@ -144,40 +146,46 @@ class Working(ServerCase):
         self.assertEqual(self.send("post", f"{base}/lighten", {"effort": "steady"}).status_code, 200)
         self.assertEqual(self.send("post", f"{base}/lighten", {"effort": "steady"}).status_code, 409)
         self.work()
-        bench = self.get(base)
-        self.assertEqual(bench["result"]["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
-        self.assertEqual(bench["result"]["unexplained"], {"bytes": 0, "requests": 0})
-        self.assertFalse(bench["plan_differs"])
+        bench = self.bench(base)
+        run = bench["run"]
+        self.assertEqual(run["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
+        self.assertEqual([(o["change"], o["standing"]) for o in run["outcomes"]], [("webp:/a.jpg", "passed")])
+        self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
+        self.assertFalse(bench["plan"]["differs"])
         ledger = self.get(f"{base}/ledger.json")
-        self.assertEqual(ledger["format"], "unladen/ledger/1")
+        self.assertEqual(ledger["format"], "unladen/ledger/2")
         download = self.client.get(f"{base}/lighter.zip")
         self.assertIn("little-site-lighter.zip", download.headers["Content-Disposition"])
-        self.assertEqual(len(b"".join(download.streaming_content)), bench["result"]["archive_bytes"])  # type: ignore[arg-type]
+        self.assertEqual(len(b"".join(download.streaming_content)), run["archive_bytes"])  # type: ignore[arg-type]
 
-        self.assertEqual(
-            self.send("patch", f"{base}/plan", {"changes": [{"id": "webp:/a.jpg", "on": False}]}).status_code, 200
-        )
-        self.work()
-        bench = self.get(base)
-        self.assertEqual(
-            [w["transferred"] for w in bench["result"]["weigh_ins"]], [w["transferred"] for w in bench["weigh_ins"]]
-        )
-        plan = self.client.get(f"{base}/plan").content
-        bad = self.client.post(f"{base}/plan", {"document": SimpleUploadedFile("p.json", b"{}")})
+        after = self.edit(base, {"do": "switch", "ids": ["webp:/a.jpg"], "on": False})
+        self.assertTrue(after["differs"])
+        self.assertFalse(site.jobs.filter(state=Job.State.WAITING).exists())  # an edit starts no work
+        self.carry_out(base)
+        bench = self.bench(base)
+        self.assertEqual([w["transferred"] for w in bench["now"]], [w["transferred"] for w in bench["weigh_ins"]])
+        plan = self.client.get(f"{base}/plan/document").content
+        bad = self.import_plan(base, b"{}")
         self.assertEqual((bad.status_code, "p.json" in bad.json()["detail"]), (422, True))
-        good = self.client.post(f"{base}/plan", {"document": SimpleUploadedFile("p.json", plan)})
-        self.assertEqual(good.status_code, 200)
+        self.assertEqual(self.import_plan(base, plan).status_code, 200)
+
+    def import_plan(self, base: str, document: bytes) -> Any:
+        version = self.get(f"{base}/plan")["version"]
+        file = SimpleUploadedFile("p.json", document, "application/json")
+        return self.client.post(f"{base}/plan/document", {"document": file, "version": version})
 
     def test_bad_edits_change_nothing(self) -> None:
         site = self.new_site()
         base = f"/api/sites/{site.pk}"
-        self.assertEqual(self.send("patch", f"{base}/plan", {"changes": []}).status_code, 409)
+        keep = {"do": "keep", "files": ["/a.jpg"]}
+        self.edit(base, keep, status=409)
         self.work()
-        answer = self.send("patch", f"{base}/plan", {"changes": [{"id": "webp:/none.jpg", "on": True}]})
-        self.assertEqual(answer.status_code, 422)
-        kept = self.send("patch", f"{base}/plan", {"keep_files": ["/a.jpg"]})
-        self.assertEqual((kept.status_code, kept.json()), (200, None))
-        self.assertEqual(self.get(base)["keep_files"], ["/a.jpg"])
+        before = self.get(f"{base}/plan")
+        wrong = {"do": "switch", "ids": ["webp:/none.jpg"], "on": True}
+        self.assertIn("webp:/none.jpg", self.edit(base, keep, wrong, status=422)["detail"])
+        self.edit(base, {"do": "magic"}, status=422)
+        self.assertEqual(self.get(f"{base}/plan"), before)
+        self.assertEqual(self.edit(base, keep)["keep_files"], ["/a.jpg"])
         self.assertEqual(self.send("patch", base, {"allowance": 0}).status_code, 422)
         self.assertEqual(self.send("patch", base, {"allowance": 750_000}).status_code, 200)
         self.assertEqual(self.get(base)["allowance"], 750_000)

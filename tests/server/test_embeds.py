@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 from urllib.parse import urlencode
+from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -18,6 +19,7 @@ from unladen.capture.warc import write_warc
 HOST, REEL = "https://site.example/", "https://reel.example/1"
 FRAME = f'<iframe src="{REEL}" title="Film of the mill" width=300 height=200></iframe>'
 ID = f"embed:{REEL}"
+SWITCH = {"do": "switch", "ids": [ID], "on": True}
 
 
 def answer(url: str, body: bytes, media_type: str = "text/html") -> Response:
@@ -44,44 +46,46 @@ class Embeds(ServerCase):
         self.path = f"/api/sites/{self.site.pk}"
 
     def embed(self) -> dict[str, Any]:
-        (change,) = (c for c in self.get(self.path)["changes"] if c["id"] == ID)
+        (change,) = (c for c in self.get(f"{self.path}/plan")["changes"] if c["id"] == ID)
         return dict(change)
 
     def choose(self, **choice: Any) -> tuple[int, Any]:
-        response = self.send("post", f"{self.path}/embeds/choose", {"id": ID, "way": "still"} | choice)
+        command = {"do": "embed", "id": ID, "way": "still"} | choice
+        version = self.get(f"{self.path}/plan")["version"]
+        response = self.send("post", f"{self.path}/plan/commands", {"version": version, "commands": [command]})
         return response.status_code, json.loads(response.content)
 
     def hand_in(self, data: bytes, name: str = "mine.png") -> tuple[int, Any]:
         file = SimpleUploadedFile(name, data, "image/png")
-        response = self.client.post(f"{self.path}/embeds/picture", {"picture": file, "id": ID})
+        version = self.get(f"{self.path}/plan")["version"]
+        response = self.client.post(f"{self.path}/plan/picture", {"picture": file, "id": ID, "version": version})
         return response.status_code, json.loads(response.content)
 
     def test_a_still_a_picture_of_ones_own_and_back(self) -> None:
         self.assertEqual(self.embed()["embed"]["pictures"], ["seen", "poster"])
         self.assertFalse(self.embed()["on"])
-        status, job = self.choose(title="The wheel", start="autoplay=1")
-        self.assertEqual((status, job["state"]), (200, "waiting"))
-        self.work()
+        self.assertEqual(self.choose(title="The wheel", start="autoplay=1")[0], 200)
         change = self.embed()
-        self.assertEqual((change["on"], change["set_aside"], change["embed"]["title"]), (True, "", "The wheel"))
-        self.assertGreater(change["saved"]["requests"], 1)
-        bench = self.get(self.path)
-        self.assertEqual(bench["result"]["unexplained"], {"bytes": 0, "requests": 0})
-        seen = self.client.get(f"{self.path}/embeds/picture?{urlencode({'id': ID, 'which': 'seen'})}")
+        self.assertEqual((change["on"], change["embed"]["title"]), (True, "The wheel"))
+        run = self.carry_out(self.path)
+        (outcome,) = (o for o in run["outcomes"] if o["change"] == ID)
+        self.assertEqual(outcome["standing"], "passed")
+        self.assertGreater(outcome["saved"]["requests"], 1)
+        self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
+        seen = self.client.get(f"{self.path}/plan/picture?{urlencode({'id': ID, 'which': 'seen'})}")
         self.assertEqual((seen["Content-Type"], seen.content[8:12]), ("image/webp", b"WEBP"))
         self.assertEqual(self.hand_in(photo(600, 400, 7, "PNG"))[0], 200)
-        self.work()
+        self.carry_out(self.path)
         self.assertEqual(self.embed()["embed"]["picture"], "own")
         self.assertEqual(self.choose(way="leave")[0], 200)
-        self.work()
         self.assertFalse(self.embed()["on"])
-        self.assertEqual(self.get(self.path)["result"]["changed"], [])
+        self.assertEqual(self.carry_out(self.path)["changed"], [])
 
     def test_bad_input_is_refused_with_the_reason(self) -> None:
         for choice, word in (
             ({"id": "embed:nothing"}, "no embed"),
             ({"picture": "own"}, "no such picture"),
-            ({"start": 'a=1"><script>'}, "name=value"),
+            ({"start": 'a=1"><script>'}, "characters"),
         ):
             status, body = self.choose(**choice)
             self.assertEqual((status, word in body["detail"]), (422, True), body)
@@ -91,19 +95,28 @@ class Embeds(ServerCase):
             self.assertEqual((status, word in body["detail"]), (422, True), body)
         self.assertFalse(self.embed()["on"])
         for query in ({"id": ID, "which": "own"}, {"id": "x", "which": "seen"}):
-            self.assertEqual(self.client.get(f"{self.path}/embeds/picture?{urlencode(query)}").status_code, 404)
+            self.assertEqual(self.client.get(f"{self.path}/plan/picture?{urlencode(query)}").status_code, 404)
         self.client.force_login(self.other)
-        self.assertEqual(self.choose()[0], 404)
-        self.assertEqual(self.hand_in(photo(60, 40))[0], 404)
+        response = self.send("post", f"{self.path}/plan/commands", {"version": str(uuid4()), "commands": [SWITCH]})
+        self.assertEqual(response.status_code, 404)
+        data = {"picture": SimpleUploadedFile("a.png", photo(60, 40)), "id": ID, "version": str(uuid4())}
+        self.assertEqual(self.client.post(f"{self.path}/plan/picture", data).status_code, 404)
 
     def test_a_plan_that_names_a_file_outside_reads_nothing(self) -> None:
-        plan = self.get(f"{self.path}/plan")
-        for change in plan["changes"]:
-            change["on"] = change["id"] == ID
-            if change["id"] == ID:
-                change["params"]["pictures"][0]["digest"] = "../../../../etc/passwd"
-        file = SimpleUploadedFile("plan.json", json.dumps(plan).encode(), "application/json")
-        self.assertEqual(self.client.post(f"{self.path}/plan", {"document": file}).status_code, 200)
-        self.work()
-        notices = {notice["reason"] for notice in self.get(self.path)["result"]["notices"]}
+        plan = self.get(f"{self.path}/plan/document")
+        version = self.get(f"{self.path}/plan")["version"]
+
+        def taken(digest: str) -> Any:
+            for change in plan["changes"]:
+                change["on"] = change["id"] == ID
+                if change["id"] == ID:
+                    change["params"]["pictures"][0]["digest"] = digest
+            file = SimpleUploadedFile("plan.json", json.dumps(plan).encode(), "application/json")
+            return self.client.post(f"{self.path}/plan/document", {"document": file, "version": version})
+
+        refused = taken("../../../../etc/passwd")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn(f"plan.json: in the change “{ID}” pictures.0.digest", refused.json()["detail"])
+        self.assertEqual(taken("0" * 64).status_code, 200)
+        notices = {notice["reason"] for notice in self.carry_out(self.path)["notices"]}
         self.assertIn("has a picture that is not here, so its still is plain", notices)

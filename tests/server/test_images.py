@@ -13,7 +13,7 @@ from PIL import Image
 from server.sites.models import Job, Site
 from tests.server.cases import STYLE, ServerCase
 from tests.sites import page, photo
-from unladen.plan import ImageSettings
+from unladen.remedies import Delivery, ImageSettings
 
 FILES = {
     "index.html": page(
@@ -42,12 +42,13 @@ class Images(ServerCase):
         return {row["path"]: row for row in self.get(f"{self.path}/images")["images"]}
 
     def plan(self) -> dict[str, dict[str, Any]]:
-        return {change["id"]: change for change in self.get(f"{self.path}/plan")["changes"]}
+        return {change["id"]: change for change in self.get(f"{self.path}/plan/document")["changes"]}
 
     def choose(self, *paths: str, status: int = 200, **choice: Any) -> Any:
-        response = self.send("post", f"{self.path}/images/choose", {"paths": paths, **choice})
-        self.assertEqual(response.status_code, status, response.content)
-        return json.loads(response.content)
+        found = self.edit(self.path, {"do": "images", "paths": list(paths), **choice}, status=status)
+        if status == 200:
+            self.assertEqual(self.send("post", f"{self.path}/images/encode").status_code, 200)
+        return found
 
     def test_the_sheet_the_loupe_and_a_choice(self) -> None:
         self.take_in()
@@ -84,22 +85,20 @@ class Images(ServerCase):
         )
         # A choice goes into the plan at once; the file is at hand already.
         before = {id: change for id, change in self.plan().items() if "b-900x600" in id}
-        self.assertIsNone(self.choose("/a.jpg", format="WEBP", width=600, quality=50) and None)
+        self.choose("/a.jpg", format="WEBP", width=600, quality=50)
         self.work()
         change = self.plan()["webp:/a.jpg"]
-        self.assertEqual((change["params"]["quality"], change["params"]["chosen"], change["on"]), (50, True, True))
+        self.assertEqual((change["params"]["quality"], change["chosen"], change["on"]), (50, True, True))
         self.assertEqual({id: change for id, change in self.plan().items() if "b-900x600" in id}, before)
         row = self.sheet()["/a.jpg"]["proposed"]
         self.assertEqual((row["encoded"], row["quality"], row["on"]), (True, 50, True))
-        self.assertTrue(self.get(self.path)["plan_differs"])
+        self.assertTrue(self.get(f"{self.path}/plan")["differs"])
         # Carried out, it is what is handed over.
-        self.assertEqual(self.send("post", f"{self.path}/plan/carry-out").status_code, 200)
-        self.work()
-        bench = self.get(self.path)
-        self.assertFalse(bench["plan_differs"])
-        self.assertEqual({row["path"] for row in bench["result"]["changed"]}, {"/index.html", "/a-600w.webp"})
-        self.assertEqual(bench["result"]["unexplained"], {"bytes": 0, "requests": 0})
-        self.assertGreater(sum(saved["bytes"] for saved in bench["result"]["remedies"].values()), 0)
+        run = self.carry_out(self.path)
+        self.assertFalse(self.get(f"{self.path}/plan")["differs"])
+        self.assertEqual({row["path"] for row in run["changed"]}, {"/index.html", "/a-600w.webp"})
+        self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
+        self.assertGreater(sum(saved["bytes"] for saved in run["remedies"].values()), 0)
         changed = self.client.get(f"{self.path}/changed.zip")
         self.assertIn("mill-changed.zip", changed["Content-Disposition"])
         # All sizes of one picture together; left alone means that nothing is proposed.
@@ -111,7 +110,7 @@ class Images(ServerCase):
         self.take_in()
         self.choose("/b-900x600.jpg", format="AVIF", likeness="true")
         self.work()
-        wanted = ImageSettings(likeness="fair", same_names=True).as_json()
+        wanted = ImageSettings(likeness="fair").as_json() | Delivery(same_names=True).as_json()
         self.assertEqual(self.send("post", f"{self.path}/images/settings", wanted).status_code, 200)
         self.work()
         self.assertEqual({c["remedy"] for c in self.plan().values() if "/a.jpg" in c["targets"]}, {"shrink"})
@@ -119,7 +118,7 @@ class Images(ServerCase):
         self.assertEqual(self.get(f"{self.path}/images")["settings"], wanted)
         bad = self.send("post", f"{self.path}/images/settings", wanted | {"phone_width": 5})
         self.assertEqual(bad.status_code, 422)
-        self.send("post", f"{self.path}/images/settings", ImageSettings().as_json())
+        self.send("post", f"{self.path}/images/settings", {})
         self.work()
         # A newer copy: one image is new, all others are known.
         encodes = {path.name: path.stat().st_mtime_ns for path in (self.folder / "sites").rglob("memo/*.json")}

@@ -35,10 +35,7 @@ class Weighing(ServerCase):
         self.path = f"/api/sites/{self.site.pk}"
 
     def history(self, page: str = "/index.html") -> list[dict[str, Any]]:
-        return self.get(f"{self.path}/weigh-ins?page={page}")  # type: ignore[no-any-return]
-
-    def bench(self) -> dict[str, Any]:
-        return self.get(self.path)  # type: ignore[no-any-return]
+        return self.get(f"{self.path}/history?page={page}")  # type: ignore[no-any-return]
 
     def refused(self, status: int, words: str, method: str, path: str, body: Any = None) -> None:
         response = self.send(method, self.path + path, body)
@@ -50,7 +47,7 @@ class Weighing(ServerCase):
         self.assertEqual({(row["device"], row["pinned"], row["held"], row["name"]) for row in rows}, {
             ("phone", True, True, "As found"), ("desktop", True, True, "As found"),
         })  # fmt: skip
-        self.assertEqual(len(self.bench()["weigh_ins"]), 4)
+        self.assertEqual(len(self.bench(self.path)["weigh_ins"]), 4)
         key = rows[0]["id"]
         self.refused(409, "stands on this weigh-in", "patch", f"/weigh-ins/{key}", {"pinned": False})
         self.refused(409, "is not deleted", "delete", f"/weigh-ins/{key}")
@@ -84,10 +81,10 @@ class Weighing(ServerCase):
         self.send("post", self.path + "/weigh-ins", again)
         self.work()
         new = next(row for row in self.history() if row["device"] == "phone" and row["id"] != old["id"])
-        self.assertIn(old["id"], [w["id"] for w in self.bench()["weigh_ins"]])
+        self.assertIn(old["id"], [w["id"] for w in self.bench(self.path)["weigh_ins"]])
         self.send("patch", f"{self.path}/weigh-ins/{new['id']}", {"pinned": True})
-        self.assertIn(new["id"], [w["id"] for w in self.bench()["weigh_ins"] if w["held"]])
-        self.assertEqual(len(self.bench()["pages"]), 2)
+        self.assertIn(new["id"], [w["id"] for w in self.bench(self.path)["weigh_ins"] if w["held"]])
+        self.assertEqual(len(self.bench(self.path)["pages"]), 2)
 
     def test_conditions_that_cannot_be(self) -> None:
         for change, words in (
@@ -141,7 +138,7 @@ class Weighing(ServerCase):
         self.assertIn("return 1", used)
         self.assertNotIn("'x','x'", used)
         self.assertEqual(self.client.get(f"{self.path}/use/text?url=https://x.example/").status_code, 404)
-        self.assertEqual(self.bench()["walked"], 2)
+        self.assertEqual(self.bench(self.path)["walked"], 2)
 
     def test_whose_a_host_is(self) -> None:
         rules = [{"pattern": "site.example/a.js", "kind": "third party", "name": "the agency"}]
@@ -159,7 +156,8 @@ class Weighing(ServerCase):
         assert row is not None
         for path in (
             "/use",
-            "/weigh-ins?page=/index.html",
+            "/history?page=/index.html",
+            "/weigh-ins",
             f"/weigh-ins/{row.pk}",
             f"/weigh-ins/{row.pk}/weigh-in.har",
         ):
@@ -196,7 +194,7 @@ class Visiting(ServerCase):
         self.addCleanup(server.shutdown)
         job = self.visit("http://mill.example/", Allowed({"mill.example": ("127.0.0.1", server.server_address[1])}))
         self.assertEqual((job.kind, job.state, job.error), ("record", "done", ""))
-        bench = self.get(f"/api/sites/{Site.objects.get().pk}")
+        bench = self.bench(f"/api/sites/{Site.objects.get().pk}")
         self.assertEqual((bench["name"], bench["pages"]), ("Mill", ["/"]))
         self.assertTrue(all(w["held"] for w in bench["weigh_ins"]))
 

@@ -1,8 +1,9 @@
 """A site as recorded responses: an ordered map from URL to `Exchange`, bodies in a content-addressed store."""
 
-from unladen.capture.files import read_folder, read_site, write_folder
+from unladen.capture.files import read_folder, write_folder
 from unladen.capture.limits import Limits
 from unladen.capture.model import Capture, Exchange
+from unladen.capture.reading import read_site
 from unladen.capture.store import BodyStore
 from unladen.capture.zipped import read_zip, write_zip
 

@@ -18,6 +18,7 @@ _TOKEN = re.compile(
     re.S | re.I | re.X,
 )
 _BACKGROUND = re.compile(r"\s*background(?:-image)?\s*:", re.I)
+_COMMENT = re.compile(r"/\*.*?\*/", re.S)
 _ESCAPE = re.compile(r"\\(?:([0-9a-fA-F]{1,6})\s?|(.))", re.S)
 
 
@@ -62,6 +63,11 @@ def css_urls(chars: str) -> Iterator[CssUrl]:
             elif mark in "{};":
                 importing = False
                 sets.clear()
+
+
+def selector_before(chars: str, rule: CssBlock) -> str:
+    """The selector of a rule, without comments."""
+    return _COMMENT.sub("", chars[rule.start : rule.open]).strip()
 
 
 def css_declaration(chars: str, position: int) -> tuple[int, int] | None:

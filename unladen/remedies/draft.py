@@ -17,11 +17,11 @@ from unladen.markup.html import Document, Element
 from unladen.markup.references import repoint
 from unladen.markup.site import SiteTexts, Use, texts_of
 from unladen.memo import Memo, Outcome
+from unladen.raster.formats import extension_of
 from unladen.remedies.change import Change
 from unladen.remedies.journal import Added, Edited, Journal, Offered, Replaced, Spared
 from unladen.remedies.settings import Delivery, ImageSettings
 
-EXTENSIONS = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp", "AVIF": ".avif", "AV1": ".mp4", "H264": ".mp4"}
 NO_EDITS = "would need another name or an edit of a page, and only files of the same name are wanted"
 AnyChange = Change[Any]
 
@@ -269,7 +269,7 @@ class Draft:
         stem, _, extension = name.rpartition(".")
         size = f"-{width}w" if width else ""
         size += "-av1" if new.format == "AV1" else ""  # its extension is that of another format too
-        suffix = EXTENSIONS[new.format]
+        suffix = extension_of(new.format)
         if media_type_of("x" + suffix) == media_type_of("x." + extension.lower()):
             suffix = "." + extension
         for extra in ("", "-" + new.digest[:8]):

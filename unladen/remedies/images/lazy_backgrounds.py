@@ -11,7 +11,7 @@ import re
 from dataclasses import dataclass
 
 from unladen.capture import Exchange
-from unladen.markup.css import background_rule
+from unladen.markup.css import background_rule, selector_before
 from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
 from unladen.remedies import fields
@@ -25,7 +25,6 @@ _RULE = (
     "<style data-unladen=late>@media (scripting:enabled){[data-late]:not([data-seen]){background-image:none!important}"
     "img[data-late]:not([data-seen]){display:none!important}}</style>"
 )
-_COMMENT = re.compile(r"/\*.*?\*/", re.S)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,7 +96,7 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
         rule = background_rule(styles, use.reference.start - shift)
         if rule is None:
             return []
-        selector = _COMMENT.sub("", styles[rule[0].start : rule[0].open]).strip()
+        selector = selector_before(styles, rule[0])
         if re.search(r"::|:(before|after|first-l)", selector, re.I):
             return []  # what is made by a style sheet cannot be marked
         found |= {element.start: element for element in document.matching(selector) if not element.inert}

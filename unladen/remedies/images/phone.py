@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from unladen.capture import Exchange
-from unladen.markup.css import background_rule
+from unladen.markup.css import background_rule, selector_before
 from unladen.markup.edits import Edit
 from unladen.markup.references import link_to
 from unladen.markup.site import Use
+from unladen.raster.formats import picture_format
 from unladen.remedies import fields
 from unladen.remedies.change import Change
 from unladen.remedies.draft import Draft
 from unladen.remedies.images.replacing import MOST_WIDTH, Coding, recipe_of
-from unladen.remedies.images.widths import FORMATS
 from unladen.remedies.spec import Remedy
-
-_COMMENT = re.compile(r"/\*.*?\*/", re.S)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,7 +30,7 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
     for path, image in draft.targets(change):
         done = False
         for version, pages in draft.versions(change, image).items():
-            format = FORMATS.get(version.exchange.media_type, "")
+            format = picture_format(version.exchange.media_type)
             recipe = recipe_of(change.params, draft, width=change.params.width, format=format)
             outcome = draft.memo.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
@@ -57,7 +54,7 @@ def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchang
     if found is None:
         return False
     rule, declaration = found
-    selector = _COMMENT.sub("", text.chars[rule.start : rule.open]).strip()
+    selector = selector_before(text.chars, rule)
     important = "!important" if "!important" in declaration.replace(" ", "").lower() else ""
     link = link_to(target.url, use.text.url, text.chars[use.reference.start : use.reference.end])
     query = f'@media (max-width:{change.params.below}px){{{selector}{{background-image:url("{link}"){important}}}}}'

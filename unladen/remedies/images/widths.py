@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from unladen.capture import Exchange
 from unladen.markup.site import Use
+from unladen.raster.formats import picture_format
 from unladen.raster.probe import probe
 from unladen.remedies import fields
 from unladen.remedies.change import Change
@@ -15,7 +16,6 @@ from unladen.remedies.images.replacing import MOST_WIDTH, Coding, recipe_of
 from unladen.remedies.images.sources import can_be_wrapped, offer_source, sources_at, srcset_of
 from unladen.remedies.spec import Remedy
 
-FORMATS = {"image/webp": "WEBP", "image/avif": "AVIF", "image/jpeg": "JPEG", "image/png": "PNG"}
 _SIZES = r"[A-Za-z0-9.,:()+*/ %-]*"  # all that the value of the attribute needs
 
 
@@ -69,8 +69,8 @@ def _files(
     change: Change[WidthsParams], draft: Draft, image: Exchange, largest: Exchange, width: int, page: str
 ) -> dict[str, int]:
     """Files by URL with their widths: `largest` and those narrower ones that are smaller than the next wider one."""
-    format = FORMATS.get(largest.media_type)
-    if format is None:
+    format = picture_format(largest.media_type)
+    if not format:
         return {}
     full = width or probe(draft.capture.body(image)).width
     found, limit = {largest.url: full}, largest.size

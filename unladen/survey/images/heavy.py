@@ -250,6 +250,7 @@ class ImageSurvey:
             if outcome.refused:
                 self.notices.append(Notice(use.path, outcome.refused))
                 continue
+            self.memo.hand_over(outcome)
             before = capture.sent_size(use.exchange)
             after = capture.sent_size_of(outcome.digest, outcome.size, use.exchange.encoding)
             if before - after < _CRUMB:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 import re
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from urllib.parse import urlsplit
@@ -131,3 +132,33 @@ class Causes:
         if by_theme or _PLATFORM_PATH.search(urlsplit(request.url).path):
             return Bringer(PLATFORM, above.name if by_theme else "")
         return Bringer(SITE)
+
+
+@dataclass(frozen=True, slots=True)
+class Brought:
+    """What one bringer brought: requests, bytes transferred, and the hosts that it came from."""
+
+    kind: str
+    name: str
+    requests: int
+    transferred: int
+    hosts: list[str]
+
+
+def brought_by(causes: Causes, count: int) -> list[Brought]:
+    """A row for each bringer of the first so many requests, the site itself first and then the heaviest."""
+    table: dict[tuple[str, str], list[Request]] = defaultdict(list)
+    for request, bringer in zip(causes.requests[:count], causes.bringers, strict=False):
+        if not request.cached:
+            table[(bringer.kind, bringer.name)].append(request)
+    rows = [
+        Brought(
+            kind,
+            name,
+            len(requests),
+            sum(request.transferred for request in requests),
+            sorted({urlsplit(request.url).netloc for request in requests}),
+        )
+        for (kind, name), requests in table.items()
+    ]
+    return sorted(rows, key=lambda row: (row.kind != SITE, -row.transferred))

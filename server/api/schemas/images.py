@@ -72,18 +72,6 @@ class ImageSheet(BaseModel):
     images: list[ImageRow]
 
 
-class ChoiceIn(Schema):
-    """How to treat these images, by path; with `family` their other sizes too."""
-
-    paths: list[str] = Field(min_length=1, max_length=20_000)
-    format: Literal["", "leave", "WEBP", "AVIF", "JPEG", "PNG"] = ""
-    width: int = Field(0, ge=0, le=30_000)
-    likeness: Likeness = "fine"
-    quality: int = Field(0, ge=0, le=100)
-    on: bool = True
-    family: bool = False
-
-
 class EncodeOut(Schema):
     """One step of the loupe: an encode as it came out; `refused` says why there is none."""
 
@@ -94,8 +82,3 @@ class EncodeOut(Schema):
     bytes: int
     likeness: float
     refused: str
-
-
-class SteerIn(Schema):
-    paused: bool
-    easy: bool

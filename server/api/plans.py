@@ -1,0 +1,257 @@
+"""The plan: edited by commands, with a history; carried out by a call of its own."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+from uuid import UUID
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Router, UploadedFile
+from ninja.errors import HttpError
+
+from server.api import present
+from server.api.reading import ERRORS, READ, json_file, site_of, slug_of, unchanged
+from server.api.schemas.common import JobOut
+from server.api.schemas.plans import (
+    CommandIn,
+    EditIn,
+    EmbedIn,
+    GoIn,
+    ImagesIn,
+    KeepIn,
+    LightenIn,
+    PickIn,
+    PictureSort,
+    PlanOut,
+    RunIn,
+    RunOut,
+    RunRow,
+    RunStarted,
+    ScopeIn,
+    SwitchIn,
+    VersionEdit,
+    VersionOut,
+)
+from server.sites import jobs, plans, runs, storage
+from server.sites.encoding import encoded
+from server.sites.models import Job, PlanVersion, Run, Site
+from unladen.ledger import read_ledger
+from unladen.plan import (
+    Adopt,
+    ChooseEmbed,
+    ChooseImages,
+    Command,
+    EmbedChoice,
+    ImageChoice,
+    ImageScope,
+    Pick,
+    Plan,
+    SetKeep,
+    SetPicture,
+    SetScope,
+    Switch,
+    choices_for,
+)
+from unladen.raster.probe import ImageRefused, probe
+from unladen.raster.recode import STILL
+from unladen.remedies.embeds.stills import Shown
+
+router = Router(tags=["plans"])
+
+_LARGEST_PICTURE = 20_000_000  # bytes of an uploaded picture
+_LARGEST_PLAN = 20_000_000  # bytes of a plan's document
+
+
+@router.get("sites/{site_id}/plan", response={200: PlanOut | None, **READ})
+def plan(request: HttpRequest, response: HttpResponse, site_id: UUID) -> PlanOut | tuple[int, None] | None:
+    """The plan as it stands; none before the first weigh-in."""
+    site = site_of(request, site_id)
+    if unchanged(request, response, site.head_id, site.run_id, plans.after(site)):
+        return 304, None
+    return present.plan(site) if site.head else None
+
+
+@router.post("sites/{site_id}/plan/commands", response={200: PlanOut, **ERRORS})
+def edit(request: HttpRequest, site_id: UUID, body: EditIn) -> PlanOut:
+    """Edit the plan, all of it or nothing. 409 when it was edited elsewhere since: load it and say it again."""
+    site = site_of(request, site_id)
+    plans.edit(site, body.version, [_command(site, command) for command in body.commands])
+    return present.plan(site_of(request, site_id))
+
+
+def _command(site: Site, body: CommandIn) -> Command:
+    match body:
+        case SwitchIn():
+            return Switch(tuple(body.ids), body.on, body.insist)
+        case PickIn():
+            return Pick(body.id, tuple(body.others))
+        case ScopeIn():
+            return SetScope(body.id, tuple(body.pages))
+        case KeepIn():
+            files, pages = (None if value is None else tuple(value) for value in (body.files, body.pages))
+            return SetKeep(files, pages)
+        case ImagesIn():
+            choice = ImageChoice(body.format, body.width, body.likeness, body.quality)
+            choices = choices_for(storage.images_of(site), body.paths, choice, family=body.family)
+            return ChooseImages(choices, _scope(site), body.on)
+        case EmbedIn():
+            return ChooseEmbed(body.id, EmbedChoice(body.way, body.title, body.start, body.picture, body.below))
+
+
+def _scope(site: Site) -> ImageScope:
+    rows = site.weigh_ins.filter(pk__in=(site.baseline or {}).get("weigh_ins", ())).values_list("page", flat=True)
+    pages = tuple("/" + page.path for page in storage.capture_of(site).pages())
+    return ImageScope(tuple(dict.fromkeys(rows)), pages)
+
+
+@router.post("sites/{site_id}/plan/picture", response={200: PlanOut, **ERRORS})
+def upload_picture(
+    request: HttpRequest, site_id: UUID, picture: File[UploadedFile], id: Form[str], version: Form[UUID]
+) -> PlanOut:
+    """Take a picture of the user's own for an embed's still."""
+    site, name = site_of(request, site_id), picture.name or "the picture"
+    if (picture.size or 0) > _LARGEST_PICTURE:
+        raise HttpError(422, f"{name}: is larger than {_LARGEST_PICTURE // 10**6} MB")
+    data = picture.read()
+    try:
+        info = probe(data)
+    except ImageRefused as refused:
+        raise HttpError(422, f"{name}: {refused}") from None
+    store = storage.store(site.pk)
+    digest = store.put(data)
+    if reason := encoded(store, digest, STILL).refused:
+        raise HttpError(422, f"{name}: {reason}")
+    plans.edit(site, version, [SetPicture(id, digest, info.width, info.height)])
+    return present.plan(site_of(request, site_id))
+
+
+@router.get("sites/{site_id}/plan/picture", response=ERRORS)
+def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSort) -> HttpResponse:
+    """A picture of an embed as its still would show it, coded by us."""
+    site = site_of(request, site_id)
+    change = plans.plan_of(plans.head_of(site)).change(id)
+    shown = change.params.pictures_of(which) if change and isinstance(change.params, Shown) else ()
+    store = storage.store(site.pk)
+    made = encoded(store, shown[-1].digest, STILL) if shown and shown[-1].digest in store else None
+    if made is None or made.refused:
+        raise HttpError(404, "There is no such picture.")
+    headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
+    body = storage.memo(site.pk).body(made)
+    return HttpResponse(body, content_type="image/webp", headers=headers)
+
+
+@router.get("sites/{site_id}/plan/document", response=ERRORS)
+def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
+    """The plan as its published document."""
+    site = site_of(request, site_id)
+    return json_file(site, "plan", plans.plan_of(plans.head_of(site)).as_json())
+
+
+@router.post("sites/{site_id}/plan/document", response={200: PlanOut, **ERRORS})
+def import_plan(request: HttpRequest, site_id: UUID, document: File[UploadedFile], version: Form[UUID]) -> PlanOut:
+    """Take a plan from its published document; it is carried out when somebody says so."""
+    site, name = site_of(request, site_id), document.name or "plan.json"
+    if (document.size or 0) > _LARGEST_PLAN:
+        raise HttpError(422, f"{name}: is larger than {_LARGEST_PLAN // 10**6} MB")
+    try:
+        data: Any = json.loads(document.read())
+    except ValueError:
+        raise HttpError(422, f"{name}: is not a JSON document") from None
+    plans.edit(site, version, [Adopt(Plan.from_json(data, name))])
+    return present.plan(site_of(request, site_id))
+
+
+@router.get("sites/{site_id}/plan/versions", response={200: list[VersionOut], **ERRORS})
+def versions(request: HttpRequest, site_id: UUID) -> list[VersionOut]:
+    """All versions of the plan, the latest first."""
+    return present.versions(site_of(request, site_id))
+
+
+@router.post("sites/{site_id}/plan/go", response={200: PlanOut, **ERRORS})
+def go(request: HttpRequest, site_id: UUID, body: GoIn) -> PlanOut:
+    """Undo, redo, or go to any version: it is the plan from now on."""
+    site = site_of(request, site_id)
+    if site.head_id != body.version:
+        raise plans.Stale("The plan was changed meanwhile, here or in another window.")
+    get_object_or_404(PlanVersion, pk=body.to, site=site)
+    plans.go_to(site, body.to)
+    return present.plan(site_of(request, site_id))
+
+
+@router.patch("sites/{site_id}/plan/versions/{version_id}", response={200: list[VersionOut], **ERRORS})
+def name_version(request: HttpRequest, site_id: UUID, version_id: UUID, body: VersionEdit) -> list[VersionOut]:
+    """Name a version; those with a name are kept."""
+    site = site_of(request, site_id)
+    found = get_object_or_404(PlanVersion, pk=version_id, site=site)
+    found.name = body.name.strip()
+    found.save(update_fields=["name"])
+    return present.versions(site)
+
+
+@router.post("sites/{site_id}/lighten", response={200: JobOut, **ERRORS})
+def lighten(request: HttpRequest, site_id: UUID, body: LightenIn) -> Job:
+    """Take the ready-made plan of an effort and carry it out; what the user decided stays."""
+    site = site_of(request, site_id)
+    plans.head_of(site)
+    return jobs.start(site, Job.Kind.LIGHTEN, {"effort": body.effort.value})  # type: ignore[attr-defined]
+
+
+@router.post("sites/{site_id}/runs", response={200: RunStarted, **ERRORS})
+def carry_out(request: HttpRequest, site_id: UUID, body: RunIn) -> RunStarted:
+    """Build, check and weigh a version of the plan; where an earlier run of the same stands, show that one."""
+    site = site_of(request, site_id)
+    version = get_object_or_404(PlanVersion, pk=body.version, site=site)
+    known = None if body.again else runs.standing_for(site, version)
+    if known is None:
+        params = {"version": str(version.pk), "again": body.again}
+        return RunStarted(job=JobOut.from_orm(jobs.start(site, Job.Kind.CARRY_OUT, params)))
+    jobs.expect_idle(site)
+    Site.objects.filter(pk=site.pk).update(run=known)
+    return RunStarted(job=None)
+
+
+@router.get("sites/{site_id}/runs", response={200: list[RunRow], **ERRORS})
+def history(request: HttpRequest, site_id: UUID) -> list[RunRow]:
+    """All runs, the latest first."""
+    return present.run_rows(site_of(request, site_id))
+
+
+@router.get("sites/{site_id}/run", response={200: RunOut | None, **READ})
+def shown_run(request: HttpRequest, response: HttpResponse, site_id: UUID) -> RunOut | tuple[int, None] | None:
+    """The run that is shown, with its proof."""
+    site = site_of(request, site_id)
+    if unchanged(request, response, site.run_id):
+        return 304, None
+    return present.run(site.run) if site.run else None
+
+
+def _run(site: Site) -> Run:
+    if site.run is None:
+        raise HttpError(404, "There is nothing to hand over yet.")
+    return site.run
+
+
+@router.get("sites/{site_id}/lighter.zip", response=ERRORS)
+def download(request: HttpRequest, site_id: UUID) -> FileResponse:
+    """The lighter site."""
+    return _archive(site_of(request, site_id), "lighter")
+
+
+@router.get("sites/{site_id}/changed.zip", response=ERRORS)
+def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
+    """Only the files that are new or differ, with the list of what to replace where."""
+    return _archive(site_of(request, site_id), "changed")
+
+
+def _archive(site: Site, name: str) -> FileResponse:
+    path = runs.archive_of(_run(site), name)
+    return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")
+
+
+@router.get("sites/{site_id}/ledger.json", response=ERRORS)
+def ledger(request: HttpRequest, site_id: UUID) -> HttpResponse:
+    """The ledger as its published document."""
+    site = site_of(request, site_id)
+    return json_file(site, "ledger", read_ledger(_run(site).ledger))

@@ -1,0 +1,60 @@
+"""What all of the API's parts share: whose site it is, answers that need not be sent again, files to take away."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from uuid import UUID
+
+from django.contrib.auth.models import User
+from django.db.models import F, Func, IntegerField, QuerySet, Value
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils.text import slugify
+
+from server.api.schemas.common import Problem
+from server.sites.models import Site
+
+ERRORS = {401: Problem, 404: Problem, 409: Problem, 413: Problem, 422: Problem}
+READ = {304: None, **ERRORS}
+
+
+def owner_of(request: HttpRequest) -> User:
+    """The caller, whom the router let in."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
+def sites_of(request: HttpRequest) -> QuerySet[Site]:
+    """The caller's own sites, without what is large; `files` counts what is in each."""
+    length = Func(F("index"), Value("$.exchanges"), function="JSON_ARRAY_LENGTH", output_field=IntegerField())
+    return Site.objects.filter(owner=owner_of(request)).defer("images", "index").annotate(files=length)
+
+
+def site_of(request: HttpRequest, site_id: UUID) -> Site:
+    """A site of the caller's own, with its plan and run; for all others it does not exist."""
+    return get_object_or_404(sites_of(request).select_related("head", "run", "run__version"), pk=site_id)
+
+
+def unchanged(request: HttpRequest, response: HttpResponse, *state: object) -> bool:
+    """Whether the caller has the answer for this state already; the answer's tag is set either way (RFC 9110, 8.8.3)."""
+    tag = f'"{hashlib.sha256(repr(state).encode()).hexdigest()[:32]}"'
+    response["ETag"] = tag
+    response["Cache-Control"] = "private, no-cache"
+    return tag in request.headers.get("If-None-Match", "")
+
+
+def slug_of(site: Site) -> str:
+    """The site's name as a part of a file's name."""
+    return slugify(site.name) or "site"
+
+
+def json_file(site: Site, what: str, document: object) -> HttpResponse:
+    """A document to take away."""
+    return file(json.dumps(document, indent=1), "application/json", f"{slug_of(site)}-{what}.json")
+
+
+def file(text: str, media_type: str, name: str) -> HttpResponse:
+    """A text to take away."""
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(text, content_type=media_type, headers=headers)

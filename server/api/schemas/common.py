@@ -1,0 +1,53 @@
+"""Shapes of the API that all of it shares. The front end's types are generated from them."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from ninja import Schema
+
+from server.sites.models import Job
+
+
+class JobOut(Schema):
+    """Where long work on a site stands."""
+
+    id: UUID
+    kind: Job.Kind
+    state: Job.State
+    stage: str
+    done: int
+    total: int
+    note: str
+    error: str
+    paused: bool
+    easy: bool
+
+
+class Problem(Schema):
+    """Every error body: what is wrong, in words for the person at the screen."""
+
+    detail: str
+
+
+class Session(Schema):
+    """Who is signed in; `username` is empty for nobody."""
+
+    username: str
+    preview_port: int
+    upload_limit: int
+
+
+class Credentials(Schema):
+    username: str
+    password: str
+
+
+class NoticeOut(Schema):
+    name: str
+    reason: str
+
+
+class SteerIn(Schema):
+    paused: bool
+    easy: bool

@@ -1,0 +1,267 @@
+"""Shapes of the plan, of the commands that edit it, and of runs."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from ninja import Field, Schema
+
+from server.api.schemas.common import JobOut, NoticeOut
+from server.api.schemas.images import Likeness
+from server.api.schemas.sites import EffortName, RemedyName
+from unladen.check import Standing
+from unladen.plan.embed_choices import LEAVE
+from unladen.remedies.embeds.delay_scripts import WAITS
+from unladen.remedies.embeds.stills import MOST_TITLE, WIDEST
+from unladen.remedies.images.replacing import MOST_WIDTH
+
+Way = Literal["still", "link", "lazy", "near", "click", "act", "leave"]
+assert LEAVE == "leave" and set(WAITS) < set(Way.__args__)  # type: ignore[attr-defined]
+PictureSort = Literal["seen", "poster", "own"]
+
+
+class EmbedOut(Schema):
+    """How an embed is treated: see the remedy `embed` in docs/remedies.md; `pictures` are the sorts that there are."""
+
+    kind: str
+    way: Way
+    title: str
+    start: str
+    picture: PictureSort
+    pictures: list[PictureSort]
+    below: int
+
+
+class ChangeOut(Schema):
+    """A change as it is wanted."""
+
+    id: str
+    remedy: RemedyName
+    targets: list[str]
+    pages: list[str]
+    on: bool
+    insist: bool
+    chosen: bool
+    embed: EmbedOut | None = None
+
+
+class PlanOut(Schema):
+    """The plan as it stands. `differs`: carrying it out would come to something else than the run that is shown.
+
+    `undo` and `redo` name the versions before and after it.
+    """
+
+    version: UUID
+    name: str
+    effort: EffortName
+    keep_files: list[str]
+    keep_pages: list[str]
+    changes: list[ChangeOut]
+    differs: bool
+    undo: UUID | None
+    redo: UUID | None
+
+
+class VersionOut(Schema):
+    """A version of the plan; `run`: it was carried out."""
+
+    id: UUID
+    parent: UUID | None
+    name: str
+    made: datetime
+    on: int
+    head: bool
+    run: bool
+
+
+class VersionEdit(Schema):
+    name: str = Field(max_length=100)
+
+
+class SwitchIn(Schema):
+    """Want changes or not; `insist` carries them out whatever the check finds."""
+
+    do: Literal["switch"]
+    ids: list[str] = Field(min_length=1, max_length=20_000)
+    on: bool
+    insist: bool = False
+
+
+class PickIn(Schema):
+    """Of several changes that cure the same excess, want this one and none of the others."""
+
+    do: Literal["pick"]
+    id: str
+    others: list[str] = Field(max_length=100)
+
+
+class ScopeIn(Schema):
+    """Let a change count on these pages only."""
+
+    do: Literal["scope"]
+    id: str
+    pages: list[str] = Field(max_length=2000)
+
+
+class KeepIn(Schema):
+    """What must never be touched, as patterns of paths; what is left out stays."""
+
+    do: Literal["keep"]
+    files: list[str] | None = Field(default=None, max_length=5000)
+    pages: list[str] | None = Field(default=None, max_length=5000)
+
+
+class ImagesIn(Schema):
+    """How to treat these images, by path; with `family` their other sizes too."""
+
+    do: Literal["images"]
+    paths: list[str] = Field(min_length=1, max_length=20_000)
+    format: Literal["", "leave", "WEBP", "AVIF", "JPEG", "PNG"] = ""
+    width: int = Field(0, ge=0, le=MOST_WIDTH)
+    likeness: Likeness = "fine"
+    quality: int = Field(0, ge=0, le=100)
+    on: bool = True
+    family: bool = False
+
+
+class EmbedIn(Schema):
+    """How to treat an embed, by the id of its change."""
+
+    do: Literal["embed"]
+    id: str
+    way: Way
+    title: str = Field("", max_length=MOST_TITLE)
+    start: str = Field("", max_length=MOST_TITLE)
+    picture: PictureSort = "seen"
+    below: int = Field(0, ge=0, le=WIDEST)
+
+
+CommandIn = Annotated[SwitchIn | PickIn | ScopeIn | KeepIn | ImagesIn | EmbedIn, Field(discriminator="do")]
+
+
+class EditIn(Schema):
+    """Commands for a version of the plan, carried out all or none. Nothing is built by an edit."""
+
+    version: UUID
+    commands: list[CommandIn] = Field(min_length=1, max_length=100)
+
+
+class GoIn(Schema):
+    """A version to make the plan, and the one that it is now."""
+
+    version: UUID
+    to: UUID
+
+
+class RunIn(Schema):
+    """A version to carry out; changes of it that an earlier run left out and that are to be tried again."""
+
+    version: UUID
+    again: list[str] = Field(default_factory=list, max_length=20_000)
+
+
+class LightenIn(Schema):
+    effort: EffortName
+
+
+class Saved(Schema):
+    bytes: int
+    requests: int
+
+
+class DifferenceOut(Schema):
+    what: str
+    text: str
+    boxes: list[list[int]]
+
+
+class PairOut(Schema):
+    """A page as found and now; `before` and `after` name pictures, `width` is theirs in CSS px."""
+
+    page: str
+    device: str
+    passed: bool
+    differences: list[DifferenceOut]
+    before: str
+    after: str
+    width: int
+
+
+class OutcomeOut(Schema):
+    """How a change stands, why, the pair that shows it, and what it saved."""
+
+    change: str
+    remedy: RemedyName | None
+    targets: list[str]
+    standing: Standing
+    reason: str
+    pair: PairOut | None
+    saved: Saved
+
+
+class LedgerLine(Schema):
+    change: str
+    page: str
+    device: str
+    bytes: int
+    requests: int
+
+
+class Checks(Schema):
+    pairs: int
+    passed: int
+    set_aside: int
+
+
+class ReplacementOut(Schema):
+    """A file of the lighter site that is new or differs; sizes in bytes of the file."""
+
+    path: str
+    what: str
+    pages: list[str]
+    before: int
+    after: int
+
+
+class RunOut(Schema):
+    """What a version of the plan brought when it was carried out."""
+
+    id: UUID
+    version: UUID
+    effort: str
+    lines: list[LedgerLine]
+    unexplained: Saved
+    checks: Checks
+    pairs: list[PairOut]
+    outcomes: list[OutcomeOut]
+    notices: list[NoticeOut]
+    archive_bytes: int
+    changed_bytes: int
+    changed: list[ReplacementOut]
+    remedies: dict[str, Saved]
+    made: datetime
+
+
+class RunRow(Schema):
+    """A run in the history; `outdated`: of an older copy of the site."""
+
+    id: UUID
+    version: UUID
+    name: str
+    made: datetime
+    before: int
+    after: int
+    requests_before: int
+    requests_after: int
+    changes: int
+    set_aside: int
+    shown: bool
+    outdated: bool
+
+
+class RunStarted(Schema):
+    """The job that carries a plan out, or none where an earlier run of the same stands."""
+
+    job: JobOut | None

@@ -1,0 +1,87 @@
+"""Shapes of sites."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from enum import Enum
+from uuid import UUID
+
+from ninja import Field, Schema
+
+from server.api.schemas.common import JobOut, NoticeOut
+from server.api.schemas.weighing import RuleOut
+from unladen.check import Standing
+from unladen.plan import EFFORTS
+from unladen.remedies import remedies
+
+# What follows from the core's own lists, so that nobody has to keep another one.
+RemedyName = Enum("RemedyName", {remedy.name: remedy.name for remedy in remedies()}, type=str)  # type: ignore[misc]
+EffortName = Enum("EffortName", {name: name for name in EFFORTS}, type=str)  # type: ignore[misc]
+
+
+class SiteOut(Schema):
+    """A site in the list; sums are over its weigh-ins, in bytes."""
+
+    id: UUID
+    name: str
+    created: datetime
+    files: int
+    pages: int
+    before: int | None
+    after: int | None
+    job: JobOut | None
+
+
+class SiteDetail(Schema):
+    """A site itself; its weigh-ins, findings, plan and run are resources of their own."""
+
+    id: UUID
+    name: str
+    created: datetime
+    files: int
+    pages: list[str]
+    pages_left_out: int
+    taken: datetime | None
+    allowance: int
+    notices: list[NoticeOut]
+    rules: list[RuleOut]
+    walked: int
+    preview_found: str
+    preview_now: str
+
+
+class SiteEdit(Schema):
+    """The allowance of the site's pages in bytes."""
+
+    allowance: int = Field(ge=1, le=1_000_000_000)
+
+
+class VisitIn(Schema):
+    """An address to visit, how deep links are followed, and over how many pages."""
+
+    address: str = Field(max_length=2000)
+    depth: int = Field(default=1, ge=0, le=5)
+    pages: int = Field(default=5, ge=1, le=50)
+
+
+class RemedyOut(Schema):
+    """What a remedy says of itself."""
+
+    name: RemedyName
+    title: str
+    what: str
+    steadies: bool
+    replaces_embed: bool
+
+
+class EffortOut(Schema):
+    name: EffortName
+    hint: str
+
+
+class Words(Schema):
+    """The words of the core: remedies in the order in which they run, efforts, how a change may stand."""
+
+    remedies: list[RemedyOut]
+    efforts: list[EffortOut]
+    standings: list[Standing]

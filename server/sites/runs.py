@@ -1,0 +1,105 @@
+"""Runs of a site: what a carried out plan brought, kept with its proof."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+from uuid import UUID
+
+from server.sites import storage
+from server.sites.models import PlanVersion, Run, Site
+from server.sites.plans import plan_of
+from unladen.capture import Capture, write_zip
+from unladen.check import Outcomes
+from unladen.ledger import Replacement, replacements, replacements_csv
+from unladen.lighten import Lightened
+from unladen.plan import Plan
+from unladen.whole import written_whole
+
+MOST_ARCHIVES = 3  # those of earlier runs are written anew when somebody wants them
+NAMES = ("lighter", "changed")
+
+
+def new_run(site: Site, found: Lightened, capture: Capture, before: Sequence[str], after: Sequence[str]) -> Run:
+    """The row of a run, not saved yet and without its version; its archives are written."""
+    run = Run(
+        site=site,
+        ledger=found.ledger(),
+        evidence={
+            "pairs": [pair.as_json() for pair in found.pairs],
+            "outcomes": found.outcomes.as_json(),
+            "changed": [asdict(row) for row in replacements(capture, found.capture)],
+        },
+        index=found.capture.to_index(),
+        weighed={"before": list(before), "after": list(after)},
+    )
+    run.archive = {"folder": f"runs/{run.pk}"}
+    whole, changed = (archive_of(run, name, capture) for name in NAMES)
+    run.archive |= {"bytes": whole.stat().st_size, "changed_bytes": changed.stat().st_size}
+    return run
+
+
+def capture_of(run: Run) -> Capture:
+    """The site as a run made it."""
+    return Capture.from_index(run.index, storage.store(run.site_id))
+
+
+def outcomes_of(run: Run | None) -> Outcomes:
+    """What a run found of each change."""
+    return Outcomes.from_json(run.evidence["outcomes"]) if run else Outcomes()
+
+
+def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
+    """One of a run's archives, written if it is not there; `found` is the site as found, if it is at hand."""
+    path = storage.folder(run.site_id) / run.archive["folder"] / f"{name}.zip"
+    if path.exists():
+        return path
+    lighter = capture_of(run)
+    with written_whole(path) as part:
+        if name == "lighter":
+            write_zip(lighter, part)
+        else:
+            changed = [Replacement(**row) for row in run.evidence["changed"]]
+            beside = {"what-to-replace.csv": replacements_csv(changed)}
+            write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
+    return path
+
+
+def tidy(site: Site) -> None:
+    """Let the archives of earlier runs go; what is in them can be written anew."""
+    for run in site.runs.all()[MOST_ARCHIVES:]:
+        if run.pk != site.run_id:
+            shutil.rmtree(storage.folder(site.pk) / f"runs/{run.pk}", ignore_errors=True)
+
+
+def standing_for(site: Site, version: PlanVersion) -> Run | None:
+    """A run of the site as it is now, under its baseline, of a plan that asks for the same."""
+    plan = plan_of(version)
+    keys = (site.baseline or {}).get("weigh_ins", [])
+    for run in site.runs.filter(state=Run.State.DONE).select_related("version"):
+        same = run.version_id == version.pk or plan.asks_the_same_as(plan_of(run.version))
+        if run.weighed["before"] == keys and same:
+            return run
+    return None
+
+
+def differs(plan: Plan, run: Run | None) -> bool:
+    """Whether carrying a plan out would come to something else than the run that is shown."""
+    if run is None:
+        return bool(plan.counting())
+    return not plan.asks_the_same_as(plan_of(run.version))
+
+
+def held_keys(site: Site) -> set[str]:
+    """The weigh-ins that the baseline or a run stands on."""
+    keys = set((site.baseline or {}).get("weigh_ins", ()))
+    for weighed in site.runs.values_list("weighed", flat=True):
+        keys.update(weighed["before"], weighed["after"])
+    return keys
+
+
+def version_ids(site: Site) -> set[UUID]:
+    """The versions that were carried out."""
+    return set(site.runs.values_list("version_id", flat=True))

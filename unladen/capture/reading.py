@@ -1,0 +1,41 @@
+"""A site from whatever it is handed in as."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from unladen.capture.files import BASE_URL, read_folder
+from unladen.capture.har import read_har
+from unladen.capture.limits import Limits
+from unladen.capture.model import Capture
+from unladen.capture.store import BodyStore
+from unladen.capture.warc import read_warc
+from unladen.capture.zipped import read_zip
+from unladen.errors import BadInput
+
+
+def read_site(
+    path: Path,
+    store: BodyStore,
+    *,
+    base_url: str = BASE_URL,
+    gzip_text: bool = True,
+    limits: Limits | None = None,
+    name: str = "",
+) -> Capture:
+    """A capture from a folder, a ZIP, HAR or WARC file; raises `BadInput` naming the file and the reason.
+
+    A recording has addresses and encodings of its own, so `base_url` and `gzip_text` are for folders and ZIP files.
+    """
+    called = name or path.name
+    if not path.exists():
+        raise BadInput(str(path), "there is no such file or folder")
+    if path.is_dir():
+        return read_folder(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits)
+    with path.open("rb") as file:
+        head = file.read(512)
+    if head.startswith((b"WARC/", b"\x1f\x8b")) or called.endswith((".warc", ".warc.gz")):
+        return read_warc(path, store, limits=limits, name=called)
+    if head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{") or called.endswith(".har"):
+        return read_har(path, store, limits=limits, name=called)
+    return read_zip(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits, name=called)
