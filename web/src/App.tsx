@@ -1,9 +1,10 @@
 import { Spin } from "antd";
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
-import { useSession } from "./api/hooks";
+import { useSession } from "./api/session";
 import { Bar } from "./frame/Bar";
 import { SignIn } from "./frame/SignIn";
+import { Boundary } from "./ui/Boundary";
 import { Trouble } from "./ui/Trouble";
 
 const SitesPage = lazy(() => import("./sites/SitesPage"));
@@ -15,6 +16,7 @@ export function App() {
   if (!session.data) return <Bar />;
   if (!session.data.username) return <SignIn />;
   return (
+    <Boundary>
     <Suspense fallback={<Waiting />}>
       <Routes>
         <Route path="/" element={<SitesPage session={session.data} />} />
@@ -23,6 +25,7 @@ export function App() {
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
     </Suspense>
+    </Boundary>
   );
 }
 

@@ -2,16 +2,31 @@ import createClient, { type Middleware } from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
-export type Bench = Schemas["Bench"];
-export type Change = Schemas["ChangeOut"];
-export type Excess = Schemas["ExcessOut"];
-export type Job = Schemas["JobOut"];
-export type Pair = Schemas["PairOut"];
-export type Result = Schemas["ResultOut"];
 export type Session = Schemas["Session"];
+export type Words = Schemas["Words"];
 export type Site = Schemas["SiteOut"];
+export type SiteDetail = Schemas["SiteDetail"];
+export type Job = Schemas["JobOut"];
+export type Plan = Schemas["PlanOut"];
+export type Change = Schemas["ChangeOut"];
+export type Version = Schemas["VersionOut"];
+export type Command = Schemas["EditIn"]["commands"][number];
+export type ImagesCommand = Schemas["ImagesIn"];
+export type EmbedCommand = Schemas["EmbedIn"];
+export type RemedyName = Schemas["RemedyName"];
+export type Standing = Schemas["Standing"];
+export type Effort = Schemas["EffortName"];
+export type Kind = Schemas["KindName"];
+export type Excess = Schemas["ExcessOut"];
+export type Facts = Excess["facts"];
+export type Run = Schemas["RunOut"];
+export type RunRow = Schemas["RunRow"];
+export type Outcome = Schemas["OutcomeOut"];
+export type Pair = Schemas["PairOut"];
 export type WeighIn = Schemas["WeighInOut"];
+export type WeighIns = Schemas["WeighInsOut"];
 export type Detail = Schemas["WeighInDetail"];
+export type Part = Schemas["PartOut"];
 export type RequestRow = Schemas["RequestOut"];
 export type HistoryRow = Schemas["HistoryRow"];
 export type Comparison = Schemas["Comparison"];
@@ -24,10 +39,20 @@ export type WeighMore = Schemas["WeighMoreIn"];
 export type ImageRow = Schemas["ImageRow"];
 export type ImageSheet = Schemas["ImageSheet"];
 export type ImageSettings = Schemas["ImageSettingsIO"];
-export type Choice = Schemas["ChoiceIn"];
-export type EmbedWish = Schemas["EmbedIn"];
 export type Step = Schemas["EncodeOut"];
-export type Effort = Schemas["LightenIn"]["effort"];
+
+/** All that the screens of a site show, put together from its resources. */
+export interface Bench extends SiteDetail {
+  weigh_ins: WeighIn[];
+  now: WeighIn[];
+  pictures: WeighIns["pictures"];
+  excess: Excess[];
+  surveyed: string;
+  plan: Plan | null;
+  run: Run | null;
+  job: Job | null;
+  words: Words;
+}
 
 export function csrfToken(): string {
   return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? "";
@@ -71,13 +96,15 @@ function wordsOf(error: unknown): string {
   return typeof detail === "string" ? detail : "";
 }
 
-/** Upload a picture of one's own for an embed; throws `Refused`. */
-export async function uploadPicture(site: string, id: string, file: File): Promise<void> {
+/** Send a file with fields beside it; throws `Refused`. */
+export async function sendFile<T>(address: string, name: string, file: File, fields: Record<string, string>): Promise<T> {
   const form = new FormData();
-  form.append("picture", file);
-  form.append("id", id);
-  const response = await fetch(`/api/sites/${site}/embeds/picture`, { method: "POST", body: form, headers: { "X-CSRFToken": csrfToken() } });
-  if (!response.ok) throw new Refused(response.status, wordsOf(await response.json().catch(() => undefined)) || `${file.name}: the server answered ${response.status}`);
+  form.append(name, file);
+  for (const [key, value] of Object.entries(fields)) form.append(key, value);
+  const response = await fetch(address, { method: "POST", body: form, headers: { "X-CSRFToken": csrfToken() } });
+  const body: unknown = await response.json().catch(() => undefined);
+  if (response.ok) return body as T;
+  throw new Refused(response.status, wordsOf(body) || `${file.name}: the server answered ${response.status}`);
 }
 
 /** Upload an archive with progress from 0 to 1, as a newer copy of a site if one is named; throws `Refused`. */

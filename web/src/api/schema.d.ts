@@ -32,6 +32,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words
+         * @description The words of the core, so that screens need no list of their own.
+         */
+        get: operations["server_api_sites_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -104,10 +124,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Bench
-         * @description All that the screens of a site show.
+         * Site
+         * @description A site itself.
          */
-        get: operations["server_api_sites_bench"];
+        get: operations["server_api_sites_site"];
         put?: never;
         post?: never;
         /**
@@ -124,27 +144,7 @@ export interface paths {
         patch: operations["server_api_sites_edit"];
         trace?: never;
     };
-    "/api/sites/{site_id}/lighten": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Lighten
-         * @description Carry out the ready-made plan of an effort.
-         */
-        post: operations["server_api_sites_lighten"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/plan": {
+    "/api/sites/{site_id}/findings": {
         parameters: {
             query?: never;
             header?: never;
@@ -152,40 +152,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Plan
-         * @description The plan as its published document.
+         * Findings
+         * @description What could go.
          */
-        get: operations["server_api_sites_export_plan"];
-        put?: never;
-        /**
-         * Import Plan
-         * @description Carry out a plan from its published document.
-         */
-        post: operations["server_api_sites_import_plan"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        /**
-         * Edit Plan
-         * @description Switch changes on or off or keep files as they are, and carry the plan out. All of it or nothing.
-         *
-         *     The answer is empty when the edit makes no difference to what is carried out.
-         */
-        patch: operations["server_api_sites_edit_plan"];
-        trace?: never;
-    };
-    "/api/sites/{site_id}/lighter.zip": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download
-         * @description The lighter site.
-         */
-        get: operations["server_api_sites_download"];
+        get: operations["server_api_sites_findings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -194,7 +164,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site_id}/changed.zip": {
+    "/api/sites/{site_id}/job": {
         parameters: {
             query?: never;
             header?: never;
@@ -202,30 +172,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Download Changed
-         * @description Only the files that are new or differ, with the list of what to replace where.
+         * Latest Job
+         * @description The work under way on a site, or the last one if it failed. What it stores is there before it ends.
          */
-        get: operations["server_api_sites_download_changed"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/ledger.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Ledger
-         * @description The ledger as its published document.
-         */
-        get: operations["server_api_sites_ledger"];
+        get: operations["server_api_sites_latest_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -294,6 +244,298 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/steer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steer
+         * @description Pause a job or let it go on, at full speed or easy on this machine.
+         */
+        post: operations["server_api_sites_steer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan
+         * @description The plan as it stands; none before the first weigh-in.
+         */
+        get: operations["server_api_plans_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit
+         * @description Edit the plan, all of it or nothing. 409 when it was edited elsewhere since: load it and say it again.
+         */
+        post: operations["server_api_plans_edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Picture
+         * @description A picture of an embed as its still would show it, coded by us.
+         */
+        get: operations["server_api_plans_show_picture"];
+        put?: never;
+        /**
+         * Upload Picture
+         * @description Take a picture of the user's own for an embed's still.
+         */
+        post: operations["server_api_plans_upload_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Plan
+         * @description The plan as its published document.
+         */
+        get: operations["server_api_plans_export_plan"];
+        put?: never;
+        /**
+         * Import Plan
+         * @description Take a plan from its published document; it is carried out when somebody says so.
+         */
+        post: operations["server_api_plans_import_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description All versions of the plan, the latest first.
+         */
+        get: operations["server_api_plans_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go
+         * @description Undo, redo, or go to any version: it is the plan from now on.
+         */
+        post: operations["server_api_plans_go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/plan/versions/{version_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Name Version
+         * @description Name a version; those with a name are kept.
+         */
+        patch: operations["server_api_plans_name_version"];
+        trace?: never;
+    };
+    "/api/sites/{site_id}/lighten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lighten
+         * @description Take the ready-made plan of an effort and carry it out; what the user decided stays.
+         */
+        post: operations["server_api_plans_lighten"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description All runs, the latest first.
+         */
+        get: operations["server_api_plans_history"];
+        put?: never;
+        /**
+         * Carry Out
+         * @description Build, check and weigh a version of the plan; where an earlier run of the same stands, show that one.
+         */
+        post: operations["server_api_plans_carry_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shown Run
+         * @description The run that is shown, with its proof.
+         */
+        get: operations["server_api_plans_shown_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/lighter.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The lighter site.
+         */
+        get: operations["server_api_plans_download"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/changed.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Changed
+         * @description Only the files that are new or differ, with the list of what to replace where.
+         */
+        get: operations["server_api_plans_download_changed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/ledger.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ledger
+         * @description The ledger as its published document.
+         */
+        get: operations["server_api_plans_ledger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/weigh": {
         parameters: {
             query?: never;
@@ -322,16 +564,36 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * History
-         * @description All weigh-ins of a page, the oldest first.
+         * Weigh Ins
+         * @description The weigh-ins that count, as found and now, with pictures of the pages.
          */
-        get: operations["server_api_weighing_history"];
+        get: operations["server_api_weighing_weigh_ins"];
         put?: never;
         /**
          * Weigh More
          * @description Weigh pages under further conditions, as found and as they are now.
          */
         post: operations["server_api_weighing_weigh_more"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description All weigh-ins of a page, the oldest first.
+         */
+        get: operations["server_api_weighing_history"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -554,7 +816,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site_id}/images/choose": {
+    "/api/sites/{site_id}/images/encode": {
         parameters: {
             query?: never;
             header?: never;
@@ -564,12 +826,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Choose
-         * @description Treat these images as chosen. The plan changes at once; a job tries out what is not known yet.
-         *
-         *     The answer is empty when all files are at hand.
+         * Encode
+         * @description Try out what the plan makes of images and is not known yet; the answer is empty when all files are at hand.
          */
-        post: operations["server_api_images_choose"];
+        post: operations["server_api_images_encode"];
         delete?: never;
         options?: never;
         head?: never;
@@ -590,26 +850,6 @@ export interface paths {
          * @description Propose anew under other settings; what the user decided for single images stays.
          */
         post: operations["server_api_images_change_settings"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/plan/carry-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Carry Out
-         * @description Build, check and weigh the plan as it stands.
-         */
-        post: operations["server_api_images_carry_out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -676,70 +916,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/steer": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Steer
-         * @description Pause a job or let it go on, at full speed or easy on this machine.
-         */
-        post: operations["server_api_images_steer"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/embeds/choose": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Choose
-         * @description Treat an embed as chosen and carry the plan out; the answer is empty when that makes no difference.
-         */
-        post: operations["server_api_embeds_choose"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site_id}/embeds/picture": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Picture
-         * @description A picture of an embed as its still would show it, coded by us.
-         */
-        get: operations["server_api_embeds_picture"];
-        put?: never;
-        /**
-         * Upload
-         * @description Take a picture of the user's own for an embed's still.
-         */
-        post: operations["server_api_embeds_upload"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -771,23 +947,67 @@ export interface components {
             /** Password */
             password: string;
         };
-        /** JobOut */
+        /**
+         * EffortName
+         * @enum {string}
+         */
+        EffortName: "gentle" | "steady" | "bold";
+        /** EffortOut */
+        EffortOut: {
+            name: components["schemas"]["EffortName"];
+            /** Hint */
+            hint: string;
+        };
+        /**
+         * RemedyName
+         * @enum {string}
+         */
+        RemedyName: "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority";
+        /**
+         * RemedyOut
+         * @description What a remedy says of itself.
+         */
+        RemedyOut: {
+            name: components["schemas"]["RemedyName"];
+            /** Title */
+            title: string;
+            /** What */
+            what: string;
+            /** Steadies */
+            steadies: boolean;
+            /** Replaces Embed */
+            replaces_embed: boolean;
+        };
+        /**
+         * Standing
+         * @description How a change stands after a run.
+         * @enum {string}
+         */
+        Standing: "passed" | "set aside" | "nothing to gain" | "kept all the same";
+        /**
+         * Words
+         * @description The words of the core: remedies in the order in which they run, efforts, how a change may stand.
+         */
+        Words: {
+            /** Remedies */
+            remedies: components["schemas"]["RemedyOut"][];
+            /** Efforts */
+            efforts: components["schemas"]["EffortOut"][];
+            /** Standings */
+            standings: components["schemas"]["Standing"][];
+        };
+        /**
+         * JobOut
+         * @description Where long work on a site stands.
+         */
         JobOut: {
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode";
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            kind: components["schemas"]["Kind"];
+            state: components["schemas"]["State"];
             /** Stage */
             stage: string;
             /** Done */
@@ -803,6 +1023,12 @@ export interface components {
             /** Easy */
             easy: boolean;
         };
+        /**
+         * Kind
+         * @description All kinds there are; `work.py` says what each does.
+         * @enum {string}
+         */
+        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode";
         /**
          * SiteOut
          * @description A site in the list; sums are over its weigh-ins, in bytes.
@@ -831,6 +1057,11 @@ export interface components {
             job: components["schemas"]["JobOut"] | null;
         };
         /**
+         * State
+         * @enum {string}
+         */
+        State: "waiting" | "running" | "done" | "failed" | "cancelled";
+        /**
          * VisitIn
          * @description An address to visit, how deep links are followed, and over how many pages.
          */
@@ -848,278 +1079,12 @@ export interface components {
              */
             pages?: number;
         };
-        /**
-         * Bench
-         * @description All that the screens of one site show.
-         */
-        Bench: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Created
-             * Format: date-time
-             */
-            created: string;
-            /** Files */
-            files: number;
-            /** Notices */
-            notices: components["schemas"]["NoticeOut"][];
-            /** Pages */
-            pages: string[];
-            /** Pages Left Out */
-            pages_left_out: number;
-            /** Taken */
-            taken: string | null;
-            /** Effort */
-            effort: string;
-            /** Allowance */
-            allowance: number;
-            /** Weigh Ins */
-            weigh_ins: components["schemas"]["WeighInOut"][];
-            /** Pictures */
-            pictures: components["schemas"]["Picture"][];
-            /** Excess */
-            excess: components["schemas"]["ExcessOut"][];
-            /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
-            /** Keep Files */
-            keep_files: string[];
-            /** Rules */
-            rules: components["schemas"]["RuleOut"][];
-            /** Walked */
-            walked: number;
-            /** Plan Differs */
-            plan_differs: boolean;
-            result: components["schemas"]["ResultOut"] | null;
-            job: components["schemas"]["JobOut"] | null;
-            /** Preview Found */
-            preview_found: string;
-            /** Preview Now */
-            preview_now: string;
-        };
-        /** ChangeOut */
-        ChangeOut: {
-            /** Id */
-            id: string;
-            /** Remedy */
-            remedy: string;
-            /** Targets */
-            targets: string[];
-            /** Pages */
-            pages: string[];
-            /** On */
-            on: boolean;
-            /** Set Aside */
-            set_aside: string;
-            /** Insist */
-            insist: boolean;
-            saved: components["schemas"]["Saved"] | null;
-            embed?: components["schemas"]["EmbedOut"] | null;
-        };
-        /** Checks */
-        Checks: {
-            /** Pairs */
-            pairs: number;
-            /** Passed */
-            passed: number;
-            /** Set Aside */
-            set_aside: number;
-        };
-        /** DifferenceOut */
-        DifferenceOut: {
-            /** What */
-            what: string;
-            /** Text */
-            text: string;
-            /** Boxes */
-            boxes: number[][];
-        };
-        /**
-         * EmbedOut
-         * @description How an embed is treated: see the remedy `embed` in docs/formats.md; `pictures` are the sorts that there are.
-         */
-        EmbedOut: {
-            /** Kind */
-            kind: string;
-            /** Way */
-            way: string;
-            /** Title */
-            title: string;
-            /** Start */
-            start: string;
-            /** Picture */
-            picture: string;
-            /** Pictures */
-            pictures: string[];
-            /** Below */
-            below: number;
-        };
-        /**
-         * ExcessOut
-         * @description One thing worth doing; bytes transferred, each file once.
-         */
-        ExcessOut: {
-            /** Id */
-            id: string;
-            /** Excess */
-            excess: string;
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /** Why */
-            why: string;
-            /** Pages */
-            pages: string[];
-            /** Targets */
-            targets: string[];
-            /** Bytes */
-            bytes: number;
-            /** Of Bytes */
-            of_bytes: number;
-            /** Requests */
-            requests: number;
-            /** Tried */
-            tried: boolean;
-            /** Curable */
-            curable: boolean;
-            /** Advice */
-            advice: string;
-            /**
-             * Visit
-             * @enum {string}
-             */
-            visit: "first" | "repeat";
-            /** Facts */
-            facts: {
-                [key: string]: unknown;
-            };
-        };
-        /** KindSum */
-        KindSum: {
-            /** Requests */
-            requests: number;
-            /** Transferred */
-            transferred: number;
-            /** Decoded */
-            decoded: number;
-        };
-        /** LedgerLine */
-        LedgerLine: {
-            /** Change */
-            change: string;
-            /** Page */
-            page: string;
-            /** Device */
-            device: string;
-            /** Bytes */
-            bytes: number;
-            /** Requests */
-            requests: number;
-        };
         /** NoticeOut */
         NoticeOut: {
             /** Name */
             name: string;
             /** Reason */
             reason: string;
-        };
-        /**
-         * PairOut
-         * @description A page as found and now; `before` and `after` name pictures, `change` what it is evidence against.
-         */
-        PairOut: {
-            /** Page */
-            page: string;
-            /** Device */
-            device: string;
-            /** Passed */
-            passed: boolean;
-            /** Differences */
-            differences: components["schemas"]["DifferenceOut"][];
-            /** Before */
-            before: string;
-            /** After */
-            after: string;
-            /**
-             * Change
-             * @default
-             */
-            change?: string;
-        };
-        /**
-         * Picture
-         * @description The picture of a page as weighed; `name` is empty when none could be taken.
-         */
-        Picture: {
-            /** Page */
-            page: string;
-            /** Device */
-            device: string;
-            /** Name */
-            name: string;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Spots */
-            spots: components["schemas"]["Spot"][];
-        };
-        /**
-         * ReplacementOut
-         * @description A file of the lighter site that is new or differs; sizes in bytes of the file.
-         */
-        ReplacementOut: {
-            /** Path */
-            path: string;
-            /** What */
-            what: string;
-            /** Pages */
-            pages: string[];
-            /** Before */
-            before: number;
-            /** After */
-            after: number;
-        };
-        /**
-         * ResultOut
-         * @description What the plan brought when it was last carried out.
-         */
-        ResultOut: {
-            /** Effort */
-            effort: string;
-            /** Weigh Ins */
-            weigh_ins: components["schemas"]["WeighInOut"][];
-            /** Lines */
-            lines: components["schemas"]["LedgerLine"][];
-            unexplained: components["schemas"]["Saved"];
-            checks: components["schemas"]["Checks"];
-            /** Pairs */
-            pairs: components["schemas"]["PairOut"][];
-            /** Evidence */
-            evidence: components["schemas"]["PairOut"][];
-            /** Notices */
-            notices: components["schemas"]["NoticeOut"][];
-            /** Archive Bytes */
-            archive_bytes: number;
-            /** Changed Bytes */
-            changed_bytes: number;
-            /** Changed */
-            changed: components["schemas"]["ReplacementOut"][];
-            /** Remedies */
-            remedies: {
-                [key: string]: components["schemas"]["Saved"];
-            };
-            /**
-             * Taken
-             * Format: date-time
-             */
-            taken: string;
         };
         /**
          * RuleOut
@@ -1139,12 +1104,952 @@ export interface components {
              */
             name?: string;
         };
+        /**
+         * SiteDetail
+         * @description A site itself; its weigh-ins, findings, plan and run are resources of their own.
+         */
+        SiteDetail: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Files */
+            files: number;
+            /** Pages */
+            pages: string[];
+            /** Pages Left Out */
+            pages_left_out: number;
+            /** Taken */
+            taken: string | null;
+            /** Allowance */
+            allowance: number;
+            /** Notices */
+            notices: components["schemas"]["NoticeOut"][];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Walked */
+            walked: number;
+            /** Preview Found */
+            preview_found: string;
+            /** Preview Now */
+            preview_now: string;
+        };
+        /**
+         * SiteEdit
+         * @description The allowance of the site's pages in bytes.
+         */
+        SiteEdit: {
+            /** Allowance */
+            allowance: number;
+        };
+        /**
+         * AgainFacts
+         * @description Why it is asked for again.
+         */
+        AgainFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "again";
+            /** Where */
+            where?: string[];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * AnimationFacts
+         * @description The codings that it becomes.
+         */
+        AnimationFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "animation";
+            /** Where */
+            where?: string[];
+            /** Becomes */
+            becomes: string;
+        };
+        /**
+         * Becomes
+         * @description What an image becomes: px and bytes.
+         */
+        Becomes: {
+            /** Format */
+            format: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
+         * BringerFacts
+         * @description The hosts that it comes from.
+         */
+        BringerFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "bringer";
+            /** Where */
+            where?: string[];
+            /** Hosts */
+            hosts: string[];
+        };
+        /**
+         * EmbedFacts
+         * @description An embed: its sort and host, bytes of scripts, ms that it keeps the page busy, CSS px from the top of the page.
+         *
+         *     `stays` says why nothing may stand in its place.
+         */
+        EmbedFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "embed";
+            /** Where */
+            where?: string[];
+            /** Sort */
+            sort: string;
+            /** Host */
+            host: string;
+            /** Scripts */
+            scripts: number;
+            /** Blocking */
+            blocking: number;
+            /** Nearest */
+            nearest: number;
+            /** Stays */
+            stays: string;
+        };
+        /**
+         * ExcessOut
+         * @description One thing worth doing; bytes transferred, each file once. `changes` are those that cure it, by id.
+         */
+        ExcessOut: {
+            /** Id */
+            id: string;
+            /** Excess */
+            excess: string;
+            kind: components["schemas"]["KindName"];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Pages */
+            pages: string[];
+            /** Targets */
+            targets: string[];
+            /** Bytes */
+            bytes: number;
+            /** Of Bytes */
+            of_bytes: number;
+            /** Requests */
+            requests: number;
+            /** Tried */
+            tried: boolean;
+            /** Changes */
+            changes: string[];
+            /** Advice */
+            advice: string;
+            /**
+             * Visit
+             * @enum {string}
+             */
+            visit: "first" | "repeat";
+            /** Facts */
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+        };
+        /**
+         * FamiliesFacts
+         * @description Font families with their bytes.
+         */
+        FamiliesFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "families";
+            /** Where */
+            where?: string[];
+            /** Families */
+            families: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FarFacts
+         * @description How far the nearest lies below the top of its page, in CSS px.
+         */
+        FarFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "far";
+            /** Where */
+            where?: string[];
+            /** Nearest */
+            nearest: number;
+        };
+        /**
+         * FilesFacts
+         * @description Files by path, with the bytes that each would save where that is known.
+         */
+        FilesFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "files";
+            /** Where */
+            where?: string[];
+            /** Files */
+            files?: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FilmFacts
+         * @description A film as it is, and what it becomes.
+         */
+        FilmFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "film";
+            /** Where */
+            where?: string[];
+            /** Codec */
+            codec: string;
+            /** Natural */
+            natural: number[];
+            /** Seconds */
+            seconds: number;
+            /** Sound */
+            sound: string;
+            /** Becomes */
+            becomes: string;
+            /** Likeness */
+            likeness: number;
+        };
+        /**
+         * Findings
+         * @description All that is worth doing, the largest first.
+         */
+        Findings: {
+            /** Excess */
+            excess: components["schemas"]["ExcessOut"][];
+            /** Surveyed */
+            surveyed: string | null;
+        };
+        /**
+         * FontFacts
+         * @description A font file: its format and the text that asks for it.
+         */
+        FontFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "font";
+            /** Where */
+            where?: string[];
+            /** Format */
+            format: string;
+            /** Asked By */
+            asked_by: string;
+        };
+        /**
+         * ImageFacts
+         * @description An image as it is: its size in px, the widest that it is shown in CSS px; what it becomes, and how alike that is.
+         */
+        ImageFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "image";
+            /** Where */
+            where?: string[];
+            /** Format */
+            format: string;
+            /** Natural */
+            natural: number[];
+            /** Shown */
+            shown: number;
+            to: components["schemas"]["Becomes"];
+            /** Quality */
+            quality: number;
+            /** Likeness */
+            likeness: number;
+        };
+        /**
+         * KindName
+         * @enum {string}
+         */
+        KindName: "images" | "scripts" | "styles" | "fonts" | "media" | "documents" | "data" | "other";
+        /**
+         * PlaceFacts
+         * @description Nothing but where it is.
+         */
+        PlaceFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "places";
+            /** Where */
+            where?: string[];
+        };
+        /**
+         * SizesFacts
+         * @description An image offered in one size: px as found, bytes of the further files by width in px, and `sizes` by page.
+         */
+        SizesFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "sizes";
+            /** Where */
+            where?: string[];
+            /** Format */
+            format: string;
+            /** Natural */
+            natural: number[];
+            /** Files */
+            files: {
+                [key: string]: number;
+            };
+            /** Sizes */
+            sizes?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * StructureFacts
+         * @description The parts of the page that it is about, the largest first.
+         */
+        StructureFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "structure";
+            /** Where */
+            where?: string[];
+        };
+        /**
+         * UnreservedFacts
+         * @description How many pictures push the page about.
+         */
+        UnreservedFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "unreserved";
+            /** Where */
+            where?: string[];
+            /** Pictures */
+            pictures: number;
+        };
+        /**
+         * UseFacts
+         * @description Decoded bytes of a file, and those used.
+         */
+        UseFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "use";
+            /** Where */
+            where?: string[];
+            /** Used */
+            used: number;
+            /** Size */
+            size: number;
+        };
+        /**
+         * WidgetFacts
+         * @description A widget: its sort and host, all hosts that it brings things from, and for what it can wait.
+         *
+         *     `stays` says why it cannot.
+         */
+        WidgetFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "widget";
+            /** Where */
+            where?: string[];
+            /** Sort */
+            sort: string;
+            /** Host */
+            host: string;
+            /** Hosts */
+            hosts: string[];
+            /** Waits */
+            waits: string;
+            /** Stays */
+            stays: string;
+        };
+        /** SteerIn */
+        SteerIn: {
+            /** Paused */
+            paused: boolean;
+            /** Easy */
+            easy: boolean;
+        };
+        /**
+         * ChangeOut
+         * @description A change as it is wanted.
+         */
+        ChangeOut: {
+            /** Id */
+            id: string;
+            remedy: components["schemas"]["RemedyName"];
+            /** Targets */
+            targets: string[];
+            /** Pages */
+            pages: string[];
+            /** On */
+            on: boolean;
+            /** Insist */
+            insist: boolean;
+            /** Chosen */
+            chosen: boolean;
+            embed?: components["schemas"]["EmbedOut"] | null;
+        };
+        /**
+         * EmbedOut
+         * @description How an embed is treated: see the remedy `embed` in docs/remedies.md; `pictures` are the sorts that there are.
+         */
+        EmbedOut: {
+            /** Kind */
+            kind: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "still" | "link" | "lazy" | "near" | "click" | "act" | "leave";
+            /** Title */
+            title: string;
+            /** Start */
+            start: string;
+            /**
+             * Picture
+             * @enum {string}
+             */
+            picture: "seen" | "poster" | "own";
+            /** Pictures */
+            pictures: ("seen" | "poster" | "own")[];
+            /** Below */
+            below: number;
+        };
+        /**
+         * PlanOut
+         * @description The plan as it stands. `differs`: carrying it out would come to something else than the run that is shown.
+         *
+         *     `undo` and `redo` name the versions before and after it.
+         */
+        PlanOut: {
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /** Name */
+            name: string;
+            effort: components["schemas"]["EffortName"];
+            /** Keep Files */
+            keep_files: string[];
+            /** Keep Pages */
+            keep_pages: string[];
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Differs */
+            differs: boolean;
+            /** Undo */
+            undo: string | null;
+            /** Redo */
+            redo: string | null;
+        };
+        /**
+         * EditIn
+         * @description Commands for a version of the plan, carried out all or none. Nothing is built by an edit.
+         */
+        EditIn: {
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /** Commands */
+            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["KeepIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
+        };
+        /**
+         * EmbedIn
+         * @description How to treat an embed, by the id of its change.
+         */
+        EmbedIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "embed";
+            /** Id */
+            id: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "still" | "link" | "lazy" | "near" | "click" | "act" | "leave";
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /**
+             * Start
+             * @default
+             */
+            start?: string;
+            /**
+             * Picture
+             * @default seen
+             * @enum {string}
+             */
+            picture?: "seen" | "poster" | "own";
+            /**
+             * Below
+             * @default 0
+             */
+            below?: number;
+        };
+        /**
+         * ImagesIn
+         * @description How to treat these images, by path; with `family` their other sizes too.
+         */
+        ImagesIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "images";
+            /** Paths */
+            paths: string[];
+            /**
+             * Format
+             * @default
+             * @enum {string}
+             */
+            format?: "" | "leave" | "WEBP" | "AVIF" | "JPEG" | "PNG";
+            /**
+             * Width
+             * @default 0
+             */
+            width?: number;
+            /**
+             * Likeness
+             * @default fine
+             * @enum {string}
+             */
+            likeness?: "exact" | "true" | "fine" | "fair";
+            /**
+             * Quality
+             * @default 0
+             */
+            quality?: number;
+            /**
+             * On
+             * @default true
+             */
+            on?: boolean;
+            /**
+             * Family
+             * @default false
+             */
+            family?: boolean;
+        };
+        /**
+         * KeepIn
+         * @description What must never be touched, as patterns of paths; what is left out stays.
+         */
+        KeepIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep";
+            /** Files */
+            files?: string[] | null;
+            /** Pages */
+            pages?: string[] | null;
+        };
+        /**
+         * PickIn
+         * @description Of several changes that cure the same excess, want this one and none of the others.
+         */
+        PickIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pick";
+            /** Id */
+            id: string;
+            /** Others */
+            others: string[];
+        };
+        /**
+         * ScopeIn
+         * @description Let a change count on these pages only.
+         */
+        ScopeIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scope";
+            /** Id */
+            id: string;
+            /** Pages */
+            pages: string[];
+        };
+        /**
+         * SwitchIn
+         * @description Want changes or not; `insist` carries them out whatever the check finds.
+         */
+        SwitchIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "switch";
+            /** Ids */
+            ids: string[];
+            /** On */
+            on: boolean;
+            /**
+             * Insist
+             * @default false
+             */
+            insist?: boolean;
+        };
+        /**
+         * VersionOut
+         * @description A version of the plan; `run`: it was carried out.
+         */
+        VersionOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Parent */
+            parent: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** On */
+            on: number;
+            /** Head */
+            head: boolean;
+            /** Run */
+            run: boolean;
+        };
+        /**
+         * GoIn
+         * @description A version to make the plan, and the one that it is now.
+         */
+        GoIn: {
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /**
+             * To
+             * Format: uuid
+             */
+            to: string;
+        };
+        /** VersionEdit */
+        VersionEdit: {
+            /** Name */
+            name: string;
+        };
+        /** LightenIn */
+        LightenIn: {
+            effort: components["schemas"]["EffortName"];
+        };
+        /**
+         * RunStarted
+         * @description The job that carries a plan out, or none where an earlier run of the same stands.
+         */
+        RunStarted: {
+            job: components["schemas"]["JobOut"] | null;
+        };
+        /**
+         * RunIn
+         * @description A version to carry out; changes of it that an earlier run left out and that are to be tried again.
+         */
+        RunIn: {
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /** Again */
+            again?: string[];
+        };
+        /**
+         * RunRow
+         * @description A run in the history; `outdated`: of an older copy of the site.
+         */
+        RunRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /** Name */
+            name: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Requests Before */
+            requests_before: number;
+            /** Requests After */
+            requests_after: number;
+            /** Changes */
+            changes: number;
+            /** Set Aside */
+            set_aside: number;
+            /** Shown */
+            shown: boolean;
+            /** Outdated */
+            outdated: boolean;
+        };
+        /** Checks */
+        Checks: {
+            /** Pairs */
+            pairs: number;
+            /** Passed */
+            passed: number;
+            /** Set Aside */
+            set_aside: number;
+        };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** What */
+            what: string;
+            /** Text */
+            text: string;
+            /** Boxes */
+            boxes: number[][];
+        };
+        /** LedgerLine */
+        LedgerLine: {
+            /** Change */
+            change: string;
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Bytes */
+            bytes: number;
+            /** Requests */
+            requests: number;
+        };
+        /**
+         * OutcomeOut
+         * @description How a change stands, why, the pair that shows it, and what it saved.
+         */
+        OutcomeOut: {
+            /** Change */
+            change: string;
+            remedy: components["schemas"]["RemedyName"] | null;
+            /** Targets */
+            targets: string[];
+            standing: components["schemas"]["Standing"];
+            /** Reason */
+            reason: string;
+            pair: components["schemas"]["PairOut"] | null;
+            saved: components["schemas"]["Saved"];
+        };
+        /**
+         * PairOut
+         * @description A page as found and now; `before` and `after` name pictures, `width` is theirs in CSS px.
+         */
+        PairOut: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Passed */
+            passed: boolean;
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * ReplacementOut
+         * @description A file of the lighter site that is new or differs; sizes in bytes of the file.
+         */
+        ReplacementOut: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
+            /** Pages */
+            pages: string[];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /**
+         * RunOut
+         * @description What a version of the plan brought when it was carried out.
+         */
+        RunOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /** Effort */
+            effort: string;
+            /** Lines */
+            lines: components["schemas"]["LedgerLine"][];
+            unexplained: components["schemas"]["Saved"];
+            checks: components["schemas"]["Checks"];
+            /** Pairs */
+            pairs: components["schemas"]["PairOut"][];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeOut"][];
+            /** Notices */
+            notices: components["schemas"]["NoticeOut"][];
+            /** Archive Bytes */
+            archive_bytes: number;
+            /** Changed Bytes */
+            changed_bytes: number;
+            /** Changed */
+            changed: components["schemas"]["ReplacementOut"][];
+            /** Remedies */
+            remedies: {
+                [key: string]: components["schemas"]["Saved"];
+            };
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+        };
         /** Saved */
         Saved: {
             /** Bytes */
             bytes: number;
             /** Requests */
             requests: number;
+        };
+        /**
+         * WeighMoreIn
+         * @description Conditions to weigh under; pages are paths, all of the baseline when left out.
+         */
+        WeighMoreIn: {
+            /** Devices */
+            devices: string[];
+            /**
+             * Visit
+             * @default first
+             * @enum {string}
+             */
+            visit?: "first" | "repeat";
+            /**
+             * Link
+             * @default unlimited
+             */
+            link?: string;
+            /**
+             * Runs
+             * @default 3
+             */
+            runs?: number;
+            /** Pages */
+            pages?: string[];
+        };
+        /** KindSum */
+        KindSum: {
+            /** Requests */
+            requests: number;
+            /** Transferred */
+            transferred: number;
+            /** Decoded */
+            decoded: number;
+        };
+        /**
+         * Picture
+         * @description The picture of a page as weighed; `name` is empty when none could be taken.
+         */
+        Picture: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Shown */
+            shown: components["schemas"]["ShownOut"][];
         };
         /** Scrolled */
         Scrolled: {
@@ -1154,10 +2059,10 @@ export interface components {
             transferred: number;
         };
         /**
-         * Spot
+         * ShownOut
          * @description Where an image, film or frame is shown, in CSS px from the top left of the page.
          */
-        Spot: {
+        ShownOut: {
             /** Url */
             url: string;
             /** Path */
@@ -1244,6 +2149,18 @@ export interface components {
             /** Taken */
             taken: string;
         };
+        /**
+         * WeighInsOut
+         * @description The weigh-ins that count, as found and as the run that is shown made it, with pictures of the pages as found.
+         */
+        WeighInsOut: {
+            /** Found */
+            found: components["schemas"]["WeighInOut"][];
+            /** Now */
+            now: components["schemas"]["WeighInOut"][];
+            /** Pictures */
+            pictures: components["schemas"]["Picture"][];
+        };
         /** Window */
         Window: {
             /** Width */
@@ -1252,73 +2169,6 @@ export interface components {
             height: number;
             /** Density */
             density: number;
-        };
-        /**
-         * SiteEdit
-         * @description The allowance of the site's pages in bytes.
-         */
-        SiteEdit: {
-            /** Allowance */
-            allowance: number;
-        };
-        /** LightenIn */
-        LightenIn: {
-            /**
-             * Effort
-             * @enum {string}
-             */
-            effort: "gentle" | "steady" | "bold";
-        };
-        /**
-         * ChangeIn
-         * @description A change to switch; `insist` carries it out whatever the check finds.
-         */
-        ChangeIn: {
-            /** Id */
-            id: string;
-            /** On */
-            on: boolean;
-            /**
-             * Insist
-             * @default false
-             */
-            insist?: boolean;
-        };
-        /**
-         * PlanEdit
-         * @description Changes to switch on or off, and files to keep as they are; what is left out stays.
-         */
-        PlanEdit: {
-            /** Changes */
-            changes?: components["schemas"]["ChangeIn"][];
-            /** Keep Files */
-            keep_files?: string[] | null;
-        };
-        /**
-         * WeighMoreIn
-         * @description Conditions to weigh under; pages are paths, all of the baseline when left out.
-         */
-        WeighMoreIn: {
-            /** Devices */
-            devices: string[];
-            /**
-             * Visit
-             * @default first
-             * @enum {string}
-             */
-            visit?: "first" | "repeat";
-            /**
-             * Link
-             * @default unlimited
-             */
-            link?: string;
-            /**
-             * Runs
-             * @default 3
-             */
-            runs?: number;
-            /** Pages */
-            pages?: string[];
         };
         /**
          * HistoryRow
@@ -1424,6 +2274,26 @@ export interface components {
             name: string;
         };
         /**
+         * PartOut
+         * @description A part of a page: what those who look at it call it, its elements counted, its box in CSS px of the page.
+         */
+        PartOut: {
+            /** Selector */
+            selector: string;
+            /** Label */
+            label: string;
+            /** Nodes */
+            nodes: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * RequestOut
          * @description One request of a weigh-in; sizes in bytes, times in ms after the first request.
          *
@@ -1433,8 +2303,7 @@ export interface components {
         RequestOut: {
             /** Url */
             url: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["KindName"];
             /** Status */
             status: number;
             /** Method */
@@ -1481,25 +2350,17 @@ export interface components {
             /** Lifetime Words */
             lifetime_words: string;
         };
-        /** Section */
-        Section: {
-            /** Selector */
-            selector: string;
-            /** Nodes */
-            nodes: number;
-        };
         /** StructureOut */
         StructureOut: {
             /** Nodes */
             nodes: number;
             /** Depth */
             depth: number;
-            /** Deepest */
-            deepest: string;
+            deepest: components["schemas"]["PartOut"] | null;
             /** Sections */
-            sections: components["schemas"]["Section"][];
-            /** Endless */
-            endless: string[];
+            sections: components["schemas"]["PartOut"][];
+            /** Moving */
+            moving: components["schemas"]["PartOut"][];
             /** Nested */
             nested: string[];
         };
@@ -1635,8 +2496,7 @@ export interface components {
             url: string;
             /** Path */
             path: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["KindName"];
             /** Size */
             size: number;
             /** Used */
@@ -1891,46 +2751,6 @@ export interface components {
             refused: string;
         };
         /**
-         * ChoiceIn
-         * @description How to treat these images, by path; with `family` their other sizes too.
-         */
-        ChoiceIn: {
-            /** Paths */
-            paths: string[];
-            /**
-             * Format
-             * @default
-             * @enum {string}
-             */
-            format?: "" | "leave" | "WEBP" | "AVIF" | "JPEG" | "PNG";
-            /**
-             * Width
-             * @default 0
-             */
-            width?: number;
-            /**
-             * Likeness
-             * @default fine
-             * @enum {string}
-             */
-            likeness?: "exact" | "true" | "fine" | "fair";
-            /**
-             * Quality
-             * @default 0
-             */
-            quality?: number;
-            /**
-             * On
-             * @default true
-             */
-            on?: boolean;
-            /**
-             * Family
-             * @default false
-             */
-            family?: boolean;
-        };
-        /**
          * EncodeOut
          * @description One step of the loupe: an encode as it came out; `refused` says why there is none.
          */
@@ -1949,47 +2769,6 @@ export interface components {
             likeness: number;
             /** Refused */
             refused: string;
-        };
-        /** SteerIn */
-        SteerIn: {
-            /** Paused */
-            paused: boolean;
-            /** Easy */
-            easy: boolean;
-        };
-        /**
-         * EmbedIn
-         * @description How to treat an embed, by the id of its change.
-         */
-        EmbedIn: {
-            /** Id */
-            id: string;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "still" | "link" | "lazy" | "leave" | "near" | "click" | "act";
-            /**
-             * Title
-             * @default
-             */
-            title?: string;
-            /**
-             * Start
-             * @default
-             */
-            start?: string;
-            /**
-             * Picture
-             * @default seen
-             * @enum {string}
-             */
-            picture?: "seen" | "poster" | "own";
-            /**
-             * Below
-             * @default 0
-             */
-            below?: number;
         };
     };
     responses: never;
@@ -2069,6 +2848,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    server_api_sites_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Words"];
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2323,7 +3174,7 @@ export interface operations {
             };
         };
     };
-    server_api_sites_bench: {
+    server_api_sites_site: {
         parameters: {
             query?: never;
             header?: never;
@@ -2340,7 +3191,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Bench"];
+                    "application/json": components["schemas"]["SiteDetail"];
                 };
             };
             /** @description Unauthorized */
@@ -2476,7 +3327,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SiteOut"];
+                    "application/json": components["schemas"]["SiteDetail"];
                 };
             };
             /** @description Unauthorized */
@@ -2526,78 +3377,7 @@ export interface operations {
             };
         };
     };
-    server_api_sites_lighten: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LightenIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_export_plan: {
+    server_api_sites_findings: {
         parameters: {
             query?: never;
             header?: never;
@@ -2608,55 +3388,21 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_import_plan: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * Document
-                     * Format: binary
-                     */
-                    document: string;
-                };
-            };
-        };
-        responses: {
             /** @description OK */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["Findings"];
                 };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -2705,7 +3451,7 @@ export interface operations {
             };
         };
     };
-    server_api_sites_edit_plan: {
+    server_api_sites_latest_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -2714,11 +3460,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanEdit"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -2729,180 +3471,6 @@ export interface operations {
                     "application/json": components["schemas"]["JobOut"] | null;
                 };
             };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_download: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_download_changed: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_sites_ledger: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -3143,6 +3711,1174 @@ export interface operations {
             };
         };
     };
+    server_api_sites_steer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SteerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"] | null;
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_show_picture: {
+        parameters: {
+            query: {
+                id: string;
+                which: "seen" | "poster" | "own";
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_upload_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Picture
+                     * Format: binary
+                     */
+                    picture: string;
+                    /** Id */
+                    id: string;
+                    /**
+                     * Version
+                     * Format: uuid
+                     */
+                    version: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_export_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_import_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Document
+                     * Format: binary
+                     */
+                    document: string;
+                    /**
+                     * Version
+                     * Format: uuid
+                     */
+                    version: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_name_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                version_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_lighten: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRow"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_carry_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunStarted"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_shown_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"] | null;
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_download: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_download_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_api_weighing_weigh: {
         parameters: {
             query?: never;
@@ -3153,6 +4889,151 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_weigh_ins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighInsOut"];
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_weigh_more: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighMoreIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -3230,77 +5111,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryRow"][];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_weighing_weigh_more: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WeighMoreIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4252,6 +6062,13 @@ export interface operations {
                     "application/json": components["schemas"]["ImageSheet"];
                 };
             };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -4299,7 +6116,7 @@ export interface operations {
             };
         };
     };
-    server_api_images_choose: {
+    server_api_images_encode: {
         parameters: {
             query?: never;
             header?: never;
@@ -4308,11 +6125,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChoiceIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -4384,73 +6197,6 @@ export interface operations {
                 "application/json": components["schemas"]["ImageSettingsIO"];
             };
         };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_images_carry_out: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -4656,288 +6402,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_images_steer: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SteerIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_embeds_choose: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["EmbedIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"] | null;
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_embeds_picture: {
-        parameters: {
-            query: {
-                id: string;
-                which: "seen" | "poster" | "own";
-            };
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_api_embeds_upload: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * Picture
-                     * Format: binary
-                     */
-                    picture: string;
-                    /** Id */
-                    id: string;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"] | null;
-                };
-            };
             /** @description Unauthorized */
             401: {
                 headers: {

@@ -1,10 +1,10 @@
 import { Alert, Button, Form, Input, Select, Upload } from "antd";
 import { useState } from "react";
-import { type Bench, type Change, Refused, uploadPicture } from "../api/client";
-import type { PartProps } from "./BenchPage";
+import type { Bench, Change, EmbedCommand } from "../api/client";
+import { useOwnPicture, useTry } from "../api/plan";
 
 type Embed = NonNullable<Change["embed"]>;
-type Way = "still" | "link" | "lazy" | "leave" | "near" | "click" | "act";
+type Way = EmbedCommand["way"];
 
 const WAYS: { value: Way; label: string }[] = [
   { value: "still", label: "A picture with a button" },
@@ -23,38 +23,34 @@ const WINDOWS = [
   { value: 1024, label: "Phones and tablets, up to 1,024 px" },
   { value: 700, label: "Phones, up to 700 px" },
 ];
-const PICTURES: Record<string, string> = { seen: "As it looked", poster: "The one it offers", own: "My own" };
+const PICTURES: Record<Embed["picture"], string> = { seen: "As it looked", poster: "The one it offers", own: "My own" };
 
 interface Props {
   bench: Bench;
   change: Change;
   embed: Embed;
   busy: boolean;
-  work: PartProps["work"];
 }
 
 /** What stands in for an embed until a visitor asks for it. */
-export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
-  const [way, setWay] = useState(embed.way as Way);
+export default function EmbedForm({ bench, change, embed, busy }: Props) {
+  const [way, setWay] = useState<Way>(embed.way);
   const [title, setTitle] = useState(embed.title);
   const [start, setStart] = useState(embed.start);
   const [below, setBelow] = useState(embed.below);
   const [picture, setPicture] = useState(embed.picture);
-  const [trouble, setTrouble] = useState("");
+  const tryOut = useTry(bench.id);
+  const own = useOwnPicture(bench.id);
   const pictured = way === "still" || way === "link" || way === "click";
-  const ways = change.remedy !== "hold" ? WAYS : WAITS.filter(({ value }) => embed.pictures.length > 0 || value === "act" || value === "leave");
-  const source = `/api/sites/${bench.id}/embeds/picture?id=${encodeURIComponent(change.id)}&which=${picture}`;
+  const ways = change.remedy !== "delay-scripts" ? WAYS : WAITS.filter(({ value }) => embed.pictures.length > 0 || value === "act" || value === "leave");
+  const source = `/api/sites/${bench.id}/plan/picture?id=${encodeURIComponent(change.id)}&which=${picture}`;
 
   function send(file: File) {
-    setTrouble("");
-    uploadPicture(bench.id, change.id, file).then(
-      () => { setPicture("own"); work.refresh(); },
-      (error: unknown) => { setTrouble(error instanceof Refused ? error.message : String(error)); },
-    );
+    own.mutate({ change: change.id, file }, { onSuccess: () => setPicture("own") });
     return false;
   }
   return (
-    <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => work.wish.mutate({ id: change.id, way, title, start, below, picture: picture as "seen" | "poster" | "own" })}>
+    <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => tryOut.mutate({ commands: [{ do: "embed", id: change.id, way, title, start, below, picture }] })}>
       <Form.Item label="Until somebody asks for it" htmlFor="embed-way"><Select id="embed-way" value={way} options={ways} onChange={setWay} /></Form.Item>
       {pictured && (
         <>
@@ -63,7 +59,7 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
             <figcaption>{embed.kind === "player" && <i aria-hidden="true">{"\u25B6"} </i>}{title}</figcaption>
           </figure>
           <div className="row">
-            <Select aria-label="Which picture" value={picture} onChange={setPicture} options={embed.pictures.map((value) => ({ value, label: PICTURES[value] ?? value }))} />
+            <Select aria-label="Which picture" value={picture} onChange={setPicture} options={embed.pictures.map((value) => ({ value, label: PICTURES[value] }))} />
             <Upload accept="image/*" showUploadList={false} beforeUpload={send}><Button>Use another</Button></Upload>
           </div>
           <Form.Item label="Name on the button" htmlFor="embed-title"><Input id="embed-title" value={title} maxLength={200} onChange={(event) => { setTitle(event.target.value); }} /></Form.Item>
@@ -75,7 +71,7 @@ export default function EmbedForm({ bench, change, embed, busy, work }: Props) {
       {way === "still" && (
         <Form.Item label="In which windows" htmlFor="embed-below"><Select id="embed-below" value={below} options={WINDOWS} onChange={setBelow} /></Form.Item>
       )}
-      {trouble && <Alert type="error" title={trouble} />}
+      {own.error && <Alert type="error" title={own.error.message} />}
       <Button htmlType="submit">Do it this way</Button>
     </Form>
   );

@@ -1,8 +1,8 @@
 import { Button } from "antd";
-import { Fragment } from "react";
+import { Fragment, type KeyboardEvent } from "react";
 import { kB, percent, requests } from "../ui/format";
-import { COLOURS, isKind } from "../ui/kinds";
-import { bytesOf, type Item, standing } from "./state";
+import { COLOURS } from "../ui/kinds";
+import { bytesOf, counts, type Item, standing, type State } from "./state";
 
 const ROW = 58;
 const CRUMB = 40;
@@ -23,15 +23,36 @@ interface Props {
 export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: Props) {
   const few = fewThatMakeMost(items, whole);
   const above = items.slice(0, few).reduce((sum, item) => sum + bytesOf(item), 0);
+  const position = items.findIndex((item) => item.excess.id === chosen);
+
+  function move(event: KeyboardEvent<HTMLDivElement>) {
+    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, Home: -items.length, End: items.length };
+    const step = steps[event.key];
+    const next = step && items[Math.min(items.length - 1, Math.max(0, position + step))];
+    if (!next) return;
+    event.preventDefault();
+    onChoose(next.excess.id);
+    const row = event.currentTarget.querySelector<HTMLElement>(`[data-row="${CSS.escape(next.excess.id)}"]`);
+    row?.focus();
+  }
   return (
-    <div className="rows" role="listbox" aria-label="Things worth doing, the largest first">
+    <div className="rows" role="grid" aria-label="Things worth doing, the largest first" onKeyDown={move}>
       <RunningShare items={items} whole={whole} few={few} />
       {items.map((item, i) => (
         <Fragment key={item.excess.id}>
           {i === few && few < items.length && (
-            <div className="line" role="presentation">{percent(above / Math.max(whole, 1))} of the saving is above this line. The rest is crumbs.</div>
+            <div className="line" role="presentation">
+              {percent(above / Math.max(whole, 1))} of the saving is above this line. The rest is crumbs.
+            </div>
           )}
-          <Row item={item} crumb={i >= few} selected={item.excess.id === chosen} busy={busy} onChoose={onChoose} onToggle={onToggle} />
+          <Row
+            item={item}
+            crumb={i >= few}
+            selected={item.excess.id === chosen}
+            busy={busy}
+            onChoose={onChoose}
+            onToggle={onToggle}
+          />
         </Fragment>
       ))}
     </div>
@@ -48,42 +69,75 @@ function fewThatMakeMost(items: Item[], whole: number): number {
   return items.length;
 }
 
-function Row({ item, crumb, selected, busy, onChoose, onToggle }: Omit<Props, "items" | "whole" | "chosen"> & { item: Item; crumb: boolean; selected: boolean }) {
+interface RowProps extends Pick<Props, "busy" | "onChoose" | "onToggle"> {
+  item: Item;
+  crumb: boolean;
+  selected: boolean;
+}
+
+function Row({ item, crumb, selected, busy, onChoose, onToggle }: RowProps) {
   const { excess, change } = item;
-  const state = standing(change);
+  const state = standing(change, item.outcome);
+  const on = counts(state);
   const where = excess.pages.length === 1 ? excess.pages[0] : `${excess.pages.length} pages`;
   const classes = ["excess", crumb ? "crumb" : "", selected ? "sel" : "", state === "off" ? "" : "done"].join(" ");
   return (
-    <div className={classes} role="option" aria-selected={selected} tabIndex={selected ? 0 : -1} onClick={() => onChoose(excess.id)} onFocus={() => onChoose(excess.id)}>
-      <i style={{ background: isKind(excess.kind) ? COLOURS[excess.kind] : undefined }} />
-      <div className="what">
+    <div
+      className={classes}
+      role="row"
+      data-row={excess.id}
+      aria-selected={selected}
+      tabIndex={selected ? 0 : -1}
+      onClick={() => onChoose(excess.id)}
+    >
+      <i style={{ background: COLOURS[excess.kind] }} />
+      <div className="what" role="gridcell">
         <b title={excess.title}>{excess.title}</b>
-        <small>{where}{wordOf(state)}</small>
+        <small>
+          {where}
+          {WORDS[state]}
+        </small>
       </div>
-      <div className="n">
+      <div className="n" role="gridcell">
         {excess.bytes > 0 ? kB(excess.bytes) : "steadier"}
-        <small>{excess.visit === "repeat" ? "when coming again" : excess.requests > 0 ? requests(excess.requests) : excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes"}</small>
+        <small>{amount(item)}</small>
       </div>
-      {!change ? <span className="advice-mark">advice</span> : <Button
-        size="small"
-        type={selected && state === "off" ? "primary" : "default"}
-        className={state === "on" || state === "insisted" ? "back" : ""}
-        disabled={busy}
-        tabIndex={selected ? 0 : -1}
-        onClick={(event) => {
-          event.stopPropagation();
-          onToggle(item);
-        }}
-      >
-        {state === "on" || state === "insisted" ? "Take back" : "Try"}
-      </Button>}
+      <div className="do" role="gridcell">
+        {change ? (
+          <Button
+            size="small"
+            type={selected && !on ? "primary" : "default"}
+            className={on ? "back" : ""}
+            disabled={busy}
+            tabIndex={selected ? 0 : -1}
+            onClick={(event) => {
+              event.stopPropagation();
+              onToggle(item);
+            }}
+          >
+            {on ? "Take back" : "Try"}
+          </Button>
+        ) : (
+          <span className="advice-mark">advice</span>
+        )}
+      </div>
     </div>
   );
 }
 
-function wordOf(state: ReturnType<typeof standing>): string {
-  return { off: "", on: ". On", "set aside": ". Set aside by the check", insisted: ". On, whatever the check says" }[state];
+function amount({ excess }: Item): string {
+  if (excess.visit === "repeat") return "when coming again";
+  if (excess.requests > 0) return requests(excess.requests);
+  return excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes";
 }
+
+const WORDS: Record<State, string> = {
+  off: "",
+  on: ". On",
+  "set aside": ". Set aside by the check",
+  "nothing to gain": ". Left out: it saved nothing",
+  insisted: ". On, whatever the check says",
+};
 
 function RunningShare({ items, whole, few }: { items: Item[]; whole: number; few: number }) {
   const steps: [number, number][] = [];
@@ -95,7 +149,9 @@ function RunningShare({ items, whole, few }: { items: Item[]; whole: number; few
     steps.push([(sum / Math.max(whole, 1)) * SHARE_WIDTH, y]);
     y += i < few ? ROW : CRUMB;
   }
-  const path = steps.map(([x, top], i) => `${i === 0 ? `M0 0 L${x} 0` : `L${steps[i - 1]![0]} ${top} L${x} ${top}`}`).join(" ");
+  const path = steps
+    .map(([x, top], i) => (i === 0 ? `M0 0 L${x} 0` : `L${steps[i - 1]![0]} ${top} L${x} ${top}`))
+    .join(" ");
   const last = steps.at(-1)?.[0] ?? 0;
   return (
     <svg className="share" width={SHARE_WIDTH + 2} height={y} aria-hidden="true">

@@ -1,10 +1,11 @@
-import { Button } from "antd";
-import { Fragment, lazy } from "react";
+import { Button, Radio } from "antd";
+import { Fragment, lazy, Suspense } from "react";
 import { Link } from "react-router";
-import type { Bench } from "../api/client";
+import type { Bench, Facts as FactsOf } from "../api/client";
+import { useEdit, useTry } from "../api/plan";
 import { count, fileName, kB } from "../ui/format";
-import type { PartProps } from "./BenchPage";
-import { type Item, standing, type View } from "./state";
+import { remedyTitle, targetText } from "./names";
+import { counts, type Item, standing, type View } from "./state";
 
 const EmbedForm = lazy(() => import("./EmbedForm"));
 
@@ -12,102 +13,219 @@ interface Props {
   bench: Bench;
   item: Item | undefined;
   busy: boolean;
-  work: PartProps["work"];
   view: View;
   onToggle: () => void;
 }
 
-/** Elements or hosts that the evidence names. */
-function where(facts: Record<string, unknown>): string[] {
-  const named = facts.where ?? facts.hosts;
-  return Array.isArray(named) ? named.map(String) : [];
+type Rows = [string, string][];
+
+/** What the evidence says, in words; each kind has its own. */
+function rowsOf(facts: FactsOf): Rows {
+  switch (facts.about) {
+    case "image": {
+      const { to } = facts;
+      const rows: Rows = [
+        ["File", `${facts.format}, ${size(facts.natural)}`],
+        ["Shown at", facts.shown ? `${count(facts.shown)} px wide` : "no size"],
+      ];
+      if (to.width > 0) rows.push(["Instead", `${to.format}, ${count(to.width)} x ${count(to.height)} px`]);
+      rows.push(["Similarity", facts.likeness === 1 ? "every pixel the same" : facts.likeness.toFixed(3)]);
+      return rows;
+    }
+    case "sizes":
+      return [
+        ["File", `${facts.format}, ${size(facts.natural)}`],
+        ["Beside it", Object.entries(facts.files).map(([width, bytes]) => `${width} px, ${kB(bytes)}`).join("; ")],
+      ];
+    case "embed":
+      return [
+        ["It is", `a ${facts.sort}`],
+        ["From", facts.host],
+        ["Scripts", kB(facts.scripts)],
+        ...(facts.blocking > 0 ? ([["Keeps busy", `${count(facts.blocking)} ms`]] as Rows) : []),
+      ];
+    case "widget":
+      return [
+        ["It is", `a ${facts.sort}`],
+        ["From", facts.host],
+        ["Brings from", facts.hosts.join(", ")],
+      ];
+    case "film":
+      return [
+        ["File", size(facts.natural)],
+        ["Runs", `${facts.seconds} s, ${facts.codec}`],
+        ["Instead", facts.becomes],
+        ["Sound", facts.sound],
+        ["Similarity", facts.likeness.toFixed(3)],
+      ];
+    case "animation":
+      return [["Instead", facts.becomes]];
+    case "bringer":
+      return [["From", facts.hosts.join(", ")]];
+    case "families":
+      return Object.entries(facts.families).map(([family, bytes]) => [family, kB(bytes)]);
+    case "font":
+      return [
+        ["Format", facts.format],
+        ["Asked for by", facts.asked_by],
+      ];
+    case "use":
+      return [["Used", `${count(facts.used)} of ${count(facts.size)} bytes`]];
+    case "far":
+      return [["Nearest", `${count(facts.nearest)} px down`]];
+    default:
+      return [];
+  }
 }
 
-/** What an embed or a film is known by, in words. */
-function more(facts: Record<string, unknown>): [string, string][] {
-  const rows: [string, string][] = [];
-  const text = (name: string) => (typeof facts[name] === "string" ? facts[name] : "");
-  if (text("is")) rows.push(["It is", `a ${text("is")}`]);
-  if (text("from")) rows.push(["From", text("from")]);
-  if (typeof facts.scripts === "number") rows.push(["Scripts", kB(facts.scripts)]);
-  if (typeof facts.blocking === "number" && facts.blocking > 0) rows.push(["Keeps busy", `${count(facts.blocking)} ms`]);
-  if (typeof facts.seconds === "number") rows.push(["Runs", `${facts.seconds} s, ${text("codec")}`]);
-  if (text("becomes")) rows.push(["Instead", text("becomes")]);
-  if (text("sound")) rows.push(["Sound", text("sound")]);
-  return rows;
-}
-
-interface ImageFacts {
-  format?: string;
-  natural?: [number, number];
-  shown?: number;
-  to?: { format: string; width: number; height: number; bytes: number };
-  likeness?: number;
+function size([width = 0, height = 0]: number[]): string {
+  return `${count(width)} x ${count(height)} px`;
 }
 
 /** What is known of the chosen row, and what can be done about it. */
-export function Facts({ bench, item, busy, work, view, onToggle }: Props) {
+export function Facts({ bench, item, busy, view, onToggle }: Props) {
+  const edit = useEdit(bench.id);
+  const tryOut = useTry(bench.id);
   if (!item) return <aside className="facts" />;
-  const { excess, change } = item;
-  const facts = excess.facts as ImageFacts;
-  const state = standing(change);
-  const on = state === "on" || state === "insisted";
-  const kept = excess.targets.every((path) => bench.keep_files.includes(path));
+  const { excess, change, changes } = item;
+  const state = standing(change, item.outcome);
+  const on = counts(state);
+  const keepFiles = bench.plan?.keep_files ?? [];
+  const kept = excess.targets.every((path) => keepFiles.includes(path));
+  const where = excess.facts.where ?? [];
   function keep() {
-    const files = kept ? bench.keep_files.filter((path) => !excess.targets.includes(path)) : [...bench.keep_files, ...excess.targets];
-    work.edit.mutate({ keep_files: files });
+    const files = kept ? keepFiles.filter((path) => !excess.targets.includes(path)) : [...keepFiles, ...excess.targets];
+    edit.mutate([{ do: "keep", files }]);
   }
   return (
     <aside className="facts">
       <h2>{excess.title}</h2>
       <p>{excess.why}</p>
       <dl>
-        {more(excess.facts).map(([name, words]) => <Fragment key={name}><dt>{name}</dt><dd>{words}</dd></Fragment>)}
-        {facts.natural && <><dt>File</dt><dd>{facts.format && `${facts.format}, `}{count(facts.natural[0])} x {count(facts.natural[1])} px</dd></>}
-        {facts.shown !== undefined && facts.natural && <><dt>Shown at</dt><dd>{facts.shown ? `${count(facts.shown)} px wide` : "no size"}</dd></>}
-        {facts.to && facts.to.width > 0 && <><dt>Instead</dt><dd>{facts.to.format}, {count(facts.to.width)} x {count(facts.to.height)} px</dd></>}
-        {facts.likeness !== undefined && <><dt>Similarity</dt><dd>{facts.likeness === 1 ? "every pixel the same" : facts.likeness.toFixed(3)}</dd></>}
-        <dt>On</dt><dd>{excess.pages.length} of {bench.pages.length} pages</dd>
-        <dt>Figure</dt><dd>{excess.tried ? "tried out" : "estimated"}</dd>
+        {rowsOf(excess.facts).map(([name, words]) => (
+          <Fragment key={name}>
+            <dt>{name}</dt>
+            <dd>{words}</dd>
+          </Fragment>
+        ))}
+        <dt>On</dt>
+        <dd>
+          {excess.pages.length} of {bench.pages.length} pages
+        </dd>
+        <dt>Figure</dt>
+        <dd>{excess.tried ? "tried out" : "estimated"}</dd>
       </dl>
       {excess.bytes > 0 && (
-        <p className="now"><b>{kB(excess.of_bytes - excess.bytes)}</b> <s>{kB(excess.of_bytes)}</s></p>
+        <p className="now">
+          <b>{kB(excess.of_bytes - excess.bytes)}</b> <s>{kB(excess.of_bytes)}</s>
+        </p>
       )}
       {excess.targets.length > 1 && (
         <details>
           <summary>{excess.targets.length} files</summary>
-          <ul className="files">{excess.targets.map((path) => <li key={path} title={path}>{fileName(path)}</li>)}</ul>
+          <ul className="files">
+            {excess.targets.map((path) => (
+              <li key={path} title={path}>
+                {fileName(path)}
+              </li>
+            ))}
+          </ul>
         </details>
       )}
-      {where(excess.facts).length > 0 && (
+      {where.length > 0 && (
         <details>
           <summary>Where</summary>
-          <ul className="files">{where(excess.facts).map((text) => <li key={text}><code>{text}</code></li>)}</ul>
+          <ul className="files">
+            {where.map((text) => (
+              <li key={text}>
+                <code>{text}</code>
+              </li>
+            ))}
+          </ul>
         </details>
       )}
-      {!change && <div className="standing"><b>What you can do</b><p>{excess.advice}</p></div>}
-      {change && <p className="standing">{wordsFor(item, bench)}</p>}
-      {change?.embed && <EmbedForm key={change.id} bench={bench} change={change} embed={change.embed} busy={busy} work={work} />}
-      {excess.excess === "unused" && <Button onClick={() => view.set({ part: "use" })}>See the use map</Button>}
-      {change && <div className="actions">
-        <Button type={on ? "default" : "primary"} disabled={busy} onClick={onToggle}>{on ? "Take back" : "Try it"}</Button>
-        {state === "set aside" && (
-          <Button disabled={busy} onClick={() => work.edit.mutate({ changes: [{ id: excess.id, on: true, insist: true }] })}>Do it all the same</Button>
-        )}
-        <Button disabled={busy} onClick={keep}>{kept ? "Need not keep" : "Keep as is"}</Button>
-        {facts.natural && excess.kind === "images" && excess.targets[0] && <Link className="look" to={`/sites/${bench.id}/lighten?part=sheet&look=${encodeURIComponent(excess.targets[0])}`}>Look at it closely</Link>}
-      </div>}
+      {!change && (
+        <div className="standing">
+          <b>What you can do</b>
+          <p>{excess.advice}</p>
+        </div>
+      )}
+      {change && <p className="standing">{wordsFor(item, bench, kept)}</p>}
+      {change && changes.length > 1 && (
+        <Radio.Group
+          aria-label="How to cure it"
+          className="cures"
+          value={change.id}
+          disabled={busy}
+          onChange={(event) =>
+            edit.mutate([{ do: "pick", id: String(event.target.value), others: changes.map((entry) => entry.id) }])
+          }
+          options={changes.map((entry) => ({
+            value: entry.id,
+            label: `${remedyTitle(bench.words, entry.remedy)}, ${targetText(entry)}`,
+          }))}
+        />
+      )}
+      {change?.embed && (
+        <Suspense>
+          <EmbedForm key={change.id} bench={bench} change={change} embed={change.embed} busy={busy} />
+        </Suspense>
+      )}
+      {excess.facts.about === "use" && <Button onClick={() => view.set({ part: "use" })}>See the use map</Button>}
+      {change && (
+        <div className="actions">
+          <Button type={on ? "default" : "primary"} disabled={busy} onClick={onToggle}>
+            {on ? "Take back" : "Try it"}
+          </Button>
+          {state === "set aside" && (
+            <>
+              <Button
+                disabled={busy}
+                onClick={() =>
+                  tryOut.mutate({ commands: [{ do: "switch", ids: [change.id], on: true, insist: true }] })
+                }
+              >
+                Do it all the same
+              </Button>
+              <Button
+                disabled={busy}
+                onClick={() => edit.mutate([{ do: "switch", ids: [change.id], on: false, insist: false }])}
+              >
+                Leave it out
+              </Button>
+            </>
+          )}
+          <Button disabled={busy} onClick={keep}>
+            {kept ? "Need not keep" : "Keep as is"}
+          </Button>
+          {excess.facts.about === "image" && excess.targets[0] && (
+            <Link
+              className="look"
+              to={`/sites/${bench.id}/lighten?part=sheet&look=${encodeURIComponent(excess.targets[0])}`}
+            >
+              Look at it closely
+            </Link>
+          )}
+        </div>
+      )}
     </aside>
   );
 }
 
-function wordsFor({ change, excess }: Item, bench: Bench): string {
-  if (excess.targets.every((path) => bench.keep_files.includes(path))) return "On the keep list: nothing touches it.";
-  switch (standing(change)) {
+function wordsFor({ change, outcome }: Item, bench: Bench, kept: boolean): string {
+  if (kept) return "On the keep list: nothing touches it.";
+  const saved = outcome?.saved;
+  switch (standing(change, outcome)) {
     case "set aside":
-      return `Set aside: ${change?.set_aside ?? ""}`;
+      return `Set aside: ${outcome?.reason ?? ""}`;
+    case "nothing to gain":
+      return "Tried and left out: it saved nothing beside the others.";
     case "on":
-      return change?.saved ? `On and checked. Saved ${kB(change.saved.bytes)} over all weigh-ins.` : "On, not carried out yet.";
+      return saved && !bench.plan?.differs
+        ? `On and checked. Saved ${kB(saved.bytes)} over all weigh-ins.`
+        : saved
+          ? `On. Saved ${kB(saved.bytes)} when it was last carried out.`
+          : "On, not carried out yet.";
     case "insisted":
       return "On because you insist; its pages are compared without it.";
     default:

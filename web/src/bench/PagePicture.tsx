@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import type { Bench } from "../api/client";
 import { kB } from "../ui/format";
 import { useSize } from "../ui/useSize";
-import { type Item, standing, type View } from "./state";
+import { counts, type Item, standing, type View } from "./state";
 import { Nothing } from "../ui/Nothing";
 
 interface Props {
@@ -19,13 +19,13 @@ const WORTH_A_TAG = 10_000;
 /** The page as a picture, with a tag on every heavy element; a click on a tag chooses its row. */
 export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: Props) {
   const found = bench.pictures.find((picture) => picture.page === view.page && picture.device === view.device);
-  const pair = bench.result?.pairs.find((entry) => entry.page === view.page && entry.device === view.device);
+  const pair = bench.run?.pairs.find((entry) => entry.page === view.page && entry.device === view.device);
   const frame = useRef<HTMLElement>(null);
   const room = useSize(frame).width - 28;
   const name = asFound || !pair?.after ? found?.name : pair.after;
   const scale = found ? Math.min(1, room / found.width) : 1;
   const height = Math.min(found?.height ?? 0, 12_000);
-  const tags = found ? tagsOf(items, found.spots) : [];
+  const tags = found ? tagsOf(items, found.shown) : [];
   const target = tags.find((tag) => tag.item.excess.id === chosen?.excess.id);
   const top = target ? target.spot.y * scale : null;
   useEffect(() => {
@@ -42,7 +42,7 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
         <div className="sheet" style={{ width: found.width * scale, height: height * scale }}>
           <img src={`/api/sites/${bench.id}/pictures/${name}`} alt={`${view.page} on a ${view.device}`} width={found.width * scale} />
           {tags.map(({ item, spot }) => {
-            const on = standing(item.change) === "on" || standing(item.change) === "insisted";
+            const on = counts(standing(item.change, item.outcome));
             const selected = item.excess.id === chosen?.excess.id;
             return (
               <div key={item.excess.id}>
@@ -65,21 +65,16 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
   );
 }
 
-type Spot = Bench["pictures"][number]["spots"][number];
-
-/** Selectors that the evidence of an excess names. */
-function placesOf(item: Item): string[] {
-  const where = item.excess.facts.where;
-  return Array.isArray(where) ? where.map(String) : [];
-}
+type Shown = Bench["pictures"][number]["shown"][number];
 
 /** One tag for each element: the largest thing about it, or the one that is chosen stays reachable by the list. */
-function tagsOf(items: Item[], spots: Spot[]): { item: Item; spot: Spot }[] {
+function tagsOf(items: Item[], shown: Shown[]): { item: Item; spot: Shown }[] {
   const taken = new Set<string>();
   const tags = [];
   for (const item of items) {
     if (item.excess.bytes < WORTH_A_TAG) continue;
-    const spot = spots.find((entry) => entry.visible && (item.excess.targets.includes(entry.path) || placesOf(item).includes(entry.selector ?? "")));
+    const where = item.excess.facts.where ?? [];
+    const spot = shown.find((entry) => entry.visible && (item.excess.targets.includes(entry.path) || where.includes(entry.selector ?? "")));
     if (!spot) continue;
     const place = `${Math.round(spot.x)} ${Math.round(spot.y)}`;
     if (taken.has(place)) continue;

@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import type { Bench, Change, Excess, WeighIn } from "../api/client";
+import type { Bench, Change, Excess, Outcome, WeighIn } from "../api/client";
 import { isKind, type Kind } from "../ui/kinds";
 
 export const STAGES = ["weigh", "sort", "lighten", "check", "hand-over"] as const;
@@ -73,10 +73,12 @@ export function heldOf(list: WeighIn[] | undefined): WeighIn[] {
   return (list ?? []).filter((weighIn) => weighIn.held);
 }
 
-/** A thing worth doing with the change that does it. */
+/** A thing worth doing with the changes that cure it, the one in question, and what a run found of that. */
 export interface Item {
   excess: Excess;
+  changes: Change[];
   change: Change | undefined;
+  outcome: Outcome | undefined;
 }
 
 /** What a row adds to the saving of a first visit. */
@@ -84,17 +86,33 @@ export function bytesOf(item: Item): number {
   return item.excess.visit === "first" ? item.excess.bytes : 0;
 }
 
-export function itemsOf(bench: Bench, kind: Kind | null): Item[] {
-  const changes = new Map(bench.changes.map((change) => [change.id, change]));
-  return bench.excess
-    .filter((excess) => kind === null || excess.kind === kind)
-    .map((excess) => ({ excess, change: changes.get(excess.id) }));
+export function outcomesOf(bench: Bench): Map<string, Outcome> {
+  return new Map((bench.run?.outcomes ?? []).map((outcome) => [outcome.change, outcome]));
 }
 
-/** Where a change stands, in a word for the list. */
-export function standing(change: Change | undefined): "off" | "on" | "set aside" | "insisted" {
-  if (!change) return "off";
-  if (change.set_aside) return "set aside";
-  if (!change.on) return "off";
-  return change.insist ? "insisted" : "on";
+export function itemsOf(bench: Bench, kind: Kind | null): Item[] {
+  const plan = new Map((bench.plan?.changes ?? []).map((change) => [change.id, change]));
+  const outcomes = outcomesOf(bench);
+  return bench.excess
+    .filter((excess) => kind === null || excess.kind === kind)
+    .map((excess) => {
+      const changes = excess.changes.flatMap((id) => plan.get(id) ?? []);
+      const change = changes.find((entry) => entry.on) ?? changes[0];
+      return { excess, changes, change, outcome: change && outcomes.get(change.id) };
+    });
+}
+
+export type State = "off" | "on" | "set aside" | "nothing to gain" | "insisted";
+
+/** Where a change stands: what is wanted of it, and what the run that is shown found. */
+export function standing(change: Change | undefined, outcome: Outcome | undefined): State {
+  if (!change?.on) return "off";
+  if (change.insist) return "insisted";
+  if (outcome?.standing === "set aside" || outcome?.standing === "nothing to gain") return outcome.standing;
+  return "on";
+}
+
+/** Whether a change counts in what is handed over, as far as anybody knows. */
+export function counts(state: State): boolean {
+  return state === "on" || state === "insisted";
 }

@@ -2,7 +2,7 @@ import { Button, Popover } from "antd";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Session } from "../api/client";
-import { useSignOut } from "../api/hooks";
+import { useSignOut } from "../api/session";
 
 interface Props {
   session?: Session;

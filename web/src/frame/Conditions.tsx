@@ -1,6 +1,7 @@
 import { Button, Input, InputNumber, Popover, Radio, Select } from "antd";
 import { useState } from "react";
 import type { Bench, WeighMore } from "../api/client";
+import { useAllow, useWeighMore } from "../api/work";
 import { UNLIMITED, type View, type Visit, weighInOf } from "../bench/state";
 
 const DEVICES: Record<string, string> = { phone: "Phone 390 at 2x", tablet: "Tablet 820 at 2x", desktop: "Desktop 1280 at 1x" };
@@ -17,15 +18,15 @@ interface Props {
   bench: Bench;
   view: View;
   busy: boolean;
-  onAllow: (bytes: number) => void;
-  onWeigh: (body: WeighMore) => void;
 }
 
 /** The chip with the conditions in force; it opens the form that changes them for all that is shown. */
-export function Conditions({ bench, view, busy, onAllow, onWeigh }: Props) {
+export function Conditions({ bench, view, busy }: Props) {
   const [open, setOpen] = useState(false);
+  const allow = useAllow(bench.id);
+  const weighMore = useWeighMore(bench.id);
   return (
-    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={setOpen} content={<Form bench={bench} view={view} busy={busy} onAllow={onAllow} onWeigh={(body) => { setOpen(false); onWeigh(body); }} />}>
+    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={setOpen} content={<Form bench={bench} view={view} busy={busy} onAllow={(bytes) => allow.mutate(bytes)} onWeigh={(body) => { setOpen(false); weighMore.mutate(body); }} />}>
       <button type="button" className="chip">
         {deviceLabel(view.device)}
         <span className="chip-tail">, {view.link === UNLIMITED ? "unlimited link" : view.link}, {view.visit} visit</span>
@@ -34,7 +35,12 @@ export function Conditions({ bench, view, busy, onAllow, onWeigh }: Props) {
   );
 }
 
-function Form({ bench, view, busy, onAllow, onWeigh }: Props) {
+interface FormProps extends Props {
+  onAllow: (bytes: number) => void;
+  onWeigh: (body: WeighMore) => void;
+}
+
+function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
   const [allowance, setAllowance] = useState<number | null>(null);
   const [runs, setRuns] = useState<number | null>(3);
   const [everywhere, setEverywhere] = useState(false);

@@ -1,5 +1,5 @@
 import { Alert, Button, Form, Input } from "antd";
-import { useSignIn } from "../api/hooks";
+import { useSignIn } from "../api/session";
 import { Bar } from "./Bar";
 
 export function SignIn() {

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Bench } from "../api/client";
 import { count, kB } from "../ui/format";
-import { heldOf, type Stage, STAGE_LABELS, STAGES } from "../bench/state";
+import { counts, heldOf, outcomesOf, type Stage, STAGE_LABELS, STAGES, standing } from "../bench/state";
 
 /** The five stages with their state. */
 export function Trail({ bench, stage, query }: { bench: Bench; stage: Stage; query: string }) {
@@ -23,13 +23,14 @@ export function Trail({ bench, stage, query }: { bench: Bench; stage: Stage; que
 }
 
 function statesOf(bench: Bench): Record<Stage, string> {
-  const on = bench.changes.filter((change) => change.on && !change.set_aside).length;
-  const checks = bench.result?.checks;
+  const outcomes = outcomesOf(bench);
+  const on = (bench.plan?.changes ?? []).filter((change) => counts(standing(change, outcomes.get(change.id)))).length;
+  const checks = bench.run?.checks;
   return {
     weigh: bench.weigh_ins.length ? count(heldOf(bench.weigh_ins).length) : "",
     sort: bench.excess.length ? count(bench.excess.length) : "",
     lighten: on ? `${count(on)} on` : "",
     check: checks ? (checks.passed === checks.pairs ? "all same" : `${count(checks.pairs - checks.passed)} differ`) : "",
-    "hand-over": bench.result ? kB(bench.result.archive_bytes) : "",
+    "hand-over": bench.run ? kB(bench.run.archive_bytes) : "",
   };
 }

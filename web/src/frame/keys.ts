@@ -1,7 +1,32 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useSyncExternalStore } from "react";
 
-/** Single-key shortcuts, silent while somebody types or a dialog is open. A handler gets whether the key went down. */
-export function useKeys(handlers: Record<string, (down: boolean) => void>) {
+const SETTING = "unladen.keys";
+const listeners = new Set<() => void>();
+
+function areOn(): boolean {
+  return localStorage.getItem(SETTING) !== "off";
+}
+
+/** Whether single-key shortcuts are on, and a way to switch them (WCAG 2.2, 2.1.4). */
+export function useKeySetting(): [boolean, (on: boolean) => void] {
+  const on = useSyncExternalStore((changed) => {
+    listeners.add(changed);
+    return () => listeners.delete(changed);
+  }, areOn);
+  return [
+    on,
+    (wanted) => {
+      localStorage.setItem(SETTING, wanted ? "on" : "off");
+      listeners.forEach((changed) => changed());
+    },
+  ];
+}
+
+/**
+ * Single-key shortcuts, silent while somebody types. A handler gets whether the key went down.
+ * While a dialog is open only those count that belong in one (`inDialog`).
+ */
+export function useKeys(handlers: Record<string, (down: boolean) => void>, inDialog = false) {
   const latest = useRef(handlers);
   useEffect(() => {
     latest.current = handlers;
@@ -9,8 +34,10 @@ export function useKeys(handlers: Record<string, (down: boolean) => void>) {
   useEffect(() => {
     const handle = (down: boolean) => (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey) return;
-      if (target.closest("input, textarea, select, [contenteditable], [role=dialog]") && event.key !== "Escape") return;
+      if (event.ctrlKey || event.metaKey || event.altKey || !areOn()) return;
+      if (target.closest("input, textarea, select, [contenteditable]")) return;
+      const dialog = document.querySelector('[role="dialog"][aria-modal="true"]') ?? target.closest('[role="dialog"]');
+      if (Boolean(dialog) !== inDialog) return;
       const handler = latest.current[event.key];
       if (!handler || (down && event.repeat)) return;
       event.preventDefault();
@@ -24,5 +51,5 @@ export function useKeys(handlers: Record<string, (down: boolean) => void>) {
       removeEventListener("keydown", press);
       removeEventListener("keyup", release);
     };
-  }, []);
+  }, [inDialog]);
 }

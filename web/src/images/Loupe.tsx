@@ -1,8 +1,8 @@
 import { Button, Modal, Segmented, Select, Slider } from "antd";
 import { useQueries, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Bench, Choice, ImageRow, Step } from "../api/client";
-import { fetchStep, stepKey, type StepOf } from "../api/hooks";
+import type { Bench, ImageRow, ImagesCommand, Step } from "../api/client";
+import { fetchStep, stepKey, type StepOf } from "../api/images";
 import { useKeys } from "../frame/keys";
 import { count, kB, percent } from "../ui/format";
 import { FORMATS, nameOf, proposalText } from "./rows";
@@ -18,7 +18,7 @@ interface Props {
   busy: boolean;
   onClose: () => void;
   onMove: (step: number) => void;
-  onUse: (body: Choice) => void;
+  onUse: (body: ImagesCommand) => void;
 }
 
 /** As found and as proposed at the same place, 1:1 and more, with what each quality costs. */
@@ -40,7 +40,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
     b: (down) => setAsFound(down),
     n: (down) => { if (down) onMove(1); },
     p: (down) => { if (down) onMove(-1); },
-  });
+  }, true);
   const source = chosen && !chosen.refused ? versionAddress(bench.id, row, format, width, format === "PNG" ? 0 : quality) : "";
   const shownSplit = mode === "blink" ? (asFound ? 100 : 0) : asFound ? 100 : split;
   return (
@@ -52,7 +52,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
         <span className="soft">{mode === "split" ? "Drag the line: as found to its left." : "Hold b, or the button, to see it as found."}</span>
         {mode === "blink" && <Button size="small" onPointerDown={() => setAsFound(true)} onPointerUp={() => setAsFound(false)} onPointerLeave={() => setAsFound(false)}>As found</Button>}
       </div>
-      <Pair row={row} source={source} zoom={zoom} ground={ground} split={shownSplit} draggable={mode === "split"} onSplit={setSplit} />
+      <Overlay row={row} source={source} zoom={zoom} ground={ground} split={shownSplit} draggable={mode === "split"} onSplit={setSplit} />
       {raster ? (
         <div className="loupe-choice">
           <div className="loupe-form">
@@ -60,9 +60,9 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
             <label className="row between">Width<Select size="small" value={width} onChange={setWidth} popupMatchSelectWidth={false} options={widthsOf(row, width)} /></label>
             {format !== "PNG" && <label>Quality {quality}<Slider min={30} max={95} value={quality} onChange={setQuality} aria-label="Quality" /></label>}
             <p className="soft">{chosen ? (chosen.refused || `${kB(chosen.bytes)}, likeness ${chosen.likeness.toFixed(3)}; ${chosen.bytes < row.bytes ? percent(1 - chosen.bytes / row.bytes) + " less" : "no smaller"} than as found`) : "being tried out…"}</p>
-            <Button type="primary" size="small" disabled={busy || !chosen || Boolean(chosen.refused) || chosen.bytes >= row.bytes} onClick={() => onUse({ paths: [row.path], format, width, quality: format === "PNG" ? 0 : quality, likeness: format === "PNG" ? "exact" : "fine", on: true, family: false })}>Put this into the plan</Button>
+            <Button type="primary" size="small" disabled={busy || !chosen || Boolean(chosen.refused) || chosen.bytes >= row.bytes} onClick={() => onUse({ do: "images", paths: [row.path], format, width, quality: format === "PNG" ? 0 : quality, likeness: format === "PNG" ? "exact" : "fine", on: true, family: false })}>Put this into the plan</Button>
             {" "}
-            <Button size="small" disabled={busy} onClick={() => onUse({ paths: [row.path], format: "leave", width: 0, quality: 0, likeness: "fine", on: true, family: false })}>Leave it as found</Button>
+            <Button size="small" disabled={busy} onClick={() => onUse({ do: "images", paths: [row.path], format: "leave", width: 0, quality: 0, likeness: "fine", on: true, family: false })}>Leave it as found</Button>
           </div>
           <Steps steps={steps} level={format === "PNG" ? 0 : quality} found={row.bytes} onPick={setQuality} />
         </div>
@@ -111,7 +111,7 @@ function useSteps(site: string, row: ImageRow, format: Format, width: number, le
 }
 
 /** Two pictures in one place, the newer one cut off at the line. */
-function Pair({ row, source, zoom, ground, split, draggable, onSplit }: { row: ImageRow; source: string; zoom: number; ground: "light" | "dark"; split: number; draggable: boolean; onSplit: (share: number) => void }) {
+function Overlay({ row, source, zoom, ground, split, draggable, onSplit }: { row: ImageRow; source: string; zoom: number; ground: "light" | "dark"; split: number; draggable: boolean; onSplit: (share: number) => void }) {
   const frame = useRef<HTMLDivElement>(null);
   const view = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -135,10 +135,17 @@ function Pair({ row, source, zoom, ground, split, draggable, onSplit }: { row: I
       >
         <img className={zoom > 1 ? "crisp" : ""} src={row.file} alt="as found" draggable={false} />
         {source && <img className={zoom > 1 ? "crisp" : ""} src={source} alt="as chosen" draggable={false} style={{ clipPath: `inset(0 0 0 ${split}%)` }} />}
-        {draggable && source && <span className="loupe-line" style={{ left: `${split}%` }} role="slider" aria-label="Where as found ends" aria-valuenow={Math.round(split)} tabIndex={0} onKeyDown={(event) => { if (event.key === "ArrowLeft") onSplit(Math.max(0, split - 2)); if (event.key === "ArrowRight") onSplit(Math.min(100, split + 2)); }} />}
+        {draggable && source && <span className="loupe-line" style={{ left: `${split}%` }} role="slider" aria-label="Where as found ends" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(split)} aria-valuetext={`as found up to ${Math.round(split)} %`} tabIndex={0} onKeyDown={(event) => { const next = movedBy(event.key, split); if (next !== null) { event.preventDefault(); onSplit(next); } }} />}
       </div>
     </div>
   );
+}
+
+/** Where a key moves the line to, in percent, or null for a key that moves nothing. */
+function movedBy(key: string, from: number): number | null {
+  const steps: Record<string, number> = { ArrowLeft: -2, ArrowDown: -2, ArrowRight: 2, ArrowUp: 2, PageDown: -10, PageUp: 10, Home: -100, End: 100 };
+  const step = steps[key];
+  return step === undefined ? null : Math.min(100, Math.max(0, from + step));
 }
 
 const STEP = 58;

@@ -1,9 +1,11 @@
 import { Button, Checkbox, Input, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import type { Choice, ImageRow } from "../api/client";
-import { useImages } from "../api/hooks";
-import type { PartProps } from "../bench/BenchPage";
+import type { ImageRow, ImagesCommand } from "../api/client";
+import { useImages } from "../api/images";
+import { useChooseImages } from "../api/plan";
+import { useSetImages } from "../api/work";
+import type { PartProps } from "../bench/part";
 import { useKeys } from "../frame/keys";
 import { count, kB, percent } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
@@ -14,9 +16,10 @@ import { after, fits, FORMATS, LIKENESSES, logText, nameOf, proposalText, type S
 import { Settings } from "./Settings";
 
 /** Every image of the site: thumbnail, showings, bytes now and after; many can be chosen and treated together. */
-export default function Sheet({ bench, work, busy }: PartProps) {
-  const stamp = `${bench.taken ?? ""}${bench.result?.taken ?? ""}${busy ? "" : "idle"}`;
-  const images = useImages(bench.id, stamp);
+export default function Sheet({ bench, busy }: PartProps) {
+  const images = useImages(bench.id);
+  const choose = useChooseImages(bench.id);
+  const setImages = useSetImages(bench.id);
   const [text, setText] = useState("");
   const [show, setShow] = useState<Show>("all");
   const [format, setFormat] = useState("");
@@ -55,10 +58,10 @@ export default function Sheet({ bench, work, busy }: PartProps) {
           <Input ref={box} className="filter" size="small" allowClear placeholder="Filter by name" aria-label="Filter by name" value={text} onChange={(event) => setText(event.target.value)} />
           <Select size="small" aria-label="Show" value={show} onChange={setShow} options={SHOWS} popupMatchSelectWidth={false} />
           <Select size="small" aria-label="Format" value={format} onChange={setFormat} popupMatchSelectWidth={false} options={[{ value: "", label: "any format" }, ...formats.map((value) => ({ value, label: FORMATS[value] ?? value }))]} />
-          <Settings key={JSON.stringify(images.data.settings)} settings={images.data.settings} usual={images.data.effort_likeness} busy={busy} onSet={(body) => work.setImages.mutate(body)} />
+          <Settings key={JSON.stringify(images.data.settings)} settings={images.data.settings} usual={images.data.effort_likeness} busy={busy} onSet={(body) => setImages.mutate(body)} />
         </span>
       </div>
-      <Treat marked={marked} rows={all} busy={busy} onTreat={(body) => { work.choose.mutate(body); setMarked([]); }} onClear={() => setMarked([])} />
+      <Treat marked={marked} rows={all} busy={busy} onTreat={(body) => { choose.mutate(body); setMarked([]); }} onClear={() => setMarked([])} />
       <div className="sheet-rows" ref={area}>
         <Table<ImageRow>
           size="small"
@@ -86,7 +89,7 @@ export default function Sheet({ bench, work, busy }: PartProps) {
           ]}
         />
       </div>
-      {current && <Loupe key={current.path} bench={bench} row={current} busy={busy} onClose={() => setOpen(null)} onMove={move} onUse={(body) => { work.choose.mutate(body); setOpen(null); }} />}
+      {current && <Loupe key={current.path} bench={bench} row={current} busy={busy} onClose={() => setOpen(null)} onMove={move} onUse={(body) => { choose.mutate(body); setOpen(null); }} />}
     </section>
   );
 }
@@ -129,14 +132,14 @@ function marksText(row: ImageRow): string {
 type Treatment = "" | "leave" | "WEBP" | "AVIF" | "JPEG" | "PNG";
 
 /** How the chosen images are treated, all at once. */
-function Treat({ marked, rows, busy, onTreat, onClear }: { marked: string[]; rows: ImageRow[]; busy: boolean; onTreat: (body: Choice) => void; onClear: () => void }) {
+function Treat({ marked, rows, busy, onTreat, onClear }: { marked: string[]; rows: ImageRow[]; busy: boolean; onTreat: (body: ImagesCommand) => void; onClear: () => void }) {
   const [format, setFormat] = useState<Treatment>("WEBP");
   const [likeness, setLikeness] = useState<"exact" | "true" | "fine" | "fair">("fine");
   const [family, setFamily] = useState(false);
   if (marked.length === 0) return null;
   const chosen = new Set(marked);
   const related = rows.some((row) => row.family && chosen.has(row.path));
-  const body = { paths: marked, format, likeness, width: 0, quality: 0, on: true, family: family && related };
+  const body: ImagesCommand = { do: "images", paths: marked, format, likeness, width: 0, quality: 0, on: true, family: family && related };
   return (
     <div className="treat" role="region" aria-label="Treat the chosen images">
       <b>{marked.length === 1 ? "1 image" : `${count(marked.length)} images`}</b>

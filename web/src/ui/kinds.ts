@@ -1,5 +1,6 @@
-export const KINDS = ["images", "scripts", "styles", "fonts", "media", "documents", "data", "other"] as const;
-export type Kind = (typeof KINDS)[number];
+import type { Kind } from "../api/client";
+
+export type { Kind };
 
 export const COLOURS: Record<Kind, string> = {
   images: "#B4532A",
@@ -11,6 +12,9 @@ export const COLOURS: Record<Kind, string> = {
   data: "#7C7A3A",
   other: "#A9A399",
 };
+
+/** In the order in which they are drawn. */
+export const KINDS = Object.keys(COLOURS) as Kind[];
 
 export const LABELS: Record<Kind, string> = {
   images: "Images",
@@ -24,5 +28,5 @@ export const LABELS: Record<Kind, string> = {
 };
 
 export function isKind(value: string | null): value is Kind {
-  return KINDS.includes(value as Kind);
+  return value !== null && value in COLOURS;
 }

@@ -1,26 +1,23 @@
 import { Alert, Button, Spin } from "antd";
 import { useState } from "react";
-import type { UseFile } from "../api/client";
-import { useUseMap } from "../api/hooks";
-import type { PartProps } from "../bench/BenchPage";
+import { useUseMap } from "../api/weighing";
+import { useWalk } from "../api/work";
+import type { PartProps } from "../bench/part";
 import { kB, percent } from "../ui/format";
+import type { Cell } from "./cell";
 import { UsedText } from "./UsedText";
 import { UseMap } from "./UseMap";
 import { WalkSteps } from "./WalkSteps";
 import { Nothing } from "../ui/Nothing";
 
-export interface Cell {
-  file: UseFile;
-  page: string;
-}
-
 /** The use map, the text of the chosen file, and the walks behind both. */
-export default function Use({ bench, view, work, busy }: PartProps) {
-  const stamp = `${bench.walked} ${bench.job?.id ?? ""}`;
-  const map = useUseMap(bench.id, stamp);
+export default function Use({ bench, view, busy }: PartProps) {
+  const map = useUseMap(bench.id);
+  const walk = useWalk(bench.id);
+  const stamp = map.data?.walks[0]?.taken ?? "";
   const [cell, setCell] = useState<Cell | null>(null);
   const [steps, setSteps] = useState(false);
-  const walkAll = () => work.walk.mutate([]);
+  const walkAll = () => walk.mutate([]);
   if (map.error) return <Alert type="error" banner title={map.error.message} />;
   if (!map.data) return <div className="waiting"><Spin /></div>;
   if (map.data.walks.length === 0) {
@@ -48,7 +45,7 @@ export default function Use({ bench, view, work, busy }: PartProps) {
       </div>
       <UseMap files={files} pages={map.data.pages} chosen={cell} onChoose={setCell} />
       {cell && <UsedText key={`${cell.file.url} ${cell.page}`} bench={bench} cell={cell} stamp={stamp} onClose={() => setCell(null)} />}
-      <WalkSteps open={steps} bench={bench} view={view} walks={map.data.walks} busy={busy} onClose={() => setSteps(false)} onWalk={(page) => work.walk.mutate([page])} />
+      <WalkSteps open={steps} bench={bench} view={view} walks={map.data.walks} busy={busy} onClose={() => setSteps(false)} onWalk={(page) => walk.mutate([page])} />
     </main>
   );
 }

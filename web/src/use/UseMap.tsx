@@ -1,10 +1,10 @@
-import { memo, useMemo } from "react";
+import { type KeyboardEvent, memo, useMemo, useState } from "react";
 import type { UseFile } from "../api/client";
 import { count, kB, percent } from "../ui/format";
-import { COLOURS, isKind } from "../ui/kinds";
+import { COLOURS } from "../ui/kinds";
 import { hostOf } from "../ui/bringers";
 import { partOf, useTip } from "../ui/Tip";
-import type { Cell } from "./Use";
+import type { Cell } from "./cell";
 
 const NAME = 300;
 const SUMS = 132;
@@ -35,6 +35,23 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
     return file ? { file, page: part % across === 0 ? "" : (pages[(part % across) - 1] ?? "") } : null;
   };
   const { tip, handlers } = useTip((part) => wordsFor(cellAt(part)));
+  // One stop for the tabulator; arrows lead from cell to cell and pass over places where there is none.
+  const [at, setAt] = useState(0);
+  function move(event: KeyboardEvent<SVGSVGElement>) {
+    const steps: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: across, ArrowUp: -across };
+    const step = steps[event.key];
+    const from = partOf(event.target);
+    if (!step || from === null) return;
+    event.preventDefault();
+    for (let part = from + step; part >= 0 && part < files.length * across; part += step) {
+      if (Math.abs(step) === 1 && Math.floor(part / across) !== Math.floor(from / across)) return;
+      const next = event.currentTarget.querySelector<SVGElement>(`[data-part="${part}"]`);
+      if (!next) continue;
+      setAt(part);
+      next.focus();
+      return;
+    }
+  }
   function choose(target: EventTarget) {
     const part = partOf(target);
     const cell = part === null ? null : cellAt(part);
@@ -48,7 +65,7 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
         role="grid"
         aria-label="Use of files by page"
         onClick={(event) => choose(event.target)}
-        onKeyDown={(event) => { if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(event.target); } }}
+        onKeyDown={(event) => { if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(event.target); } else move(event); }}
         {...handlers}
       >
         <defs>
@@ -70,10 +87,10 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
           return (
             <g key={file.url} role="row">
               {on && <rect x="0" y={y} width={width} height={ROW} fill="#F0E2CF" />}
-              <rect x="20" y={y + 6} width="4" height={ROW - 12} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />
+              <rect x="20" y={y + 6} width="4" height={ROW - 12} fill={COLOURS[file.kind]} />
               <text x="32" y={y + 17} role="rowheader" className={file.own ? "file own" : "file"}>{shorten(file.own ? file.path : hostOf(file.url) + tail(file.url), 40)}<title>{file.url}</title></text>
               <text x={NAME + SUMS - 8} y={y + 17} textAnchor="end" className="tick">{count(file.used)} of {count(file.size)}</text>
-              {["", ...pages].map((page, k) => cellOf({ file, page }, i * across + k, largest, NAME + SUMS + k * column, y, column, on && chosen?.page === page))}
+              {["", ...pages].map((page, k) => cellOf({ file, page }, i * across + k, largest, NAME + SUMS + k * column, y, column, on && chosen?.page === page, i * across + k === at))}
             </g>
           );
         })}
@@ -84,7 +101,7 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
 });
 
 /** One place of the map, or nothing where the page does not load the file. A plain function, since there may be thousands. */
-function cellOf(cell: Cell, part: number, largest: number, x: number, y: number, width: number, on: boolean) {
+function cellOf(cell: Cell, part: number, largest: number, x: number, y: number, width: number, on: boolean, stop: boolean) {
   const { file, page } = cell;
   const used = page ? file.pages[page] : file.used;
   if (used === undefined) return null;
@@ -93,8 +110,8 @@ function cellOf(cell: Cell, part: number, largest: number, x: number, y: number,
   const whole = width === NARROW ? room : Math.max(8, Math.sqrt(file.size / largest) * room);
   const share = file.size ? used / file.size : 0;
   return [
-    <rect key={part} data-part={part} className="cell" role="gridcell" tabIndex={0} aria-label={wordsFor(cell)} x={x} y={y + 5} width={whole} height={ROW - 10} fill="url(#unused)" stroke={on ? "#23211D" : "#CDBFA8"} strokeWidth={on ? 2 : 1} />,
-    <rect key={-part - 1} className="through" x={x} y={y + 5} width={Math.max(share > 0 ? 1 : 0, whole * share)} height={ROW - 10} fill={isKind(file.kind) ? COLOURS[file.kind] : "#A9A399"} />,
+    <rect key={part} data-part={part} className="cell" role="gridcell" tabIndex={stop ? 0 : -1} aria-label={wordsFor(cell)} x={x} y={y + 5} width={whole} height={ROW - 10} fill="url(#unused)" stroke={on ? "#23211D" : "#CDBFA8"} strokeWidth={on ? 2 : 1} />,
+    <rect key={-part - 1} className="through" x={x} y={y + 5} width={Math.max(share > 0 ? 1 : 0, whole * share)} height={ROW - 10} fill={COLOURS[file.kind]} />,
   ];
 }
 

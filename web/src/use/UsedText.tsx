@@ -1,10 +1,10 @@
 import { Alert, Button, Spin } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Bench } from "../api/client";
-import { useUsedText } from "../api/hooks";
+import { useUsedText } from "../api/weighing";
 import { count, percent } from "../ui/format";
 import { useSize } from "../ui/useSize";
-import type { Cell } from "./Use";
+import type { Cell } from "./cell";
 import { type Line, linesOf, nextUnused, partsOf } from "./lines";
 
 const HEIGHT = 18;

@@ -1,7 +1,7 @@
 import { Alert, Button, Drawer, Input, InputNumber, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import type { Bench, Walk, WalkOrders } from "../api/client";
-import { useWalkOrders } from "../api/hooks";
+import { useOrderWalk, useWalkOrders } from "../api/weighing";
 import type { View } from "../bench/state";
 import { kB } from "../ui/format";
 
@@ -27,7 +27,8 @@ interface Props {
 /** The steps of the page's walk: what came of them, which are switched off, and those of one's own. */
 export function WalkSteps({ open, bench, view, walks, busy, onClose, onWalk }: Props) {
   const [device, setDevice] = useState("phone");
-  const { orders, save } = useWalkOrders(bench.id, view.page);
+  const orders = useWalkOrders(bench.id, view.page);
+  const save = useOrderWalk(bench.id, view.page);
   const [picking, setPicking] = useState(false);
   const walk = walks.find((entry) => entry.page === view.page && entry.device === device);
   const own = orders.data?.own ?? [];

@@ -1,7 +1,8 @@
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Rule } from "../api/client";
-import type { PartProps } from "../bench/BenchPage";
+import { useSetRules } from "../api/work";
+import type { PartProps } from "../bench/part";
 import { ownerKey, ownerWords } from "../ui/bringers";
 import { kB, percent, requests } from "../ui/format";
 import { Loaded, Sides, useChosen } from "./chosen";
@@ -14,7 +15,8 @@ const KINDS: { value: Rule["kind"]; label: string }[] = [
 ];
 
 /** Who brings the weight, and whose hosts are. */
-export default function Brought({ bench, view, work, busy }: PartProps) {
+export default function Brought({ bench, view, busy }: PartProps) {
+  const setRules = useSetRules(bench.id);
   const chosen = useChosen(bench, view);
   return (
     <div className="two">
@@ -42,7 +44,7 @@ export default function Brought({ bench, view, work, busy }: PartProps) {
           }}
         </Loaded>
       </section>
-      <Rules key={JSON.stringify(bench.rules)} rules={bench.rules} busy={busy} onSave={(rules) => work.setRules.mutate(rules)} />
+      <Rules key={JSON.stringify(bench.rules)} rules={bench.rules} busy={busy} onSave={(rules) => setRules.mutate(rules)} />
     </div>
   );
 }

@@ -1,8 +1,8 @@
 import { Alert, Button, Checkbox, Input, Popconfirm, Spin } from "antd";
 import { useState } from "react";
 import type { Comparison, HistoryRow } from "../api/client";
-import { useComparison, useEditWeighIn, useHistory } from "../api/hooks";
-import type { PartProps } from "../bench/BenchPage";
+import { useComparison, useDeleteWeighIn, useEditWeighIn, useHistory } from "../api/weighing";
+import type { PartProps } from "../bench/part";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, moment, seconds } from "../ui/format";
 import { LABELS, KINDS } from "../ui/kinds";
@@ -11,8 +11,9 @@ import { LABELS, KINDS } from "../ui/kinds";
 export default function History({ bench, view }: PartProps) {
   const [all, setAll] = useState(false);
   const [pair, setPair] = useState<string[]>([]);
-  const history = useHistory(bench.id, view.page, `${bench.taken ?? ""} ${bench.result?.taken ?? ""} ${bench.weigh_ins.length} ${bench.job?.id ?? ""}`);
-  const { edit, remove, error } = useEditWeighIn(bench.id);
+  const history = useHistory(bench.id, view.page);
+  const edit = useEditWeighIn(bench.id);
+  const remove = useDeleteWeighIn(bench.id);
   const rows = (history.data ?? []).filter((row) => all || (row.device === view.device && row.visit === view.visit && row.link === view.link));
   const [before, after] = (history.data ?? []).filter((row) => pair.includes(row.id));
   const comparison = useComparison(bench.id, before?.id, after?.id);
@@ -27,7 +28,6 @@ export default function History({ bench, view }: PartProps) {
         <Checkbox checked={all} onChange={(event) => setAll(event.target.checked)}>under all conditions</Checkbox>
         <span className="soft end">Choose two to see them side by side.</span>
       </div>
-      {error && <Alert type="error" banner title={error.message} />}
       {rows.length === 0 && <p className="empty soft">No weigh-in of this page under these conditions yet.</p>}
       {rows.length > 0 && <Chart rows={rows} pair={pair} onChoose={(id) => choose(id, !pair.includes(id))} />}
       {comparison.data && before && after && <SideBySide before={before} after={after} found={comparison.data} />}

@@ -1,10 +1,10 @@
 import { Drawer, Spin } from "antd";
 import type { Bench, Detail } from "../api/client";
-import { useHeaders } from "../api/hooks";
+import { useHeaders } from "../api/weighing";
 import { ownerWords, shortAddress } from "../ui/bringers";
 import { count, kB } from "../ui/format";
 import { isKind, LABELS } from "../ui/kinds";
-import { type Entry, receiving, waiting } from "./Requests";
+import { type Entry, receiving, waiting } from "./entry";
 
 interface Props {
   bench: Bench;

@@ -1,19 +1,17 @@
 import { Button, Input, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Detail, RequestRow } from "../api/client";
-import type { PartProps } from "../bench/BenchPage";
+import type { PartProps } from "../bench/part";
 import { useKeys } from "../frame/keys";
 import { ownerKey, ownerWords, shortAddress } from "../ui/bringers";
 import { count, kB, requests as requestsWords } from "../ui/format";
 import { COLOURS, isKind, LABELS } from "../ui/kinds";
 import { type Chosen, Loaded, Sides, useChosen } from "./chosen";
+import { type Entry, receiving, waiting } from "./entry";
 import { Lanes } from "./Lanes";
 import { RequestDrawer } from "./RequestDrawer";
 
 const SIZES = [0, 10_000, 100_000, 500_000];
-
-/** A request with its position in the weigh-in. */
-export type Entry = RequestRow & { position: number };
 
 /** Lanes on a time axis, and the table of all requests. */
 export default function Requests({ bench, view }: PartProps) {
@@ -97,12 +95,4 @@ function Marks({ row }: { row: RequestRow }) {
       {row.again && <em className="soft"> {row.again}</em>}
     </>
   );
-}
-
-export function waiting(row: RequestRow): number {
-  return Math.max(0, (row.responded || row.ended) - row.started);
-}
-
-export function receiving(row: RequestRow): number {
-  return row.responded ? Math.max(0, row.ended - row.responded) : 0;
 }

@@ -1,7 +1,9 @@
 import { Button, Segmented, Spin } from "antd";
 import { lazy, Suspense } from "react";
 import type { WeighIn } from "../api/client";
-import { Notices, type PartProps } from "../bench/BenchPage";
+import { useWeighMore } from "../api/work";
+import { Notices } from "../bench/Notices";
+import type { PartProps } from "../bench/part";
 import { heldOf, weighInOf } from "../bench/state";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, seconds } from "../ui/format";
@@ -31,7 +33,8 @@ export default function Weigh(props: PartProps) {
   );
 }
 
-function Pages({ bench, view, work, busy }: PartProps) {
+function Pages({ bench, view, busy }: PartProps) {
+  const weighMore = useWeighMore(bench.id);
   const chosen = weighInOf(bench.weigh_ins, view);
   const others = bench.weigh_ins.length - heldOf(bench.weigh_ins).length;
   return (
@@ -40,13 +43,13 @@ function Pages({ bench, view, work, busy }: PartProps) {
         <h1>Every page, every device</h1>
         {bench.pages_left_out > 0 && <span className="soft">{bench.pages_left_out} more pages were not weighed</span>}
         {others > 0 && <span className="soft">{others} of them under other conditions than the baseline's</span>}
-        <Button size="small" className="end" disabled={busy} onClick={() => work.weighMore.mutate({ devices: ["phone", "desktop"], visit: "first", link: "unlimited", runs: 3, pages: [] })}>Weigh all again</Button>
+        <Button size="small" className="end" disabled={busy} onClick={() => weighMore.mutate({ devices: ["phone", "desktop"], visit: "first", link: "unlimited", runs: 3, pages: [] })}>Weigh all again</Button>
       </div>
       <table className="weigh-ins">
         <thead><tr><th>Page</th><th>Device</th><th>Visit and link</th><th className="n">As found</th><th className="n">Now</th><th className="n">Requests</th><th className="n">After scrolling</th><th className="n">Loaded</th><th className="n">Missing</th></tr></thead>
         <tbody>
           {bench.weigh_ins.map((before) => (
-            <WeighInRow key={before.id} before={before} after={weighInOf(bench.result?.weigh_ins, before)} selected={before.id === chosen?.id} onChoose={() => view.set({ page: before.page, device: before.device, visit: before.visit === "repeat" ? "repeat" : "first", link: before.link })} />
+            <WeighInRow key={before.id} before={before} after={weighInOf(bench.now, before)} selected={before.id === chosen?.id} onChoose={() => view.set({ page: before.page, device: before.device, visit: before.visit === "repeat" ? "repeat" : "first", link: before.link })} />
           ))}
         </tbody>
       </table>

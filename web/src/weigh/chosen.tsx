@@ -1,7 +1,7 @@
 import { Alert, Segmented, Spin } from "antd";
 import { type ReactNode, useState } from "react";
 import type { Bench, Detail } from "../api/client";
-import { useDetail } from "../api/hooks";
+import { useDetail } from "../api/weighing";
 import { type View, weighInOf } from "../bench/state";
 
 type Side = "As found" | "Now";
@@ -9,7 +9,7 @@ type Side = "As found" | "Now";
 /** The weigh-in in force, on the side of choice, in full. */
 export function useChosen(bench: Bench, view: View) {
   const [wanted, setSide] = useState<Side>("As found");
-  const after = weighInOf(bench.result?.weigh_ins, view);
+  const after = weighInOf(bench.now, view);
   const side: Side = wanted === "Now" && after ? "Now" : "As found";
   const weighIn = side === "Now" ? after : weighInOf(bench.weigh_ins, view);
   const detail = useDetail(bench.id, weighIn?.id, JSON.stringify(bench.rules));

@@ -1,0 +1,66 @@
+import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { at, isActive, ofSite } from "./cache";
+import { type Bench, client, told } from "./client";
+
+const POLL = 1000;
+export const jobKey = (id: string) => ofSite(id, "job");
+export const planKey = (id: string) => ofSite(id, "plan");
+
+/** The work under way. Only this is asked for again and again; all else is read once more when it has ended. */
+function useJob(id: string) {
+  const cache = useQueryClient();
+  const job = useQuery({
+    queryKey: jobKey(id),
+    queryFn: () => told(client.GET("/api/sites/{site_id}/job", at(id))),
+    refetchInterval: (query) => (isActive(query.state.data) ? POLL : false),
+  });
+  const active = isActive(job.data);
+  const was = useRef(active);
+  useEffect(() => {
+    // What a job stores is there before it ends, so whatever is asked for now is new.
+    if (was.current && !active) {
+      void cache.invalidateQueries({ queryKey: ofSite(id), predicate: (query) => query.queryKey[2] !== "job" });
+    }
+    was.current = active;
+  }, [active, cache, id]);
+  return job;
+}
+
+/** Everything that the screens of a site show; each part is asked for on its own and comes only if it has changed. */
+export function useBench(id: string) {
+  const job = useJob(id);
+  const words = useQuery({
+    queryKey: ["words"],
+    queryFn: () => told(client.GET("/api/words")),
+    staleTime: Infinity,
+  });
+  const [site, weighIns, findings, plan, run] = useQueries({
+    queries: [
+      { queryKey: ofSite(id, "itself"), queryFn: () => told(client.GET("/api/sites/{site_id}", at(id))) },
+      { queryKey: ofSite(id, "weigh-ins"), queryFn: () => told(client.GET("/api/sites/{site_id}/weigh-ins", at(id))) },
+      { queryKey: ofSite(id, "findings"), queryFn: () => told(client.GET("/api/sites/{site_id}/findings", at(id))) },
+      { queryKey: planKey(id), queryFn: () => told(client.GET("/api/sites/{site_id}/plan", at(id))) },
+      { queryKey: ofSite(id, "run"), queryFn: () => told(client.GET("/api/sites/{site_id}/run", at(id))) },
+    ],
+  });
+  const all = [site, weighIns, findings, plan, run, job, words];
+  const error = all.find((query) => query.error && query.data === undefined)?.error ?? null;
+  const again = () => all.forEach((query) => void query.refetch());
+  let bench: Bench | undefined;
+  if (site.data && weighIns.data && findings.data && words.data && all.every((query) => query.data !== undefined)) {
+    bench = {
+      ...site.data,
+      weigh_ins: weighIns.data.found,
+      now: weighIns.data.now,
+      pictures: weighIns.data.pictures,
+      excess: findings.data.excess,
+      surveyed: findings.data.surveyed ?? "",
+      plan: plan.data ?? null,
+      run: run.data ?? null,
+      job: job.data ?? null,
+      words: words.data,
+    };
+  }
+  return { bench, error, again };
+}

@@ -1,0 +1,118 @@
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { jobKey, planKey } from "./bench";
+import { at, ofSite } from "./cache";
+import { client, type Command, type Plan, Refused, sendFile, told } from "./client";
+
+const MOST_TRIES = 3;
+const STALE = 409;
+
+/** The plan as last read, or read now; throws `Refused` where there is none. */
+async function planOf(cache: QueryClient, id: string, fresh: boolean): Promise<Plan> {
+  const options = { queryKey: planKey(id), queryFn: () => told(client.GET("/api/sites/{site_id}/plan", at(id))) };
+  const known = fresh ? await cache.fetchQuery({ ...options, staleTime: 0 }) : await cache.ensureQueryData(options);
+  if (!known) throw new Refused(STALE, "The site has not been weighed yet.");
+  return known;
+}
+
+/** Say something of the plan as it is; where it was changed meanwhile, it is loaded and the same is said again. */
+async function onTheLatest(cache: QueryClient, id: string, say: (plan: Plan) => Promise<Plan>): Promise<Plan> {
+  for (let tries = 1; ; tries++) {
+    const plan = await planOf(cache, id, tries > 1);
+    try {
+      const next = await say(plan);
+      cache.setQueryData(planKey(id), next);
+      return next;
+    } catch (error) {
+      if (!(error instanceof Refused && error.status === STALE && tries < MOST_TRIES)) throw error;
+    }
+  }
+}
+
+const edited = (id: string, commands: Command[]) => (plan: Plan) =>
+  told(client.POST("/api/sites/{site_id}/plan/commands", { ...at(id), body: { version: plan.version, commands } }));
+
+async function carriedOut(cache: QueryClient, id: string, plan: Plan, again: string[]): Promise<void> {
+  const started = await told(
+    client.POST("/api/sites/{site_id}/runs", { ...at(id), body: { version: plan.version, again } }),
+  );
+  if (started.job) cache.setQueryData(jobKey(id), started.job);
+}
+
+function usePlanAction<T>(id: string, name: string, act: (cache: QueryClient, body: T) => Promise<unknown>) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationKey: ofSite(id, name),
+    mutationFn: (body: T) => act(cache, body),
+    onSettled: () => cache.invalidateQueries({ queryKey: ofSite(id) }),
+  });
+}
+
+/** Edit the plan; nothing is built. */
+export const useEdit = (id: string) =>
+  usePlanAction(id, "edit", (cache, commands: Command[]) => onTheLatest(cache, id, edited(id, commands)));
+
+/** Edit the plan and carry it out; `again` are changes that an earlier run left out. */
+export const useTry = (id: string) =>
+  usePlanAction(id, "try", async (cache, { commands, again = [] }: { commands: Command[]; again?: string[] }) => {
+    const plan = commands.length
+      ? await onTheLatest(cache, id, edited(id, commands))
+      : await planOf(cache, id, false);
+    await carriedOut(cache, id, plan, again);
+  });
+
+/** Treat images as chosen, and have the files tried out that are not known yet. */
+export const useChooseImages = (id: string) =>
+  usePlanAction(id, "images", async (cache, command: Command) => {
+    await onTheLatest(cache, id, edited(id, [command]));
+    const job = await told(client.POST("/api/sites/{site_id}/images/encode", at(id)));
+    if (job) cache.setQueryData(jobKey(id), job);
+  });
+
+/** A picture of the user's own for an embed. */
+export const useOwnPicture = (id: string) =>
+  usePlanAction(id, "picture", (cache, { change, file }: { change: string; file: File }) =>
+    onTheLatest(cache, id, ({ version }) =>
+      sendFile<Plan>(`/api/sites/${id}/plan/picture`, "picture", file, { id: change, version }),
+    ),
+  );
+
+/** A plan from a file takes the place of this one. */
+export const useLoadPlan = (id: string) =>
+  usePlanAction(id, "load", (cache, file: File) =>
+    onTheLatest(cache, id, ({ version }) =>
+      sendFile<Plan>(`/api/sites/${id}/plan/document`, "document", file, { version }),
+    ),
+  );
+
+/** Undo, redo, or any version of the plan. */
+export const useGoTo = (id: string) =>
+  usePlanAction(id, "go", (cache, to: string) =>
+    onTheLatest(cache, id, ({ version }) =>
+      told(client.POST("/api/sites/{site_id}/plan/go", { ...at(id), body: { version, to } })),
+    ),
+  );
+
+export function useVersions(id: string, open: boolean, stamp: string) {
+  return useQuery({
+    queryKey: ofSite(id, "versions", stamp),
+    queryFn: () => told(client.GET("/api/sites/{site_id}/plan/versions", at(id))),
+    enabled: open,
+  });
+}
+
+export const useNameVersion = (id: string) =>
+  usePlanAction(id, "name", (_cache, { version_id, name }: { version_id: string; name: string }) =>
+    told(
+      client.PATCH("/api/sites/{site_id}/plan/versions/{version_id}", {
+        params: { path: { site_id: id, version_id } },
+        body: { name },
+      }),
+    ),
+  );
+
+export function useRuns(id: string, stamp: string) {
+  return useQuery({
+    queryKey: ofSite(id, "runs", stamp),
+    queryFn: () => told(client.GET("/api/sites/{site_id}/runs", at(id))),
+  });
+}

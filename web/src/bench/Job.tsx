@@ -1,0 +1,98 @@
+import { Alert, Button, Checkbox, Progress } from "antd";
+import { isActive } from "../api/cache";
+import type { Bench } from "../api/client";
+import { useCancel, useSteer, useWeigh } from "../api/work";
+import { Notices } from "./Notices";
+
+const STEPS: Record<string, string> = {
+  record: "Visiting",
+  walk: "Walking over the pages",
+  weigh: "Weighing",
+  survey: "Trying out smaller files",
+  check: "Comparing with the page as found",
+  "weigh again": "Weighing again",
+};
+
+/** What is being done, with a way to stop it; or why it failed. */
+export function JobLine({ bench }: { bench: Bench }) {
+  const weigh = useWeigh(bench.id);
+  const steer = useSteer(bench.id);
+  const cancel = useCancel(bench.id);
+  const { job } = bench;
+  if (!job) return null;
+  if (job.state === "failed") {
+    const canWeigh = bench.weigh_ins.length === 0 && bench.files > 0;
+    return (
+      <Alert
+        type="error"
+        banner
+        title={`The last work on this site failed: ${job.error}`}
+        action={
+          canWeigh ? (
+            <Button size="small" onClick={() => weigh.mutate(undefined)}>
+              Weigh again
+            </Button>
+          ) : undefined
+        }
+      />
+    );
+  }
+  if (!isActive(job)) return null;
+  const state = { job: job.id, paused: job.paused, easy: job.easy };
+  return (
+    <div className="job" role="status">
+      <b>{job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}</b>
+      <Progress percent={job.total ? Math.round((job.done / job.total) * 100) : 0} size="small" showInfo={false} />
+      <span className="soft job-note">
+        {job.total > 0 && `${job.done} of ${job.total}`} {job.note}
+      </span>
+      <Checkbox checked={job.easy} onChange={(event) => steer.mutate({ ...state, easy: event.target.checked })}>
+        Go easy on this machine
+      </Checkbox>
+      <Button
+        size="small"
+        loading={steer.isPending}
+        onClick={() => steer.mutate({ ...state, paused: !job.paused })}
+      >
+        {job.paused ? "Go on" : "Pause"}
+      </Button>
+      <Button size="small" loading={cancel.isPending} onClick={() => cancel.mutate(job.id)}>
+        Stop
+      </Button>
+    </div>
+  );
+}
+
+/** A site of which there are no figures yet. */
+export function FirstWeighIn({ bench }: { bench: Bench }) {
+  const weigh = useWeigh(bench.id);
+  const active = isActive(bench.job);
+  const visiting = active && bench.files === 0 && bench.job?.kind === "record";
+  if (!active && bench.files === 0) {
+    return (
+      <main className="narrow">
+        <h1>Nothing was recorded</h1>
+        <p className="soft">
+          The visit to the site's address brought no page. Delete it in the list of sites and try another address.
+        </p>
+      </main>
+    );
+  }
+  const words = visiting
+    ? "The live pages are opened on a phone and on a desktop and scrolled to the end; all that they are answered is recorded. Then they are weighed."
+    : active
+      ? "Every page is opened in a browser with an empty cache, on a phone and on a desktop. Then smaller files are tried out. Figures appear here when that is done."
+      : "The first weigh-in of this site was stopped or failed. Nothing was altered.";
+  return (
+    <main className="narrow">
+      <h1>{active ? (visiting ? "On the way there" : "On the scales") : "Not weighed yet"}</h1>
+      <p className="soft">{words}</p>
+      {!active && (
+        <Button type="primary" onClick={() => weigh.mutate(undefined)} loading={weigh.isPending}>
+          Weigh it
+        </Button>
+      )}
+      <Notices bench={bench} />
+    </main>
+  );
+}

@@ -1,0 +1,144 @@
+import type { Bench, Run, WeighIn } from "../api/client";
+import { count, kB } from "../ui/format";
+import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
+import { remedyTitle, targetText } from "./names";
+import { heldOf } from "./state";
+
+export type By = "Change" | "Remedy" | "Kind" | "Page and device";
+
+interface Row {
+  key: string;
+  name: string;
+  note: string;
+  bytes: number;
+  requests: number;
+  colour?: string;
+}
+
+/** As found less now is the sum of the rows, and what no row explains. */
+export function Ledger({ bench, run, by }: { bench: Bench; run: Run; by: By }) {
+  const found = heldOf(bench.weigh_ins);
+  const now = heldOf(bench.now);
+  const before = totals(found);
+  const after = totals(now);
+  const rows = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](bench, run, found, now);
+  const explained = by === "Change" || by === "Remedy";
+  const sum = totals([
+    ...rows.map((row) => ({ transferred: row.bytes, requests: row.requests })),
+    ...(explained ? [{ transferred: run.unexplained.bytes, requests: run.unexplained.requests }] : []),
+  ]);
+  return (
+    <table className="ledger">
+      <caption className="unseen">What was saved, by {by.toLowerCase()}</caption>
+      <thead>
+        <tr>
+          <th>{by}</th>
+          <th className="n">Bytes saved</th>
+          <th className="n">Requests saved</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr className="total">
+          <td>
+            As found <small>over {found.length} weigh-ins: every page, every device, first visit</small>
+          </td>
+          <td className="n">{count(before.bytes)}</td>
+          <td className="n">{count(before.requests)}</td>
+        </tr>
+        {rows.map((row) => (
+          <tr key={`${by} ${row.key}`} data-testid="ledger-row">
+            <td>
+              {row.colour && <i style={{ background: row.colour }} />}
+              {row.name} <small>{row.note}</small>
+            </td>
+            <td className="n">{count(row.bytes)}</td>
+            <td className="n">{row.requests ? count(row.requests) : ""}</td>
+          </tr>
+        ))}
+        {explained && (
+          <tr className="unexplained">
+            <td>
+              Unexplained <small>what no change accounts for</small>
+            </td>
+            <td className="n">{count(run.unexplained.bytes)}</td>
+            <td className="n">{count(run.unexplained.requests)}</td>
+          </tr>
+        )}
+        <tr className="total">
+          <td>Saved in all</td>
+          <td className="n" data-testid="ledger-saved">
+            {count(sum.bytes)}
+          </td>
+          <td className="n">{count(sum.requests)}</td>
+        </tr>
+        <tr className="total">
+          <td>Now</td>
+          <td className="n" data-testid="ledger-now">
+            {count(after.bytes)}
+          </td>
+          <td className="n">{count(after.requests)}</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+function totals(list: { transferred: number; requests: number }[]) {
+  return {
+    bytes: list.reduce((sum, w) => sum + w.transferred, 0),
+    requests: list.reduce((sum, w) => sum + w.requests, 0),
+  };
+}
+
+const heaviestFirst = (rows: Row[]) => rows.sort((a, b) => b.bytes - a.bytes);
+
+function byRemedy(bench: Bench, run: Run): Row[] {
+  const named = bench.words.remedies.filter((remedy) => run.remedies[remedy.name]);
+  return heaviestFirst(
+    named.map(({ name, title, what }) => ({ key: name, name: title, note: what, ...run.remedies[name]! })),
+  );
+}
+
+function byChange(bench: Bench, run: Run): Row[] {
+  const outcomes = new Map(run.outcomes.map((outcome) => [outcome.change, outcome]));
+  const embeds = new Map(bench.plan?.changes.map((change) => [change.id, change.embed]));
+  const sums = new Map<string, { bytes: number; requests: number }>();
+  for (const line of run.lines) {
+    const sum = sums.get(line.change) ?? { bytes: 0, requests: 0 };
+    sums.set(line.change, { bytes: sum.bytes + line.bytes, requests: sum.requests + line.requests });
+  }
+  return heaviestFirst(
+    [...sums].map(([key, sum]) => {
+      const outcome = outcomes.get(key);
+      const name = outcome ? targetText({ targets: outcome.targets, embed: embeds.get(key) }) : "A change";
+      return { key, name, note: remedyTitle(bench.words, outcome?.remedy), ...sum };
+    }),
+  );
+}
+
+function byKind(_bench: Bench, _run: Run, found: WeighIn[], now: WeighIn[]): Row[] {
+  const sum = (list: WeighIn[], kind: Kind, field: "transferred" | "requests") =>
+    list.reduce((total, w) => total + (w.kinds[kind]?.[field] ?? 0), 0);
+  const rows = KINDS.map((kind) => ({
+    key: kind,
+    name: LABELS[kind],
+    note: "",
+    colour: COLOURS[kind],
+    bytes: sum(found, kind, "transferred") - sum(now, kind, "transferred"),
+    requests: sum(found, kind, "requests") - sum(now, kind, "requests"),
+  }));
+  return rows.filter((row) => row.bytes !== 0 || row.requests !== 0);
+}
+
+function byPage(_bench: Bench, _run: Run, found: WeighIn[], now: WeighIn[]): Row[] {
+  return found.map((before) => {
+    const after = now.find((w) => w.page === before.page && w.device === before.device) ?? before;
+    return {
+      key: before.id,
+      name: `${before.page}, ${before.device}`,
+      note: `${kB(before.transferred)} to ${kB(after.transferred)}`,
+      bytes: before.transferred - after.transferred,
+      requests: before.requests - after.requests,
+    };
+  });
+}
