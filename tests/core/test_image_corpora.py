@@ -88,7 +88,7 @@ class OddFiles(FolderCase):
         self.assertGreater(self.expect_right(found, self.store), 10)
         for (name, recipe), outcome in found.items():
             if recipe is EXACT and not outcome.refused and name.endswith(".jpg"):
-                with Image.open(io.BytesIO(self.self.memo.body(outcome))) as image:
+                with Image.open(io.BytesIO(self.memo.body(outcome))) as image:
                     self.assertLessEqual(set(image.getexif()), {0x0112}, name)
 
 

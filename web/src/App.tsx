@@ -1,4 +1,3 @@
-import { Spin } from "antd";
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/session";
@@ -6,6 +5,7 @@ import { Bar } from "./frame/Bar";
 import { SignIn } from "./frame/SignIn";
 import { Boundary } from "./ui/Boundary";
 import { Trouble } from "./ui/Trouble";
+import { Waiting } from "./ui/Waiting";
 
 const SitesPage = lazy(() => import("./sites/SitesPage"));
 const BenchPage = lazy(() => import("./bench/BenchPage"));
@@ -17,25 +17,23 @@ export function App() {
   if (!session.data.username) return <SignIn />;
   return (
     <Boundary>
-    <Suspense fallback={<Waiting />}>
-      <Routes>
-        <Route path="/" element={<SitesPage session={session.data} />} />
-        <Route path="/sites/:id" element={<Navigate to="sort" replace />} />
-        <Route path="/sites/:id/:stage" element={<BenchPage session={session.data} />} />
-        <Route path="*" element={<Navigate to="/" replace />} />
-      </Routes>
-    </Suspense>
+      <Suspense fallback={<WholeWaiting />}>
+        <Routes>
+          <Route path="/" element={<SitesPage session={session.data} />} />
+          <Route path="/sites/:id" element={<Navigate to="sort" replace />} />
+          <Route path="/sites/:id/:stage" element={<BenchPage session={session.data} />} />
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
+      </Suspense>
     </Boundary>
   );
 }
 
-function Waiting() {
+function WholeWaiting() {
   return (
     <>
       <Bar />
-      <div className="waiting">
-        <Spin />
-      </div>
+      <Waiting />
     </>
   );
 }

@@ -5,7 +5,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
 import { cache } from "./api/cache";
-import "./styles.css";
+import "./styles/index.css";
 import { theme } from "./ui/theme";
 
 createRoot(document.getElementById("root")!).render(

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from enum import Enum
 from uuid import UUID
 
 from ninja import Schema
 
 from server.sites.models import Job
+from unladen.weigh.records.kinds import KINDS
+
+# What follows from the core's own list.
+KindName = Enum("KindName", {kind: kind for kind in KINDS}, type=str)  # type: ignore[misc]
 
 
 class JobOut(Schema):

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 
 from ninja import Field, Schema
 
+from server.api.schemas.common import KindName
 from unladen.survey import fact_types
 
 # One shape for each kind of evidence, told apart by `about`; a new surveyor brings its own.
@@ -20,7 +21,7 @@ class ExcessOut(Schema):
 
     id: str
     excess: str
-    kind: str
+    kind: KindName
     title: str
     why: str
     pages: list[str]

@@ -7,13 +7,15 @@ from typing import Literal
 
 from ninja import Field, Schema
 
+from server.api.schemas.common import KindName
+
 
 class UseFile(Schema):
     """A row of the use map: bytes of a file and those used, over all and by page."""
 
     url: str
     path: str
-    kind: str
+    kind: KindName
     size: int
     used: int
     transferred: int

@@ -8,6 +8,8 @@ from uuid import UUID
 
 from ninja import Field, Schema
 
+from server.api.schemas.common import KindName
+
 
 class KindSum(Schema):
     requests: int
@@ -98,7 +100,7 @@ class RequestOut(Schema):
     """
 
     url: str
-    kind: str
+    kind: KindName
     status: int
     method: str
     protocol: str

@@ -97,7 +97,12 @@ function wordsOf(error: unknown): string {
 }
 
 /** Send a file with fields beside it; throws `Refused`. */
-export async function sendFile<T>(address: string, name: string, file: File, fields: Record<string, string>): Promise<T> {
+export async function sendFile<T>(
+  address: string,
+  name: string,
+  file: File,
+  fields: Record<string, string>,
+): Promise<T> {
   const form = new FormData();
   form.append(name, file);
   for (const [key, value] of Object.entries(fields)) form.append(key, value);

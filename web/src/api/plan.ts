@@ -54,9 +54,7 @@ export const useEdit = (id: string) =>
 /** Edit the plan and carry it out; `again` are changes that an earlier run left out. */
 export const useTry = (id: string) =>
   usePlanAction(id, "try", async (cache, { commands, again = [] }: { commands: Command[]; again?: string[] }) => {
-    const plan = commands.length
-      ? await onTheLatest(cache, id, edited(id, commands))
-      : await planOf(cache, id, false);
+    const plan = commands.length ? await onTheLatest(cache, id, edited(id, commands)) : await planOf(cache, id, false);
     await carriedOut(cache, id, plan, again);
   });
 

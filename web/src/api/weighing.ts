@@ -94,7 +94,8 @@ export function useUsedText(id: string, url: string | null, page: string, stamp:
 export function useWalkOrders(id: string, page: string) {
   return useQuery({
     queryKey: ["walk orders", id, page],
-    queryFn: () => told(client.GET("/api/sites/{site_id}/walk", { params: { path: { site_id: id }, query: { page } } })),
+    queryFn: () =>
+      told(client.GET("/api/sites/{site_id}/walk", { params: { path: { site_id: id }, query: { page } } })),
     enabled: page !== "",
   });
 }

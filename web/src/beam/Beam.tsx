@@ -26,7 +26,11 @@ export function Beam({ before, after, unweighed, allowance, kind, onKind }: Prop
       <div className="beam-bars">
         <Stack weighIn={before} scale={scale} kind={kind} onKind={onKind} />
         <div className="beam-now">
-          {unweighed ? <span className="beam-none soft">not weighed under these conditions</span> : <Stack weighIn={now} scale={scale} kind={kind} onKind={onKind} />}
+          {unweighed ? (
+            <span className="beam-none soft">not weighed under these conditions</span>
+          ) : (
+            <Stack weighIn={now} scale={scale} kind={kind} onKind={onKind} />
+          )}
           {saved > 0 && (
             <div className="beam-gap" style={{ flexBasis: `${(saved / scale) * 100}%` }}>
               {saved / scale > 0.22 && <span>{gapText(saved, fewer)}</span>}
@@ -36,13 +40,25 @@ export function Beam({ before, after, unweighed, allowance, kind, onKind }: Prop
         {peg <= 100 && <div className="peg" style={{ left: `${peg}%` }} aria-hidden="true" />}
       </div>
       <div className="beam-ends">
-        <p><b>{kB(before.transferred)}</b> {requests(before.requests)}</p>
-        <p data-testid="beam-now">{unweighed ? "" : <><b>{kB(now.transferred)}</b> {requests(now.requests)}</>}</p>
+        <p>
+          <b>{kB(before.transferred)}</b> {requests(before.requests)}
+        </p>
+        <p data-testid="beam-now">
+          {unweighed ? (
+            ""
+          ) : (
+            <>
+              <b>{kB(now.transferred)}</b> {requests(now.requests)}
+            </>
+          )}
+        </p>
       </div>
       <span className="beam-label second">Now</span>
       <div className="beam-keys">
         {peg <= 100 ? (
-          <span className="peg-label" style={{ left: `${peg}%` }}>allowance {kB(allowance)}</span>
+          <span className="peg-label" style={{ left: `${peg}%` }}>
+            allowance {kB(allowance)}
+          </span>
         ) : (
           <span className="soft">within the allowance of {kB(allowance)}</span>
         )}
@@ -50,7 +66,13 @@ export function Beam({ before, after, unweighed, allowance, kind, onKind }: Prop
           {saved > 0 && saved / scale <= 0.22 && <span className="saved">{gapText(saved, fewer)}</span>}
           {saved <= 0 && after && <span className="saved">nothing saved on this page</span>}
           {shown.map((name) => (
-            <button key={name} type="button" className={kind === name ? "on" : ""} aria-pressed={kind === name} onClick={() => onKind(kind === name ? null : name)}>
+            <button
+              key={name}
+              type="button"
+              className={kind === name ? "on" : ""}
+              aria-pressed={kind === name}
+              onClick={() => onKind(kind === name ? null : name)}
+            >
               <i style={{ background: COLOURS[name] }} />
               {LABELS[name]}
             </button>
@@ -66,7 +88,17 @@ function gapText(saved: number, fewer: number): string {
   return `${kB(saved)} lighter`;
 }
 
-function Stack({ weighIn, scale, kind, onKind }: { weighIn: WeighIn; scale: number; kind: Kind | null; onKind: Props["onKind"] }) {
+function Stack({
+  weighIn,
+  scale,
+  kind,
+  onKind,
+}: {
+  weighIn: WeighIn;
+  scale: number;
+  kind: Kind | null;
+  onKind: Props["onKind"];
+}) {
   return (
     <div className="stack" style={{ flexBasis: `${(weighIn.transferred / scale) * 100}%` }}>
       {KINDS.map((name) => {

@@ -1,4 +1,4 @@
-import { Alert, Button, Modal, Select, Spin, Switch } from "antd";
+import { Alert, Button, Modal, Select, Switch } from "antd";
 import { lazy, Suspense, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useBench } from "../api/bench";
@@ -15,6 +15,7 @@ import { Boundary } from "../ui/Boundary";
 import { Trouble } from "../ui/Trouble";
 import { FirstWeighIn, JobLine } from "./Job";
 import { isStage, type Stage, STAGES, UNLIMITED, useView, type View, weighInOf } from "./state";
+import { Waiting } from "../ui/Waiting";
 
 const PARTS = {
   weigh: lazy(() => import("../weigh/Weigh")),
@@ -33,9 +34,7 @@ export default function BenchPage({ session }: { session: Session }) {
     return (
       <>
         <Bar session={session} />
-        <div className="waiting">
-          <Spin />
-        </div>
+        <Waiting />
       </>
     );
   }
@@ -91,13 +90,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
             <Unweighed bench={bench} side={before ? "as it is now" : ""} view={view} busy={busy} />
           )}
           <Boundary resetBy={`${stage} ${view.part}`}>
-            <Suspense
-              fallback={
-                <div className="waiting">
-                  <Spin />
-                </div>
-              }
-            >
+            <Suspense fallback={<Waiting />}>
               <Part bench={bench} view={view} busy={busy} />
             </Suspense>
           </Boundary>

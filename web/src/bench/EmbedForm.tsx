@@ -42,7 +42,10 @@ export default function EmbedForm({ bench, change, embed, busy }: Props) {
   const tryOut = useTry(bench.id);
   const own = useOwnPicture(bench.id);
   const pictured = way === "still" || way === "link" || way === "click";
-  const ways = change.remedy !== "delay-scripts" ? WAYS : WAITS.filter(({ value }) => embed.pictures.length > 0 || value === "act" || value === "leave");
+  const ways =
+    change.remedy !== "delay-scripts"
+      ? WAYS
+      : WAITS.filter(({ value }) => embed.pictures.length > 0 || value === "act" || value === "leave");
   const source = `/api/sites/${bench.id}/plan/picture?id=${encodeURIComponent(change.id)}&which=${picture}`;
 
   function send(file: File) {
@@ -50,26 +53,68 @@ export default function EmbedForm({ bench, change, embed, busy }: Props) {
     return false;
   }
   return (
-    <Form layout="vertical" size="small" className="embed" disabled={busy} onFinish={() => tryOut.mutate({ commands: [{ do: "embed", id: change.id, way, title, start, below, picture }] })}>
-      <Form.Item label="Until somebody asks for it" htmlFor="embed-way"><Select id="embed-way" value={way} options={ways} onChange={setWay} /></Form.Item>
+    <Form
+      layout="vertical"
+      size="small"
+      className="embed"
+      disabled={busy}
+      onFinish={() => tryOut.mutate({ commands: [{ do: "embed", id: change.id, way, title, start, below, picture }] })}
+    >
+      <Form.Item label="Until somebody asks for it" htmlFor="embed-way">
+        <Select id="embed-way" value={way} options={ways} onChange={setWay} />
+      </Form.Item>
       {pictured && (
         <>
           <figure>
-            {embed.pictures.includes(picture) ? <img src={source} alt={`What stands there: ${title}`} /> : <span className="soft">No picture; the ground stays plain.</span>}
-            <figcaption>{embed.kind === "player" && <i aria-hidden="true">{"\u25B6"} </i>}{title}</figcaption>
+            {embed.pictures.includes(picture) ? (
+              <img src={source} alt={`What stands there: ${title}`} />
+            ) : (
+              <span className="soft">No picture; the ground stays plain.</span>
+            )}
+            <figcaption>
+              {embed.kind === "player" && <i aria-hidden="true">{"\u25B6"} </i>}
+              {title}
+            </figcaption>
           </figure>
           <div className="row">
-            <Select aria-label="Which picture" value={picture} onChange={setPicture} options={embed.pictures.map((value) => ({ value, label: PICTURES[value] }))} />
-            <Upload accept="image/*" showUploadList={false} beforeUpload={send}><Button>Use another</Button></Upload>
+            <Select
+              aria-label="Which picture"
+              value={picture}
+              onChange={setPicture}
+              options={embed.pictures.map((value) => ({ value, label: PICTURES[value] }))}
+            />
+            <Upload accept="image/*" showUploadList={false} beforeUpload={send}>
+              <Button>Use another</Button>
+            </Upload>
           </div>
-          <Form.Item label="Name on the button" htmlFor="embed-title"><Input id="embed-title" value={title} maxLength={200} onChange={(event) => { setTitle(event.target.value); }} /></Form.Item>
+          <Form.Item label="Name on the button" htmlFor="embed-title">
+            <Input
+              id="embed-title"
+              value={title}
+              maxLength={200}
+              onChange={(event) => {
+                setTitle(event.target.value);
+              }}
+            />
+          </Form.Item>
         </>
       )}
       {way === "still" && embed.kind === "player" && (
-        <Form.Item label="Query that makes it play" htmlFor="embed-start"><Input id="embed-start" value={start} maxLength={200} onChange={(event) => { setStart(event.target.value); }} /></Form.Item>
+        <Form.Item label="Query that makes it play" htmlFor="embed-start">
+          <Input
+            id="embed-start"
+            value={start}
+            maxLength={200}
+            onChange={(event) => {
+              setStart(event.target.value);
+            }}
+          />
+        </Form.Item>
       )}
       {way === "still" && (
-        <Form.Item label="In which windows" htmlFor="embed-below"><Select id="embed-below" value={below} options={WINDOWS} onChange={setBelow} /></Form.Item>
+        <Form.Item label="In which windows" htmlFor="embed-below">
+          <Select id="embed-below" value={below} options={WINDOWS} onChange={setBelow} />
+        </Form.Item>
       )}
       {own.error && <Alert type="error" title={own.error.message} />}
       <Button htmlType="submit">Do it this way</Button>

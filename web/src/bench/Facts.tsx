@@ -35,7 +35,12 @@ function rowsOf(facts: FactsOf): Rows {
     case "sizes":
       return [
         ["File", `${facts.format}, ${size(facts.natural)}`],
-        ["Beside it", Object.entries(facts.files).map(([width, bytes]) => `${width} px, ${kB(bytes)}`).join("; ")],
+        [
+          "Beside it",
+          Object.entries(facts.files)
+            .map(([width, bytes]) => `${width} px, ${kB(bytes)}`)
+            .join("; "),
+        ],
       ];
     case "embed":
       return [

@@ -76,9 +76,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
                     <Button
                       size="small"
                       disabled={busy}
-                      onClick={() =>
-                        goTo.mutate(row.version, { onSuccess: () => tryOut.mutate({ commands: [] }) })
-                      }
+                      onClick={() => goTo.mutate(row.version, { onSuccess: () => tryOut.mutate({ commands: [] }) })}
                     >
                       Back to it
                     </Button>
@@ -120,7 +118,8 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
               {run.changed.slice(0, 200).map((row) => (
                 <li key={row.path}>
                   <b>{row.path}</b> {row.what}
-                  {row.pages.length > 0 && <>; on {pagesText(row.pages)}</>}: {row.before ? `${kB(row.before)} to ` : ""}
+                  {row.pages.length > 0 && <>; on {pagesText(row.pages)}</>}:{" "}
+                  {row.before ? `${kB(row.before)} to ` : ""}
                   {kB(row.after)}
                 </li>
               ))}

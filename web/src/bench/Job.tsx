@@ -49,11 +49,7 @@ export function JobLine({ bench }: { bench: Bench }) {
       <Checkbox checked={job.easy} onChange={(event) => steer.mutate({ ...state, easy: event.target.checked })}>
         Go easy on this machine
       </Checkbox>
-      <Button
-        size="small"
-        loading={steer.isPending}
-        onClick={() => steer.mutate({ ...state, paused: !job.paused })}
-      >
+      <Button size="small" loading={steer.isPending} onClick={() => steer.mutate({ ...state, paused: !job.paused })}>
         {job.paused ? "Go on" : "Pause"}
       </Button>
       <Button size="small" loading={cancel.isPending} onClick={() => cancel.mutate(job.id)}>

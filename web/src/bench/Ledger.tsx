@@ -21,7 +21,12 @@ export function Ledger({ bench, run, by }: { bench: Bench; run: Run; by: By }) {
   const now = heldOf(bench.now);
   const before = totals(found);
   const after = totals(now);
-  const rows = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](bench, run, found, now);
+  const rows = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](
+    bench,
+    run,
+    found,
+    now,
+  );
   const explained = by === "Change" || by === "Remedy";
   const sum = totals([
     ...rows.map((row) => ({ transferred: row.bytes, requests: row.requests })),

@@ -1,4 +1,4 @@
-import { Button, Segmented, Spin, Switch, Table, Upload } from "antd";
+import { Button, Segmented, Switch, Table, Upload } from "antd";
 import { lazy, Suspense, useState } from "react";
 import type { Bench, Change, Outcome, Words } from "../api/client";
 import { useEdit, useGoTo, useLoadPlan, useTry } from "../api/plan";
@@ -8,6 +8,7 @@ import { targetText } from "./names";
 import type { PartProps } from "./part";
 import { counts, outcomesOf, standing } from "./state";
 import { Versions } from "./Versions";
+import { Waiting } from "../ui/Waiting";
 
 const Sheet = lazy(() => import("../images/Sheet"));
 
@@ -30,13 +31,7 @@ export default function Lighten(props: PartProps) {
         <History bench={bench} busy={busy} />
       </div>
       {sheet ? (
-        <Suspense
-          fallback={
-            <div className="waiting">
-              <Spin />
-            </div>
-          }
-        >
+        <Suspense fallback={<Waiting />}>
           <Sheet {...props} />
         </Suspense>
       ) : (
@@ -51,7 +46,9 @@ function Stale({ bench, busy, sheet }: { bench: Bench; busy: boolean; sheet: boo
   if (bench.plan?.differs && !busy) {
     return (
       <span className="row stale">
-        <span>{bench.run ? "The plan has changed since the site was built." : "The plan was not carried out yet."}</span>
+        <span>
+          {bench.run ? "The plan has changed since the site was built." : "The plan was not carried out yet."}
+        </span>
         <Button size="small" type="primary" onClick={() => tryOut.mutate({ commands: [] })}>
           Build, check and weigh it
         </Button>
@@ -139,11 +136,7 @@ function PlanList({ bench, busy }: PartProps) {
             <h2>{title}</h2>
             <span className="soft">{what}</span>
             <span className="end">
-              <Button
-                size="small"
-                disabled={busy || group.every((c) => c.on)}
-                onClick={() => turn(ids(group), true)}
-              >
+              <Button size="small" disabled={busy || group.every((c) => c.on)} onClick={() => turn(ids(group), true)}>
                 All on
               </Button>{" "}
               <Button size="small" disabled={busy || group.every((c) => !c.on)} onClick={() => turn(ids(group), false)}>

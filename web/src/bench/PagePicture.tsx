@@ -37,16 +37,34 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
   }, [top]);
   return (
     <section className="picture" ref={frame} aria-label="The page with its heavy elements">
-      {!found?.name && <Nothing>{found ? "No picture could be taken of this page." : "This page was not weighed on this device yet."}</Nothing>}
+      {!found?.name && (
+        <Nothing>
+          {found ? "No picture could be taken of this page." : "This page was not weighed on this device yet."}
+        </Nothing>
+      )}
       {found?.name && room > 0 && (
-        <div className="sheet" style={{ width: found.width * scale, height: height * scale }}>
-          <img src={`/api/sites/${bench.id}/pictures/${name}`} alt={`${view.page} on a ${view.device}`} width={found.width * scale} />
+        <div className="page-sheet" style={{ width: found.width * scale, height: height * scale }}>
+          <img
+            src={`/api/sites/${bench.id}/pictures/${name}`}
+            alt={`${view.page} on a ${view.device}`}
+            width={found.width * scale}
+          />
           {tags.map(({ item, spot }) => {
             const on = counts(standing(item.change, item.outcome));
             const selected = item.excess.id === chosen?.excess.id;
             return (
               <div key={item.excess.id}>
-                {selected && <div className="ring" style={{ left: spot.x * scale, top: spot.y * scale, width: spot.width * scale, height: spot.height * scale }} />}
+                {selected && (
+                  <div
+                    className="ring"
+                    style={{
+                      left: spot.x * scale,
+                      top: spot.y * scale,
+                      width: spot.width * scale,
+                      height: spot.height * scale,
+                    }}
+                  />
+                )}
                 <button
                   type="button"
                   className={`tag${on ? " tried" : ""}${selected ? " sel" : ""}`}
@@ -74,7 +92,9 @@ function tagsOf(items: Item[], shown: Shown[]): { item: Item; spot: Shown }[] {
   for (const item of items) {
     if (item.excess.bytes < WORTH_A_TAG) continue;
     const where = item.excess.facts.where ?? [];
-    const spot = shown.find((entry) => entry.visible && (item.excess.targets.includes(entry.path) || where.includes(entry.selector ?? "")));
+    const spot = shown.find(
+      (entry) => entry.visible && (item.excess.targets.includes(entry.path) || where.includes(entry.selector ?? "")),
+    );
     if (!spot) continue;
     const place = `${Math.round(spot.x)} ${Math.round(spot.y)}`;
     if (taken.has(place)) continue;

@@ -1,4 +1,4 @@
-import { Button, Segmented, Spin } from "antd";
+import { Button, Segmented } from "antd";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { useTry } from "../api/plan";
 import { useLighten } from "../api/work";
@@ -10,6 +10,7 @@ import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
 import type { PartProps } from "./part";
 import { bytesOf, counts, type Item, itemsOf, standing } from "./state";
+import { Waiting } from "../ui/Waiting";
 
 const USUAL_EFFORT = "steady";
 const Use = lazy(() => import("../use/Use"));
@@ -36,13 +37,7 @@ export default function Sort(props: PartProps) {
         </span>
       </div>
       {use ? (
-        <Suspense
-          fallback={
-            <div className="waiting">
-              <Spin />
-            </div>
-          }
-        >
+        <Suspense fallback={<Waiting />}>
           <Use {...props} />
         </Suspense>
       ) : (
@@ -128,9 +123,7 @@ function WorthDoing({ bench, view, busy }: PartProps) {
           />
         ) : (
           <Nothing>
-            {view.kind
-              ? "Nothing of this kind is worth doing."
-              : "Nothing is worth doing: this site is light already."}
+            {view.kind ? "Nothing of this kind is worth doing." : "Nothing is worth doing: this site is light already."}
           </Nothing>
         )}
       </section>

@@ -17,6 +17,9 @@ export function targetText({ targets, embed }: { targets: string[]; embed?: Chan
 }
 
 /** A change as somebody would call it. */
-export function changeName(words: Words, change: { remedy: RemedyName | null; targets: string[]; embed?: Change["embed"] }) {
+export function changeName(
+  words: Words,
+  change: { remedy: RemedyName | null; targets: string[]; embed?: Change["embed"] },
+) {
   return `${remedyTitle(words, change.remedy)}: ${targetText(change)}`;
 }

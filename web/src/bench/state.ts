@@ -36,7 +36,15 @@ export function useView(bench: Bench | undefined) {
   const kindText = search.get("kind");
   const kind: Kind | null = isKind(kindText) ? kindText : null;
 
-  function set(changes: { page?: string; device?: string; visit?: Visit; link?: string; part?: string; who?: string; kind?: Kind | null }) {
+  function set(changes: {
+    page?: string;
+    device?: string;
+    visit?: Visit;
+    link?: string;
+    part?: string;
+    who?: string;
+    kind?: Kind | null;
+  }) {
     setSearch(
       (old) => {
         const next = new URLSearchParams(old);

@@ -20,7 +20,11 @@ export function Bar({ session, path, trail, conditions }: Props) {
         <img src="/mark.svg" alt="" width="23" height="26" />
         <span>Unladen Mule</span>
       </Link>
-      {path && <nav className="path" aria-label="Site and page">{path}</nav>}
+      {path && (
+        <nav className="path" aria-label="Site and page">
+          {path}
+        </nav>
+      )}
       {trail}
       <div className="bar-end">
         {conditions}
@@ -30,7 +34,9 @@ export function Bar({ session, path, trail, conditions }: Props) {
             placement="bottomRight"
             content={
               <div className="account">
-                <p>Signed in as <b>{session.username}</b></p>
+                <p>
+                  Signed in as <b>{session.username}</b>
+                </p>
                 <Button onClick={() => signOut.mutate()}>Sign out</Button>
               </div>
             }

@@ -4,7 +4,11 @@ import type { Bench, WeighMore } from "../api/client";
 import { useAllow, useWeighMore } from "../api/work";
 import { UNLIMITED, type View, type Visit, weighInOf } from "../bench/state";
 
-const DEVICES: Record<string, string> = { phone: "Phone 390 at 2x", tablet: "Tablet 820 at 2x", desktop: "Desktop 1280 at 1x" };
+const DEVICES: Record<string, string> = {
+  phone: "Phone 390 at 2x",
+  tablet: "Tablet 820 at 2x",
+  desktop: "Desktop 1280 at 1x",
+};
 const LINKS = [UNLIMITED, "10 Mbit/s, 40 ms", "1.6 Mbit/s, 150 ms", "0.4 Mbit/s, 400 ms"];
 const OWN = "own";
 const OWN_DEVICE = /^(\d+)x(\d+)@([\d.]+)$/;
@@ -26,10 +30,29 @@ export function Conditions({ bench, view, busy }: Props) {
   const allow = useAllow(bench.id);
   const weighMore = useWeighMore(bench.id);
   return (
-    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={setOpen} content={<Form bench={bench} view={view} busy={busy} onAllow={(bytes) => allow.mutate(bytes)} onWeigh={(body) => { setOpen(false); weighMore.mutate(body); }} />}>
+    <Popover
+      trigger="click"
+      placement="bottomRight"
+      open={open}
+      onOpenChange={setOpen}
+      content={
+        <Form
+          bench={bench}
+          view={view}
+          busy={busy}
+          onAllow={(bytes) => allow.mutate(bytes)}
+          onWeigh={(body) => {
+            setOpen(false);
+            weighMore.mutate(body);
+          }}
+        />
+      }
+    >
       <button type="button" className="chip">
         {deviceLabel(view.device)}
-        <span className="chip-tail">, {view.link === UNLIMITED ? "unlimited link" : view.link}, {view.visit} visit</span>
+        <span className="chip-tail">
+          , {view.link === UNLIMITED ? "unlimited link" : view.link}, {view.visit} visit
+        </span>
       </button>
     </Popover>
   );
@@ -48,7 +71,8 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
   const own = OWN_DEVICE.exec(view.device);
   const kilobytes = allowance ?? bench.allowance / 1000;
   const known = weighInOf(bench.weigh_ins, view);
-  const setSize = (width: number, height: number, density: number) => view.set({ device: `${width}x${height}@${density}` });
+  const setSize = (width: number, height: number, density: number) =>
+    view.set({ device: `${width}x${height}@${density}` });
   const [width, height, density] = own ? [Number(own[1]), Number(own[2]), Number(own[3])] : [1440, 900, 1];
   return (
     <div className="conditions">
@@ -56,14 +80,48 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
         <legend>Device</legend>
         <Radio.Group
           value={own ? OWN : view.device}
-          onChange={(event) => { if (event.target.value === OWN) setSize(width, height, density); else view.set({ device: String(event.target.value) }); }}
-          options={[...Object.entries(DEVICES).map(([value, label]) => ({ value, label })), { value: OWN, label: "A window of your own" }]}
+          onChange={(event) => {
+            if (event.target.value === OWN) setSize(width, height, density);
+            else view.set({ device: String(event.target.value) });
+          }}
+          options={[
+            ...Object.entries(DEVICES).map(([value, label]) => ({ value, label })),
+            { value: OWN, label: "A window of your own" },
+          ]}
         />
         {own && (
           <div className="row">
-            <InputNumber size="small" aria-label="Width in CSS px" min={200} max={4096} value={width} onChange={(value) => { if (value) setSize(value, height, density); }} />
-            <InputNumber size="small" aria-label="Height in CSS px" min={200} max={4096} value={height} onChange={(value) => { if (value) setSize(width, value, density); }} />
-            <InputNumber size="small" aria-label="Density" min={0.5} max={4} step={0.5} value={density} onChange={(value) => { if (value) setSize(width, height, value); }} />
+            <InputNumber
+              size="small"
+              aria-label="Width in CSS px"
+              min={200}
+              max={4096}
+              value={width}
+              onChange={(value) => {
+                if (value) setSize(value, height, density);
+              }}
+            />
+            <InputNumber
+              size="small"
+              aria-label="Height in CSS px"
+              min={200}
+              max={4096}
+              value={height}
+              onChange={(value) => {
+                if (value) setSize(width, value, density);
+              }}
+            />
+            <InputNumber
+              size="small"
+              aria-label="Density"
+              min={0.5}
+              max={4}
+              step={0.5}
+              value={density}
+              onChange={(value) => {
+                if (value) setSize(width, height, value);
+              }}
+            />
           </div>
         )}
       </fieldset>
@@ -72,11 +130,24 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
         <Select
           aria-label="Link"
           value={ownLink === null ? view.link : OWN}
-          onChange={(value) => { if (value === OWN) setOwnLink("4 Mbit/s, 80 ms"); else { setOwnLink(null); view.set({ link: value }); } }}
+          onChange={(value) => {
+            if (value === OWN) setOwnLink("4 Mbit/s, 80 ms");
+            else {
+              setOwnLink(null);
+              view.set({ link: value });
+            }
+          }}
           options={[...LINKS.map((value) => ({ value, label: value })), { value: OWN, label: "figures of your own" }]}
         />
         {ownLink !== null && (
-          <Input size="small" aria-label="Figures of the link" value={ownLink} onChange={(event) => setOwnLink(event.target.value)} onBlur={() => view.set({ link: ownLink.trim() })} onPressEnter={() => view.set({ link: ownLink.trim() })} />
+          <Input
+            size="small"
+            aria-label="Figures of the link"
+            value={ownLink}
+            onChange={(event) => setOwnLink(event.target.value)}
+            onBlur={() => view.set({ link: ownLink.trim() })}
+            onPressEnter={() => view.set({ link: ownLink.trim() })}
+          />
         )}
       </fieldset>
       <fieldset>
@@ -84,28 +155,74 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
         <Radio.Group
           value={view.visit}
           onChange={(event) => view.set({ visit: event.target.value as Visit })}
-          options={[{ value: "first", label: "first, nothing kept" }, { value: "repeat", label: "repeat, from the cache" }]}
+          options={[
+            { value: "first", label: "first, nothing kept" },
+            { value: "repeat", label: "repeat, from the cache" },
+          ]}
         />
       </fieldset>
       <p className="soft">
-        {known ? `Weighed: ${known.runs === 1 ? "one run" : `median of ${known.runs} runs`}, ${known.browser}.` : "This page was not weighed under these conditions yet."}
+        {known
+          ? `Weighed: ${known.runs === 1 ? "one run" : `median of ${known.runs} runs`}, ${known.browser}.`
+          : "This page was not weighed under these conditions yet."}
       </p>
       <div className="row">
-        <InputNumber size="small" aria-label="Runs" min={1} max={15} value={runs} onChange={setRuns} suffix={runs === 1 ? "run" : "runs"} />
-        <Select size="small" aria-label="Pages to weigh" value={everywhere} onChange={setEverywhere} options={[{ value: false, label: "this page" }, { value: true, label: "all pages" }]} />
+        <InputNumber
+          size="small"
+          aria-label="Runs"
+          min={1}
+          max={15}
+          value={runs}
+          onChange={setRuns}
+          suffix={runs === 1 ? "run" : "runs"}
+        />
+        <Select
+          size="small"
+          aria-label="Pages to weigh"
+          value={everywhere}
+          onChange={setEverywhere}
+          options={[
+            { value: false, label: "this page" },
+            { value: true, label: "all pages" },
+          ]}
+        />
         <Button
           size="small"
           type={known ? "default" : "primary"}
           disabled={busy || !runs}
-          onClick={() => onWeigh({ devices: [view.device], visit: view.visit, link: view.link, runs: runs ?? 3, pages: everywhere ? [] : [view.page] })}
+          onClick={() =>
+            onWeigh({
+              devices: [view.device],
+              visit: view.visit,
+              link: view.link,
+              runs: runs ?? 3,
+              pages: everywhere ? [] : [view.page],
+            })
+          }
         >
           {known ? "Weigh again" : "Weigh"}
         </Button>
       </div>
-      <p className="soft"><label htmlFor="allowance">What a page may weigh</label></p>
+      <p className="soft">
+        <label htmlFor="allowance">What a page may weigh</label>
+      </p>
       <div className="row">
-        <InputNumber id="allowance" size="small" min={1} max={1_000_000} value={kilobytes} onChange={(value) => setAllowance(value)} suffix="kB" />
-        <Button size="small" disabled={!kilobytes || kilobytes * 1000 === bench.allowance} onClick={() => onAllow(Math.round(kilobytes * 1000))}>Set</Button>
+        <InputNumber
+          id="allowance"
+          size="small"
+          min={1}
+          max={1_000_000}
+          value={kilobytes}
+          onChange={(value) => setAllowance(value)}
+          suffix="kB"
+        />
+        <Button
+          size="small"
+          disabled={!kilobytes || kilobytes * 1000 === bench.allowance}
+          onClick={() => onAllow(Math.round(kilobytes * 1000))}
+        >
+          Set
+        </Button>
       </div>
     </div>
   );

@@ -7,13 +7,22 @@ export function Foot({ bench, view, onHelp }: { bench: Bench; view: View; onHelp
   const weighIn = weighInOf(bench.weigh_ins, view);
   return (
     <footer className="foot">
-      <span><kbd>n</kbd> <kbd>p</kbd> next, previous</span>
-      <span><kbd>t</kbd> try or take back</span>
-      <span>hold <kbd>b</kbd> to see it as found</span>
-      <button type="button" onClick={onHelp}><kbd>?</kbd> all keys</button>
+      <span>
+        <kbd>n</kbd> <kbd>p</kbd> next, previous
+      </span>
+      <span>
+        <kbd>t</kbd> try or take back
+      </span>
+      <span>
+        hold <kbd>b</kbd> to see it as found
+      </span>
+      <button type="button" onClick={onHelp}>
+        <kbd>?</kbd> all keys
+      </button>
       {weighIn && (
         <span className="provenance">
-          {weighIn.runs === 1 ? "One run" : `Median of ${weighIn.runs} runs`}, {moment(weighIn.taken)}, {weighIn.browser}
+          {weighIn.runs === 1 ? "One run" : `Median of ${weighIn.runs} runs`}, {moment(weighIn.taken)},{" "}
+          {weighIn.browser}
         </span>
       )}
     </footer>

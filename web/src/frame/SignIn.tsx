@@ -9,17 +9,29 @@ export function SignIn() {
       <Bar />
       <main className="narrow">
         <h1>Sign in</h1>
-        <Form layout="vertical" requiredMark={false} onFinish={(values: { username: string; password: string }) => signIn.mutate(values)}>
-          <Form.Item name="username" label="User name" rules={[{ required: true, message: "Your user name is needed" }]}>
+        <Form
+          layout="vertical"
+          requiredMark={false}
+          onFinish={(values: { username: string; password: string }) => signIn.mutate(values)}
+        >
+          <Form.Item
+            name="username"
+            label="User name"
+            rules={[{ required: true, message: "Your user name is needed" }]}
+          >
             <Input autoComplete="username" autoFocus />
           </Form.Item>
           <Form.Item name="password" label="Password" rules={[{ required: true, message: "Your password is needed" }]}>
             <Input.Password autoComplete="current-password" />
           </Form.Item>
           {signIn.error && <Alert type="error" showIcon title={signIn.error.message} className="gap-below" />}
-          <Button type="primary" htmlType="submit" loading={signIn.isPending}>Sign in</Button>
+          <Button type="primary" htmlType="submit" loading={signIn.isPending}>
+            Sign in
+          </Button>
         </Form>
-        <p className="soft gap-above">Accounts are made by whoever runs this server, with <code>./mule user NAME</code>.</p>
+        <p className="soft gap-above">
+          Accounts are made by whoever runs this server, with <code>./mule user NAME</code>.
+        </p>
       </main>
     </>
   );

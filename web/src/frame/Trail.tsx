@@ -11,7 +11,10 @@ export function Trail({ bench, stage, query }: { bench: Bench; stage: Stage; que
       <ol className="trail">
         {STAGES.map((name) => (
           <li key={name} className={name === stage ? "on" : ""}>
-            <Link to={{ pathname: `/sites/${bench.id}/${name}`, search: query }} aria-current={name === stage ? "page" : undefined}>
+            <Link
+              to={{ pathname: `/sites/${bench.id}/${name}`, search: query }}
+              aria-current={name === stage ? "page" : undefined}
+            >
               {STAGE_LABELS[name]}
               {states[name] && <small>{states[name]}</small>}
             </Link>
@@ -30,7 +33,11 @@ function statesOf(bench: Bench): Record<Stage, string> {
     weigh: bench.weigh_ins.length ? count(heldOf(bench.weigh_ins).length) : "",
     sort: bench.excess.length ? count(bench.excess.length) : "",
     lighten: on ? `${count(on)} on` : "",
-    check: checks ? (checks.passed === checks.pairs ? "all same" : `${count(checks.pairs - checks.passed)} differ`) : "",
+    check: checks
+      ? checks.passed === checks.pairs
+        ? "all same"
+        : `${count(checks.pairs - checks.passed)} differ`
+      : "",
     "hand-over": bench.run ? kB(bench.run.archive_bytes) : "",
   };
 }

@@ -33,36 +33,171 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
   const [split, setSplit] = useState(50);
   const [asFound, setAsFound] = useState(false);
   const raster = row.format !== "SVG" && !row.refused && row.frames === 1;
-  const levels = useMemo(() => (format === "PNG" ? [0] : [...new Set([...QUALITIES, quality])].sort((a, b) => a - b)), [format, quality]);
+  const levels = useMemo(
+    () => (format === "PNG" ? [0] : [...new Set([...QUALITIES, quality])].sort((a, b) => a - b)),
+    [format, quality],
+  );
   const steps = useSteps(bench.id, row, format, width, levels, quality, raster);
   const chosen = steps.find((step) => step.level === (format === "PNG" ? 0 : quality))?.step;
-  useKeys({
-    b: (down) => setAsFound(down),
-    n: (down) => { if (down) onMove(1); },
-    p: (down) => { if (down) onMove(-1); },
-  }, true);
-  const source = chosen && !chosen.refused ? versionAddress(bench.id, row, format, width, format === "PNG" ? 0 : quality) : "";
+  useKeys(
+    {
+      b: (down) => setAsFound(down),
+      n: (down) => {
+        if (down) onMove(1);
+      },
+      p: (down) => {
+        if (down) onMove(-1);
+      },
+    },
+    true,
+  );
+  const source =
+    chosen && !chosen.refused ? versionAddress(bench.id, row, format, width, format === "PNG" ? 0 : quality) : "";
   const shownSplit = mode === "blink" ? (asFound ? 100 : 0) : asFound ? 100 : split;
   return (
-    <Modal open footer={null} width="min(1240px, calc(100vw - 24px))" style={{ top: 12 }} onCancel={onClose} title={<span className="loupe-title">{nameOf(row)} <small className="soft">{count(row.width)}x{count(row.height)} px, {FORMATS[row.format] ?? row.format}, {kB(row.bytes)}</small></span>} className="loupe">
+    <Modal
+      open
+      footer={null}
+      width="min(1240px, calc(100vw - 24px))"
+      style={{ top: 12 }}
+      onCancel={onClose}
+      title={
+        <span className="loupe-title">
+          {nameOf(row)}{" "}
+          <small className="soft">
+            {count(row.width)}x{count(row.height)} px, {FORMATS[row.format] ?? row.format}, {kB(row.bytes)}
+          </small>
+        </span>
+      }
+      className="loupe"
+    >
       <div className="row loupe-tools">
-        <Segmented size="small" aria-label="Compare by" value={mode} onChange={setMode} options={[{ value: "split", label: "Split" }, { value: "blink", label: "Blink" }]} />
-        <Segmented size="small" aria-label="Magnification" value={zoom} onChange={setZoom} options={[{ value: 0, label: "fit" }, { value: 1, label: "1:1" }, { value: 2, label: "2:1" }, { value: 4, label: "4:1" }]} />
-        <Segmented size="small" aria-label="Ground" value={ground} onChange={setGround} options={[{ value: "light", label: "on light" }, { value: "dark", label: "on dark" }]} />
-        <span className="soft">{mode === "split" ? "Drag the line: as found to its left." : "Hold b, or the button, to see it as found."}</span>
-        {mode === "blink" && <Button size="small" onPointerDown={() => setAsFound(true)} onPointerUp={() => setAsFound(false)} onPointerLeave={() => setAsFound(false)}>As found</Button>}
+        <Segmented
+          size="small"
+          aria-label="Compare by"
+          value={mode}
+          onChange={setMode}
+          options={[
+            { value: "split", label: "Split" },
+            { value: "blink", label: "Blink" },
+          ]}
+        />
+        <Segmented
+          size="small"
+          aria-label="Magnification"
+          value={zoom}
+          onChange={setZoom}
+          options={[
+            { value: 0, label: "fit" },
+            { value: 1, label: "1:1" },
+            { value: 2, label: "2:1" },
+            { value: 4, label: "4:1" },
+          ]}
+        />
+        <Segmented
+          size="small"
+          aria-label="Ground"
+          value={ground}
+          onChange={setGround}
+          options={[
+            { value: "light", label: "on light" },
+            { value: "dark", label: "on dark" },
+          ]}
+        />
+        <span className="soft">
+          {mode === "split" ? "Drag the line: as found to its left." : "Hold b, or the button, to see it as found."}
+        </span>
+        {mode === "blink" && (
+          <Button
+            size="small"
+            onPointerDown={() => setAsFound(true)}
+            onPointerUp={() => setAsFound(false)}
+            onPointerLeave={() => setAsFound(false)}
+          >
+            As found
+          </Button>
+        )}
       </div>
-      <Overlay row={row} source={source} zoom={zoom} ground={ground} split={shownSplit} draggable={mode === "split"} onSplit={setSplit} />
+      <Overlay
+        row={row}
+        source={source}
+        zoom={zoom}
+        ground={ground}
+        split={shownSplit}
+        draggable={mode === "split"}
+        onSplit={setSplit}
+      />
       {raster ? (
         <div className="loupe-choice">
           <div className="loupe-form">
-            <label className="row between">Format<Select size="small" value={format} onChange={setFormat} options={(["WEBP", "AVIF", "JPEG", "PNG"] as const).map((value) => ({ value, label: FORMATS[value] }))} /></label>
-            <label className="row between">Width<Select size="small" value={width} onChange={setWidth} popupMatchSelectWidth={false} options={widthsOf(row, width)} /></label>
-            {format !== "PNG" && <label>Quality {quality}<Slider min={30} max={95} value={quality} onChange={setQuality} aria-label="Quality" /></label>}
-            <p className="soft">{chosen ? (chosen.refused || `${kB(chosen.bytes)}, likeness ${chosen.likeness.toFixed(3)}; ${chosen.bytes < row.bytes ? percent(1 - chosen.bytes / row.bytes) + " less" : "no smaller"} than as found`) : "being tried out…"}</p>
-            <Button type="primary" size="small" disabled={busy || !chosen || Boolean(chosen.refused) || chosen.bytes >= row.bytes} onClick={() => onUse({ do: "images", paths: [row.path], format, width, quality: format === "PNG" ? 0 : quality, likeness: format === "PNG" ? "exact" : "fine", on: true, family: false })}>Put this into the plan</Button>
-            {" "}
-            <Button size="small" disabled={busy} onClick={() => onUse({ do: "images", paths: [row.path], format: "leave", width: 0, quality: 0, likeness: "fine", on: true, family: false })}>Leave it as found</Button>
+            <label className="row between">
+              Format
+              <Select
+                size="small"
+                value={format}
+                onChange={setFormat}
+                options={(["WEBP", "AVIF", "JPEG", "PNG"] as const).map((value) => ({ value, label: FORMATS[value] }))}
+              />
+            </label>
+            <label className="row between">
+              Width
+              <Select
+                size="small"
+                value={width}
+                onChange={setWidth}
+                popupMatchSelectWidth={false}
+                options={widthsOf(row, width)}
+              />
+            </label>
+            {format !== "PNG" && (
+              <label>
+                Quality {quality}
+                <Slider min={30} max={95} value={quality} onChange={setQuality} aria-label="Quality" />
+              </label>
+            )}
+            <p className="soft">
+              {chosen
+                ? chosen.refused ||
+                  `${kB(chosen.bytes)}, likeness ${chosen.likeness.toFixed(3)}; ${chosen.bytes < row.bytes ? percent(1 - chosen.bytes / row.bytes) + " less" : "no smaller"} than as found`
+                : "being tried out…"}
+            </p>
+            <Button
+              type="primary"
+              size="small"
+              disabled={busy || !chosen || Boolean(chosen.refused) || chosen.bytes >= row.bytes}
+              onClick={() =>
+                onUse({
+                  do: "images",
+                  paths: [row.path],
+                  format,
+                  width,
+                  quality: format === "PNG" ? 0 : quality,
+                  likeness: format === "PNG" ? "exact" : "fine",
+                  on: true,
+                  family: false,
+                })
+              }
+            >
+              Put this into the plan
+            </Button>{" "}
+            <Button
+              size="small"
+              disabled={busy}
+              onClick={() =>
+                onUse({
+                  do: "images",
+                  paths: [row.path],
+                  format: "leave",
+                  width: 0,
+                  quality: 0,
+                  likeness: "fine",
+                  on: true,
+                  family: false,
+                })
+              }
+            >
+              Leave it as found
+            </Button>
           </div>
           <Steps steps={steps} level={format === "PNG" ? 0 : quality} found={row.bytes} onPick={setQuality} />
         </div>
@@ -79,8 +214,16 @@ function isFormat(value: string | undefined): value is Format {
 
 function widthsOf(row: ImageRow, current: number) {
   const shown = Math.max(0, ...Object.values(row.shown).map(([width = 0]) => width));
-  const widths = [...new Set([current, shown, shown * 2, row.proposed?.width ?? 0])].filter((width) => width > 0 && width < row.width).sort((a, b) => a - b);
-  return [{ value: 0, label: `as found, ${count(row.width)} px` }, ...widths.map((value) => ({ value, label: `${count(value)} px${value === shown ? ", as shown" : value === shown * 2 ? ", twice as shown" : ""}` }))];
+  const widths = [...new Set([current, shown, shown * 2, row.proposed?.width ?? 0])]
+    .filter((width) => width > 0 && width < row.width)
+    .sort((a, b) => a - b);
+  return [
+    { value: 0, label: `as found, ${count(row.width)} px` },
+    ...widths.map((value) => ({
+      value,
+      label: `${count(value)} px${value === shown ? ", as shown" : value === shown * 2 ? ", twice as shown" : ""}`,
+    })),
+  ];
 }
 
 function versionAddress(site: string, row: ImageRow, format: Format, width: number, quality: number): string {
@@ -93,7 +236,15 @@ interface Level {
 }
 
 /** The steps come two at a time, the chosen one first. */
-function useSteps(site: string, row: ImageRow, format: Format, width: number, levels: number[], first: number, enabled: boolean): Level[] {
+function useSteps(
+  site: string,
+  row: ImageRow,
+  format: Format,
+  width: number,
+  levels: number[],
+  first: number,
+  enabled: boolean,
+): Level[] {
   const cache = useQueryClient();
   const asked = levels.map((quality) => ({ path: row.path, format, width, quality }));
   const waiting = asked.filter((step) => (cache.getQueryState(stepKey(site, step))?.status ?? "pending") === "pending");
@@ -111,7 +262,23 @@ function useSteps(site: string, row: ImageRow, format: Format, width: number, le
 }
 
 /** Two pictures in one place, the newer one cut off at the line. */
-function Overlay({ row, source, zoom, ground, split, draggable, onSplit }: { row: ImageRow; source: string; zoom: number; ground: "light" | "dark"; split: number; draggable: boolean; onSplit: (share: number) => void }) {
+function Overlay({
+  row,
+  source,
+  zoom,
+  ground,
+  split,
+  draggable,
+  onSplit,
+}: {
+  row: ImageRow;
+  source: string;
+  zoom: number;
+  ground: "light" | "dark";
+  split: number;
+  draggable: boolean;
+  onSplit: (share: number) => void;
+}) {
   const frame = useRef<HTMLDivElement>(null);
   const view = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -130,12 +297,46 @@ function Overlay({ row, source, zoom, ground, split, draggable, onSplit }: { row
         ref={frame}
         className={zoom ? "loupe-pair" : "loupe-pair fit"}
         style={size}
-        onPointerDown={(event) => { if (draggable) { event.currentTarget.setPointerCapture(event.pointerId); place(event.clientX); } }}
-        onPointerMove={(event) => { if (draggable && event.buttons) place(event.clientX); }}
+        onPointerDown={(event) => {
+          if (draggable) {
+            event.currentTarget.setPointerCapture(event.pointerId);
+            place(event.clientX);
+          }
+        }}
+        onPointerMove={(event) => {
+          if (draggable && event.buttons) place(event.clientX);
+        }}
       >
         <img className={zoom > 1 ? "crisp" : ""} src={row.file} alt="as found" draggable={false} />
-        {source && <img className={zoom > 1 ? "crisp" : ""} src={source} alt="as chosen" draggable={false} style={{ clipPath: `inset(0 0 0 ${split}%)` }} />}
-        {draggable && source && <span className="loupe-line" style={{ left: `${split}%` }} role="slider" aria-label="Where as found ends" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(split)} aria-valuetext={`as found up to ${Math.round(split)} %`} tabIndex={0} onKeyDown={(event) => { const next = movedBy(event.key, split); if (next !== null) { event.preventDefault(); onSplit(next); } }} />}
+        {source && (
+          <img
+            className={zoom > 1 ? "crisp" : ""}
+            src={source}
+            alt="as chosen"
+            draggable={false}
+            style={{ clipPath: `inset(0 0 0 ${split}%)` }}
+          />
+        )}
+        {draggable && source && (
+          <span
+            className="loupe-line"
+            style={{ left: `${split}%` }}
+            role="slider"
+            aria-label="Where as found ends"
+            aria-valuemin={0}
+            aria-valuemax={100}
+            aria-valuenow={Math.round(split)}
+            aria-valuetext={`as found up to ${Math.round(split)} %`}
+            tabIndex={0}
+            onKeyDown={(event) => {
+              const next = movedBy(event.key, split);
+              if (next !== null) {
+                event.preventDefault();
+                onSplit(next);
+              }
+            }}
+          />
+        )}
       </div>
     </div>
   );
@@ -143,7 +344,16 @@ function Overlay({ row, source, zoom, ground, split, draggable, onSplit }: { row
 
 /** Where a key moves the line to, in percent, or null for a key that moves nothing. */
 function movedBy(key: string, from: number): number | null {
-  const steps: Record<string, number> = { ArrowLeft: -2, ArrowDown: -2, ArrowRight: 2, ArrowUp: 2, PageDown: -10, PageUp: 10, Home: -100, End: 100 };
+  const steps: Record<string, number> = {
+    ArrowLeft: -2,
+    ArrowDown: -2,
+    ArrowRight: 2,
+    ArrowUp: 2,
+    PageDown: -10,
+    PageUp: 10,
+    Home: -100,
+    End: 100,
+  };
   const step = steps[key];
   return step === undefined ? null : Math.min(100, Math.max(0, from + step));
 }
@@ -152,21 +362,67 @@ const STEP = 58;
 const TALL = 84;
 
 /** What each quality costs and how alike it looks. Those tried out have a bar; the line is the file as found. */
-function Steps({ steps, level, found, onPick }: { steps: Level[]; level: number; found: number; onPick: (quality: number) => void }) {
+function Steps({
+  steps,
+  level,
+  found,
+  onPick,
+}: {
+  steps: Level[];
+  level: number;
+  found: number;
+  onPick: (quality: number) => void;
+}) {
   const most = Math.max(...steps.map(({ step }) => step?.bytes ?? 0), found / 4, 1) * 1.1;
   const y = (bytes: number) => TALL - Math.min(1, bytes / most) * TALL;
   return (
     <div className="loupe-steps">
       <svg width={steps.length * STEP + 90} height={TALL + 40} role="img" aria-label="Bytes and likeness by quality">
-        <line x1="0" x2={steps.length * STEP} strokeOpacity={found > most ? 0.4 : 1} y1={y(found) + 1} y2={y(found) + 1} stroke="#23211D" strokeDasharray="2 3" />
-        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">{found > most ? "as found: higher" : "as found"}</text>
+        <line
+          x1="0"
+          x2={steps.length * STEP}
+          strokeOpacity={found > most ? 0.4 : 1}
+          y1={y(found) + 1}
+          y2={y(found) + 1}
+          stroke="#23211D"
+          strokeDasharray="2 3"
+        />
+        <text x={steps.length * STEP + 4} y={Math.max(10, y(found) + 4)} className="step-text">
+          {found > most ? "as found: higher" : "as found"}
+        </text>
         {steps.map(({ level: quality, step }, i) => (
-          <g key={quality} transform={`translate(${i * STEP} 0)`} onClick={() => { if (quality) onPick(quality); }} className="step">
+          <g
+            key={quality}
+            transform={`translate(${i * STEP} 0)`}
+            onClick={() => {
+              if (quality) onPick(quality);
+            }}
+            className="step"
+          >
             <rect width={STEP - 6} height={TALL + 40} fill="transparent" />
-            {step && !step.refused && <rect x="8" width={STEP - 22} y={y(step.bytes)} height={TALL - y(step.bytes)} fill={quality === level ? "#8A4F22" : "#CDBFA8"} />}
-            <text x={(STEP - 6) / 2} y={TALL + 13} textAnchor="middle" className={quality === level ? "step-text on" : "step-text"}>{quality || "exact"}</text>
-            <text x={(STEP - 6) / 2} y={TALL + 25} textAnchor="middle" className="step-text">{step && !step.refused ? kB(step.bytes) : "…"}</text>
-            <text x={(STEP - 6) / 2} y={TALL + 37} textAnchor="middle" className="step-text soft">{step && !step.refused ? wordFor(step.likeness) : ""}</text>
+            {step && !step.refused && (
+              <rect
+                x="8"
+                width={STEP - 22}
+                y={y(step.bytes)}
+                height={TALL - y(step.bytes)}
+                fill={quality === level ? "#8A4F22" : "#CDBFA8"}
+              />
+            )}
+            <text
+              x={(STEP - 6) / 2}
+              y={TALL + 13}
+              textAnchor="middle"
+              className={quality === level ? "step-text on" : "step-text"}
+            >
+              {quality || "exact"}
+            </text>
+            <text x={(STEP - 6) / 2} y={TALL + 25} textAnchor="middle" className="step-text">
+              {step && !step.refused ? kB(step.bytes) : "…"}
+            </text>
+            <text x={(STEP - 6) / 2} y={TALL + 37} textAnchor="middle" className="step-text soft">
+              {step && !step.refused ? wordFor(step.likeness) : ""}
+            </text>
           </g>
         ))}
       </svg>

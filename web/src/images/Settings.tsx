@@ -32,28 +32,94 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
         <div className="image-settings">
           <fieldset>
             <legend>How alike they must look</legend>
-            <Select aria-label="How alike" value={draft.likeness ?? ""} onChange={(likeness) => set({ likeness })} options={[{ value: "", label: `as the effort says (${usual})` }, ...LIKENESSES.map(({ value, label, hint }) => ({ value, label: `${label}: ${hint}` }))]} />
+            <Select
+              aria-label="How alike"
+              value={draft.likeness ?? ""}
+              onChange={(likeness) => set({ likeness })}
+              options={[
+                { value: "", label: `as the effort says (${usual})` },
+                ...LIKENESSES.map(({ value, label, hint }) => ({ value, label: `${label}: ${hint}` })),
+              ]}
+            />
           </fieldset>
           <fieldset>
             <legend>No wider than, px of the file</legend>
             {CAPS.map(({ name, label }) => (
-              <label key={name} className="row between">{label}<InputNumber size="small" min={100} max={16000} value={draft[name]} onChange={(value) => { if (value) set({ [name]: value }); }} /></label>
+              <label key={name} className="row between">
+                {label}
+                <InputNumber
+                  size="small"
+                  min={100}
+                  max={16000}
+                  value={draft[name]}
+                  onChange={(value) => {
+                    if (value) set({ [name]: value });
+                  }}
+                />
+              </label>
             ))}
-            <label className="row between">Pixels for each CSS px<Select size="small" value={draft.density ?? 0} onChange={(density) => set({ density })} options={[{ value: 0, label: "as the effort says" }, { value: 1, label: "1" }, { value: 1.5, label: "1.5" }, { value: 2, label: "2" }, { value: 3, label: "3" }]} /></label>
+            <label className="row between">
+              Pixels for each CSS px
+              <Select
+                size="small"
+                value={draft.density ?? 0}
+                onChange={(density) => set({ density })}
+                options={[
+                  { value: 0, label: "as the effort says" },
+                  { value: 1, label: "1" },
+                  { value: 1.5, label: "1.5" },
+                  { value: 2, label: "2" },
+                  { value: 3, label: "3" },
+                ]}
+              />
+            </label>
           </fieldset>
           <fieldset>
             <legend>Way out</legend>
             <Radio.Group
               value={draft.same_names ?? false}
               onChange={(event) => set({ same_names: Boolean(event.target.value) })}
-              options={[{ value: false, label: "new names, all references rewritten" }, { value: true, label: "same names and formats, to be swapped by hand" }]}
+              options={[
+                { value: false, label: "new names, all references rewritten" },
+                { value: true, label: "same names and formats, to be swapped by hand" },
+              ]}
             />
-            <Checkbox disabled={draft.same_names} checked={draft.widths} onChange={(event) => set({ widths: event.target.checked })}>narrower files for phones</Checkbox>
-            <Checkbox disabled={draft.same_names} checked={draft.fallback} onChange={(event) => set({ fallback: event.target.checked })}>keep the older format for browsers that need it</Checkbox>
-            <Checkbox disabled={draft.same_names} checked={draft.avif} onChange={(event) => set({ avif: event.target.checked })}>AVIF beside it where it is a tenth smaller</Checkbox>
-            <Checkbox checked={draft.copyright} onChange={(event) => set({ copyright: event.target.checked })}>keep what files say about their owner</Checkbox>
+            <Checkbox
+              disabled={draft.same_names}
+              checked={draft.widths}
+              onChange={(event) => set({ widths: event.target.checked })}
+            >
+              narrower files for phones
+            </Checkbox>
+            <Checkbox
+              disabled={draft.same_names}
+              checked={draft.fallback}
+              onChange={(event) => set({ fallback: event.target.checked })}
+            >
+              keep the older format for browsers that need it
+            </Checkbox>
+            <Checkbox
+              disabled={draft.same_names}
+              checked={draft.avif}
+              onChange={(event) => set({ avif: event.target.checked })}
+            >
+              AVIF beside it where it is a tenth smaller
+            </Checkbox>
+            <Checkbox checked={draft.copyright} onChange={(event) => set({ copyright: event.target.checked })}>
+              keep what files say about their owner
+            </Checkbox>
           </fieldset>
-          <Button type="primary" size="small" disabled={busy || !changed} onClick={() => { setOpen(false); onSet(draft); }}>Propose anew</Button>
+          <Button
+            type="primary"
+            size="small"
+            disabled={busy || !changed}
+            onClick={() => {
+              setOpen(false);
+              onSet(draft);
+            }}
+          >
+            Propose anew
+          </Button>
         </div>
       }
     >

@@ -1,7 +1,17 @@
 import type { ImageRow } from "../api/client";
 import { fileName, kB } from "../ui/format";
 
-export const FORMATS: Record<string, string> = { JPEG: "JPEG", PNG: "PNG", WEBP: "WebP", AVIF: "AVIF", GIF: "GIF", SVG: "SVG", BMP: "BMP", TIFF: "TIFF", ICO: "ICO" };
+export const FORMATS: Record<string, string> = {
+  JPEG: "JPEG",
+  PNG: "PNG",
+  WEBP: "WebP",
+  AVIF: "AVIF",
+  GIF: "GIF",
+  SVG: "SVG",
+  BMP: "BMP",
+  TIFF: "TIFF",
+  ICO: "ICO",
+};
 
 export const LIKENESSES: { value: "exact" | "true" | "fine" | "fair"; label: string; hint: string }[] = [
   { value: "exact", label: "exact", hint: "every pixel as it was" },
@@ -24,11 +34,16 @@ export function fits(row: ImageRow, show: Show, format: string, text: string): b
   if (text && !row.path.toLowerCase().includes(text)) return false;
   if (format && row.format !== format) return false;
   switch (show) {
-    case "changed": return after(row) < row.bytes;
-    case "left": return after(row) >= row.bytes;
-    case "script": return row.by_script;
-    case "unloaded": return Object.keys(row.shown).length === 0;
-    default: return true;
+    case "changed":
+      return after(row) < row.bytes;
+    case "left":
+      return after(row) >= row.bytes;
+    case "script":
+      return row.by_script;
+    case "unloaded":
+      return Object.keys(row.shown).length === 0;
+    default:
+      return true;
   }
 }
 
@@ -39,7 +54,9 @@ export function after(row: ImageRow): number {
 }
 
 export function shownText(row: ImageRow): string[] {
-  return Object.entries(row.shown).map(([device, [width = 0, height = 0]]) => (width ? `${device} ${width}x${height}` : `${device} hidden`));
+  return Object.entries(row.shown).map(([device, [width = 0, height = 0]]) =>
+    width ? `${device} ${width}x${height}` : `${device} hidden`,
+  );
 }
 
 /** What is proposed, in a few words. */
@@ -64,7 +81,11 @@ export function stateText(row: ImageRow): string {
 /** What the log says of a file, for whoever points at it. */
 export function logText(row: ImageRow): string {
   const made = row.proposed;
-  const lines = [row.path, row.via.length ? `named by ${row.via.join(", ")}` : "named nowhere in the texts", ...shownText(row)];
+  const lines = [
+    row.path,
+    row.via.length ? `named by ${row.via.join(", ")}` : "named nowhere in the texts",
+    ...shownText(row),
+  ];
   if (row.metadata) lines.push(`${kB(row.metadata)} that no browser shows`);
   if (made?.set_aside) lines.push(`set aside: ${made.set_aside}`);
   if (row.why_not) lines.push(row.why_not);

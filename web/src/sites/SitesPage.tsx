@@ -1,14 +1,17 @@
-import { Alert, Button, Input, InputNumber, Popconfirm, Progress, Select, Spin } from "antd";
-import { type DragEvent, useRef, useState } from "react";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Alert, Button, Input, InputNumber, Popconfirm, Progress, Select, Upload } from "antd";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { isActive } from "../api/cache";
 import { Refused, type Session, type Site, uploadArchive } from "../api/client";
-import { isActive, useDelete, useSites, useVisit } from "../api/hooks";
+import { useDelete, useNewer, useSites, useVisit } from "../api/sites";
 import { Bar } from "../frame/Bar";
 import { count, kB, moment } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { Waiting } from "../ui/Waiting";
 
-interface Upload {
+const TAKEN = ".zip,.har,.warc,.gz,application/zip";
+
+interface Sending {
   name: string;
   share: number;
 }
@@ -17,10 +20,8 @@ interface Upload {
 export default function SitesPage({ session }: { session: Session }) {
   const sites = useSites();
   const navigate = useNavigate();
-  const chooser = useRef<HTMLInputElement>(null);
-  const [upload, setUpload] = useState<Upload | null>(null);
+  const [upload, setUpload] = useState<Sending | null>(null);
   const [problem, setProblem] = useState("");
-  const [over, setOver] = useState(false);
 
   async function take(file: File | undefined) {
     if (!file || upload) return;
@@ -40,37 +41,22 @@ export default function SitesPage({ session }: { session: Session }) {
     }
   }
 
-  const drop = {
-    onDragOver: (event: DragEvent) => {
-      event.preventDefault();
-      setOver(true);
-    },
-    onDragLeave: (event: DragEvent) => {
-      if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
-    },
-    onDrop: (event: DragEvent) => {
-      event.preventDefault();
-      setOver(false);
-      void take(event.dataTransfer.files[0]);
-    },
-  };
   if (sites.error) return <Trouble error={sites.error} again={() => void sites.refetch()} />;
   return (
-    <div className="page" {...drop}>
+    <div className="page">
       <Bar session={session} />
       <main className="wide">
-        <section className={over ? "drop over" : "drop"} aria-busy={upload !== null}>
-          <input
-            ref={chooser}
-            type="file"
-            accept=".zip,.har,.warc,.gz,application/zip"
-            hidden
-            data-testid="archive"
-            onChange={(event) => {
-              void take(event.target.files?.[0]);
-              event.target.value = "";
-            }}
-          />
+        <Upload.Dragger
+          className="drop"
+          accept={TAKEN}
+          showUploadList={false}
+          disabled={upload !== null}
+          data-testid="archive"
+          beforeUpload={(file) => {
+            void take(file);
+            return false;
+          }}
+        >
           {upload ? (
             <div className="drop-progress" role="status">
               <b>{upload.name}</b>
@@ -80,14 +66,26 @@ export default function SitesPage({ session }: { session: Session }) {
           ) : (
             <>
               <h1>Drop a website here</h1>
-              <p className="soft">A ZIP file of its pages, pictures, styles and scripts, or a recording as HAR or WARC. It is weighed at once; nothing of it is altered.</p>
-              <Button type="primary" onClick={() => chooser.current?.click()}>Choose a file</Button>
+              <p className="soft">
+                A ZIP file of its pages, pictures, styles and scripts, or a recording as HAR or WARC. It is weighed at
+                once; nothing of it is altered.
+              </p>
+              <Button type="primary">Choose a file</Button>
             </>
           )}
-        </section>
+        </Upload.Dragger>
         <ByAddress onTaken={(site) => void navigate(`/sites/${site.id}/sort`)} />
-        {problem && <Alert type="error" showIcon closable={{ onClose: () => setProblem("") }} title="That could not be taken in" description={problem} className="gap-above" />}
-        {!sites.data && <div className="waiting"><Spin /></div>}
+        {problem && (
+          <Alert
+            type="error"
+            showIcon
+            closable={{ onClose: () => setProblem("") }}
+            title="That could not be taken in"
+            description={problem}
+            className="gap-above"
+          />
+        )}
+        {!sites.data && <Waiting />}
         {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
       </main>
     </div>
@@ -109,11 +107,32 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
       }}
     >
       <label htmlFor="address">Or visit your live site</label>
-      <Input id="address" placeholder="https://www.merrow.example/" value={address} onChange={(event) => setAddress(event.target.value)} />
-      <Select aria-label="Links to follow" value={depth} onChange={setDepth} options={[{ value: 0, label: "this page only" }, { value: 1, label: "and what it links to" }, { value: 2, label: "two links deep" }, { value: 3, label: "three links deep" }]} />
+      <Input
+        id="address"
+        placeholder="https://www.merrow.example/"
+        value={address}
+        onChange={(event) => setAddress(event.target.value)}
+      />
+      <Select
+        aria-label="Links to follow"
+        value={depth}
+        onChange={setDepth}
+        options={[
+          { value: 0, label: "this page only" },
+          { value: 1, label: "and what it links to" },
+          { value: 2, label: "two links deep" },
+          { value: 3, label: "three links deep" },
+        ]}
+      />
       <InputNumber aria-label="Most pages" min={1} max={50} value={pages} onChange={setPages} suffix="pages" />
-      <Button htmlType="submit" disabled={!address.trim()} loading={visit.isPending}>Visit</Button>
-      {visit.error && <p role="alert" className="missing">{visit.error.message}</p>}
+      <Button htmlType="submit" disabled={!address.trim()} loading={visit.isPending}>
+        Visit
+      </Button>
+      {visit.error && (
+        <p role="alert" className="missing">
+          {visit.error.message}
+        </p>
+      )}
     </form>
   );
 }
@@ -124,9 +143,20 @@ function SiteList({ sites }: { sites: Site[] }) {
     <table className="sites">
       <caption className="unseen">Your sites</caption>
       <thead>
-        <tr><th>Site</th><th className="n">Pages</th><th className="n">Files</th><th>As found, and now</th><th className="n">Weight of all weigh-ins</th><th /></tr>
+        <tr>
+          <th>Site</th>
+          <th className="n">Pages</th>
+          <th className="n">Files</th>
+          <th>As found, and now</th>
+          <th className="n">Weight of all weigh-ins</th>
+          <th />
+        </tr>
       </thead>
-      <tbody>{sites.map((site) => <SiteRow key={site.id} site={site} heaviest={heaviest} />)}</tbody>
+      <tbody>
+        {sites.map((site) => (
+          <SiteRow key={site.id} site={site} heaviest={heaviest} />
+        ))}
+      </tbody>
     </table>
   );
 }
@@ -136,7 +166,9 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
   return (
     <tr>
       <td className="what">
-        <Link to={`/sites/${site.id}/sort`}><b>{site.name}</b></Link>
+        <Link to={`/sites/${site.id}/sort`}>
+          <b>{site.name}</b>
+        </Link>
         <small>{moment(site.created)}</small>
       </td>
       <td className="n">{count(site.pages)}</td>
@@ -152,12 +184,31 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
         )}
       </td>
       <td className="n">
-        {site.before !== null && <>{kB(site.after ?? site.before)}<small>{site.after !== null ? `was ${kB(site.before)}` : isActive(site.job) ? stateOf(site) : "nothing tried yet"}</small></>}
+        {site.before !== null && (
+          <>
+            {kB(site.after ?? site.before)}
+            <small>
+              {site.after !== null
+                ? `was ${kB(site.before)}`
+                : isActive(site.job)
+                  ? stateOf(site)
+                  : "nothing tried yet"}
+            </small>
+          </>
+        )}
       </td>
       <td className="n actions">
         <Newer site={site} />
-        <Popconfirm title={`Delete ${site.name}?`} description="Its files, weigh-ins and results go with it." okText="Delete" cancelText="Keep" onConfirm={() => remove.mutate(site.id)}>
-          <Button size="small" loading={remove.isPending} aria-label={`Delete ${site.name}`}>Delete</Button>
+        <Popconfirm
+          title={`Delete ${site.name}?`}
+          description="Its files, weigh-ins and results go with it."
+          okText="Delete"
+          cancelText="Keep"
+          onConfirm={() => remove.mutate(site.id)}
+        >
+          <Button size="small" loading={remove.isPending} aria-label={`Delete ${site.name}`}>
+            Delete
+          </Button>
         </Popconfirm>
       </td>
     </tr>
@@ -166,14 +217,33 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
 
 /** A newer copy of the same site: the plan stays, and only what is new or changed is tried out. */
 function Newer({ site }: { site: Site }) {
-  const cache = useQueryClient();
-  const chooser = useRef<HTMLInputElement>(null);
-  const send = useMutation({ mutationFn: (file: File) => uploadArchive(file, () => undefined, site.id), onSettled: () => cache.invalidateQueries() });
+  const send = useNewer(site.id);
   return (
     <>
-      <input ref={chooser} type="file" hidden accept=".zip,.har,.warc,.gz,application/zip" aria-label={`Newer copy of ${site.name}`} onChange={(event) => { const file = event.target.files?.[0]; if (file) send.mutate(file); event.target.value = ""; }} />
-      <Button size="small" disabled={isActive(site.job)} loading={send.isPending} title="The plan stays; only what is new or changed is tried out" onClick={() => chooser.current?.click()}>Newer copy</Button>
-      {send.error && <small role="alert" className="missing">{send.error.message}</small>}
+      <Upload
+        accept={TAKEN}
+        showUploadList={false}
+        disabled={isActive(site.job) || send.isPending}
+        aria-label={`Newer copy of ${site.name}`}
+        beforeUpload={(file) => {
+          send.mutate(file);
+          return false;
+        }}
+      >
+        <Button
+          size="small"
+          disabled={isActive(site.job)}
+          loading={send.isPending}
+          title="The plan stays; only what is new or changed is tried out"
+        >
+          Newer copy
+        </Button>
+      </Upload>
+      {send.error && (
+        <small role="alert" className="missing">
+          {send.error.message}
+        </small>
+      )}
     </>
   );
 }

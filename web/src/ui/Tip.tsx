@@ -20,7 +20,13 @@ export function useTip(wordsOf: (part: number) => string) {
     },
   };
   const tip = place && (
-    <div className="tip" style={{ left: Math.min(place.x + 14, innerWidth - 330), top: place.y + 16 }} aria-hidden="true">{place.text}</div>
+    <div
+      className="tip"
+      style={{ left: Math.min(place.x + 14, innerWidth - 330), top: place.y + 16 }}
+      aria-hidden="true"
+    >
+      {place.text}
+    </div>
   );
   return { tip, handlers };
 }

@@ -30,7 +30,16 @@ export const theme: ThemeConfig = {
   },
   components: {
     Button: { primaryShadow: "none", defaultShadow: "none", fontWeight: 600 },
-    Table: { headerBg: "#F5F1E8", rowHoverBg: "#F3EADC", cellPaddingBlockSM: 7, headerSortActiveBg: "#F5F1E8", headerSortHoverBg: "#F0E2CF", bodySortBg: "transparent", rowSelectedBg: "#F3E7D4", rowSelectedHoverBg: "#F0E2CF" },
+    Table: {
+      headerBg: "#F5F1E8",
+      rowHoverBg: "#F3EADC",
+      cellPaddingBlockSM: 7,
+      headerSortActiveBg: "#F5F1E8",
+      headerSortHoverBg: "#F0E2CF",
+      bodySortBg: "transparent",
+      rowSelectedBg: "#F3E7D4",
+      rowSelectedHoverBg: "#F0E2CF",
+    },
     Progress: { defaultColor: "#8A4F22", remainingColor: "#E0D2BC" },
     Segmented: { itemSelectedBg: "#8A4F22", itemSelectedColor: "#FFFFFF", trackBg: "#EBE3D4" },
   },

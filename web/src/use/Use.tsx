@@ -1,4 +1,4 @@
-import { Alert, Button, Spin } from "antd";
+import { Alert, Button } from "antd";
 import { useState } from "react";
 import { useUseMap } from "../api/weighing";
 import { useWalk } from "../api/work";
@@ -9,6 +9,7 @@ import { UsedText } from "./UsedText";
 import { UseMap } from "./UseMap";
 import { WalkSteps } from "./WalkSteps";
 import { Nothing } from "../ui/Nothing";
+import { Waiting } from "../ui/Waiting";
 
 /** The use map, the text of the chosen file, and the walks behind both. */
 export default function Use({ bench, view, busy }: PartProps) {
@@ -19,13 +20,19 @@ export default function Use({ bench, view, busy }: PartProps) {
   const [steps, setSteps] = useState(false);
   const walkAll = () => walk.mutate([]);
   if (map.error) return <Alert type="error" banner title={map.error.message} />;
-  if (!map.data) return <div className="waiting"><Spin /></div>;
+  if (!map.data) return <Waiting />;
   if (map.data.walks.length === 0) {
     return (
       <main className="use">
         <Nothing>
-          <p>No walk yet. A walk opens every page on phone and desktop, scrolls it through, points at menus and opens what opens, while the browser notes which bytes of styles and scripts are used. It never leaves a page nor sends a form.</p>
-          <Button type="primary" disabled={busy} onClick={walkAll}>Walk over all pages</Button>
+          <p>
+            No walk yet. A walk opens every page on phone and desktop, scrolls it through, points at menus and opens
+            what opens, while the browser notes which bytes of styles and scripts are used. It never leaves a page nor
+            sends a form.
+          </p>
+          <Button type="primary" disabled={busy} onClick={walkAll}>
+            Walk over all pages
+          </Button>
         </Nothing>
       </main>
     );
@@ -36,16 +43,41 @@ export default function Use({ bench, view, busy }: PartProps) {
   return (
     <main className="use">
       <div className="head">
-        <h1>{kB(unused)} of {kB(sent)} were used nowhere</h1>
-        <span className="soft">{percent(unused / Math.max(1, sent))}, estimated as transferred in proportion to the bytes unpacked. A walk proves use; it cannot prove that nobody needs the rest.</span>
+        <h1>
+          {kB(unused)} of {kB(sent)} were used nowhere
+        </h1>
+        <span className="soft">
+          {percent(unused / Math.max(1, sent))}, estimated as transferred in proportion to the bytes unpacked. A walk
+          proves use; it cannot prove that nobody needs the rest.
+        </span>
         <span className="end row">
-          <Button size="small" onClick={() => setSteps(true)}>Steps of the walk</Button>
-          <Button size="small" disabled={busy} onClick={walkAll}>Walk again</Button>
+          <Button size="small" onClick={() => setSteps(true)}>
+            Steps of the walk
+          </Button>
+          <Button size="small" disabled={busy} onClick={walkAll}>
+            Walk again
+          </Button>
         </span>
       </div>
       <UseMap files={files} pages={map.data.pages} chosen={cell} onChoose={setCell} />
-      {cell && <UsedText key={`${cell.file.url} ${cell.page}`} bench={bench} cell={cell} stamp={stamp} onClose={() => setCell(null)} />}
-      <WalkSteps open={steps} bench={bench} view={view} walks={map.data.walks} busy={busy} onClose={() => setSteps(false)} onWalk={(page) => walk.mutate([page])} />
+      {cell && (
+        <UsedText
+          key={`${cell.file.url} ${cell.page}`}
+          bench={bench}
+          cell={cell}
+          stamp={stamp}
+          onClose={() => setCell(null)}
+        />
+      )}
+      <WalkSteps
+        open={steps}
+        bench={bench}
+        view={view}
+        walks={map.data.walks}
+        busy={busy}
+        onClose={() => setSteps(false)}
+        onWalk={(page) => walk.mutate([page])}
+      />
     </main>
   );
 }

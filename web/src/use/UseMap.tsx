@@ -65,7 +65,12 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
         role="grid"
         aria-label="Use of files by page"
         onClick={(event) => choose(event.target)}
-        onKeyDown={(event) => { if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(event.target); } else move(event); }}
+        onKeyDown={(event) => {
+          if (event.key === "Enter" || event.key === " ") {
+            event.preventDefault();
+            choose(event.target);
+          } else move(event);
+        }}
         {...handlers}
       >
         <defs>
@@ -75,10 +80,22 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
           </pattern>
         </defs>
         <g className="tick" role="row">
-          <text x={NAME + SUMS - 8} y={head - 8} textAnchor="end">used of unpacked</text>
+          <text x={NAME + SUMS - 8} y={head - 8} textAnchor="end">
+            used of unpacked
+          </text>
           {["all pages", ...pages].map((page, i) => {
             const x = NAME + SUMS + i * column + (column === NARROW ? 16 : 4);
-            return <text key={page} x={x} y={head - 8} role="columnheader" transform={column === NARROW ? `rotate(-60 ${x} ${head - 8})` : undefined}>{shorten(page, column === NARROW ? 16 : 15)}</text>;
+            return (
+              <text
+                key={page}
+                x={x}
+                y={head - 8}
+                role="columnheader"
+                transform={column === NARROW ? `rotate(-60 ${x} ${head - 8})` : undefined}
+              >
+                {shorten(page, column === NARROW ? 16 : 15)}
+              </text>
+            );
           })}
         </g>
         {files.map((file, i) => {
@@ -88,9 +105,25 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
             <g key={file.url} role="row">
               {on && <rect x="0" y={y} width={width} height={ROW} fill="#F0E2CF" />}
               <rect x="20" y={y + 6} width="4" height={ROW - 12} fill={COLOURS[file.kind]} />
-              <text x="32" y={y + 17} role="rowheader" className={file.own ? "file own" : "file"}>{shorten(file.own ? file.path : hostOf(file.url) + tail(file.url), 40)}<title>{file.url}</title></text>
-              <text x={NAME + SUMS - 8} y={y + 17} textAnchor="end" className="tick">{count(file.used)} of {count(file.size)}</text>
-              {["", ...pages].map((page, k) => cellOf({ file, page }, i * across + k, largest, NAME + SUMS + k * column, y, column, on && chosen?.page === page, i * across + k === at))}
+              <text x="32" y={y + 17} role="rowheader" className={file.own ? "file own" : "file"}>
+                {shorten(file.own ? file.path : hostOf(file.url) + tail(file.url), 40)}
+                <title>{file.url}</title>
+              </text>
+              <text x={NAME + SUMS - 8} y={y + 17} textAnchor="end" className="tick">
+                {count(file.used)} of {count(file.size)}
+              </text>
+              {["", ...pages].map((page, k) =>
+                cellOf(
+                  { file, page },
+                  i * across + k,
+                  largest,
+                  NAME + SUMS + k * column,
+                  y,
+                  column,
+                  on && chosen?.page === page,
+                  i * across + k === at,
+                ),
+              )}
             </g>
           );
         })}
@@ -101,7 +134,16 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
 });
 
 /** One place of the map, or nothing where the page does not load the file. A plain function, since there may be thousands. */
-function cellOf(cell: Cell, part: number, largest: number, x: number, y: number, width: number, on: boolean, stop: boolean) {
+function cellOf(
+  cell: Cell,
+  part: number,
+  largest: number,
+  x: number,
+  y: number,
+  width: number,
+  on: boolean,
+  stop: boolean,
+) {
   const { file, page } = cell;
   const used = page ? file.pages[page] : file.used;
   if (used === undefined) return null;
@@ -110,8 +152,30 @@ function cellOf(cell: Cell, part: number, largest: number, x: number, y: number,
   const whole = width === NARROW ? room : Math.max(8, Math.sqrt(file.size / largest) * room);
   const share = file.size ? used / file.size : 0;
   return [
-    <rect key={part} data-part={part} className="cell" role="gridcell" tabIndex={stop ? 0 : -1} aria-label={wordsFor(cell)} x={x} y={y + 5} width={whole} height={ROW - 10} fill="url(#unused)" stroke={on ? "#23211D" : "#CDBFA8"} strokeWidth={on ? 2 : 1} />,
-    <rect key={-part - 1} className="through" x={x} y={y + 5} width={Math.max(share > 0 ? 1 : 0, whole * share)} height={ROW - 10} fill={COLOURS[file.kind]} />,
+    <rect
+      key={part}
+      data-part={part}
+      className="cell"
+      role="gridcell"
+      tabIndex={stop ? 0 : -1}
+      aria-label={wordsFor(cell)}
+      x={x}
+      y={y + 5}
+      width={whole}
+      height={ROW - 10}
+      fill="url(#unused)"
+      stroke={on ? "#23211D" : "#CDBFA8"}
+      strokeWidth={on ? 2 : 1}
+    />,
+    <rect
+      key={-part - 1}
+      className="through"
+      x={x}
+      y={y + 5}
+      width={Math.max(share > 0 ? 1 : 0, whole * share)}
+      height={ROW - 10}
+      fill={COLOURS[file.kind]}
+    />,
   ];
 }
 

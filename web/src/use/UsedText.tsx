@@ -1,4 +1,4 @@
-import { Alert, Button, Spin } from "antd";
+import { Alert, Button } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Bench } from "../api/client";
 import { useUsedText } from "../api/weighing";
@@ -6,11 +6,22 @@ import { count, percent } from "../ui/format";
 import { useSize } from "../ui/useSize";
 import type { Cell } from "./cell";
 import { type Line, linesOf, nextUnused, partsOf } from "./lines";
+import { Waiting } from "../ui/Waiting";
 
 const HEIGHT = 18;
 
 /** A file's text, used parts solid and unused ones hatched; only what is in sight is drawn, so long files stay quick. */
-export function UsedText({ bench, cell, stamp, onClose }: { bench: Bench; cell: Cell; stamp: string; onClose: () => void }) {
+export function UsedText({
+  bench,
+  cell,
+  stamp,
+  onClose,
+}: {
+  bench: Bench;
+  cell: Cell;
+  stamp: string;
+  onClose: () => void;
+}) {
   const { file, page } = cell;
   const found = useUsedText(bench.id, file.url, page, stamp);
   const frame = useRef<HTMLDivElement>(null);
@@ -30,18 +41,32 @@ export function UsedText({ bench, cell, stamp, onClose }: { bench: Bench; cell: 
     <section className="used-text" aria-label={`Text of ${file.path}`}>
       <div className="head">
         <h1>{file.path}</h1>
-        <span className="soft">{page ? `on ${page}` : "over all pages"}: {count(used)} of {count(file.size)} bytes used, {percent(file.size ? used / file.size : 0)}</span>
+        <span className="soft">
+          {page ? `on ${page}` : "over all pages"}: {count(used)} of {count(file.size)} bytes used,{" "}
+          {percent(file.size ? used / file.size : 0)}
+        </span>
         <span className="end row">
-          <Button size="small" onClick={skip}>Next unused part</Button>
-          <Button size="small" onClick={onClose}>Close</Button>
+          <Button size="small" onClick={skip}>
+            Next unused part
+          </Button>
+          <Button size="small" onClick={onClose}>
+            Close
+          </Button>
         </span>
       </div>
       {found.error && <Alert type="error" banner title={found.error.message} />}
-      {found.isLoading && <div className="waiting"><Spin /></div>}
+      {found.isLoading && <Waiting />}
       {found.data && (
-        <div className="text-frame" ref={frame} tabIndex={0} onScroll={(event) => setTop(event.currentTarget.scrollTop)}>
+        <div
+          className="text-frame"
+          ref={frame}
+          tabIndex={0}
+          onScroll={(event) => setTop(event.currentTarget.scrollTop)}
+        >
           <div style={{ height: lines.length * HEIGHT, position: "relative" }}>
-            {lines.slice(first, last).map((line, i) => <Row key={first + i} line={line} text={text} spans={spans} top={(first + i) * HEIGHT} />)}
+            {lines.slice(first, last).map((line, i) => (
+              <Row key={first + i} line={line} text={text} spans={spans} top={(first + i) * HEIGHT} />
+            ))}
           </div>
           {found.data.cut && <p className="soft pad">Only the first {count(text.length)} characters are shown.</p>}
         </div>
@@ -54,7 +79,11 @@ function Row({ line, text, spans, top }: { line: Line; text: string; spans: read
   return (
     <pre style={{ top, height: HEIGHT }}>
       <span className="line-number">{line.number || ""}</span>
-      {partsOf(line, spans).map((part) => <span key={part.start} className={part.used ? "used" : "unused"}>{text.slice(part.start, part.end)}</span>)}
+      {partsOf(line, spans).map((part) => (
+        <span key={part.start} className={part.used ? "used" : "unused"}>
+          {text.slice(part.start, part.end)}
+        </span>
+      ))}
     </pre>
   );
 }

@@ -64,7 +64,14 @@ export function nextUnused(lines: readonly Line[], spans: readonly number[][], f
   for (let i = Math.max(1, from); i < lines.length; i++) {
     const line = lines[i];
     const before = lines[i - 1];
-    if (line && before && line.end > line.start && partsOf(line, spans)[0]?.used === false && (partsOf(before, spans).at(-1)?.used ?? true)) return i;
+    if (
+      line &&
+      before &&
+      line.end > line.start &&
+      partsOf(line, spans)[0]?.used === false &&
+      (partsOf(before, spans).at(-1)?.used ?? true)
+    )
+      return i;
   }
   return -1;
 }

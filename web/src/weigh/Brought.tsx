@@ -21,21 +21,47 @@ export default function Brought({ bench, view, busy }: PartProps) {
   return (
     <div className="two">
       <section>
-        <div className="head"><h1>Who brings the weight of {view.page}</h1><Sides chosen={chosen} /></div>
+        <div className="head">
+          <h1>Who brings the weight of {view.page}</h1>
+          <Sides chosen={chosen} />
+        </div>
         <Loaded chosen={chosen}>
           {(detail) => {
             const most = Math.max(1, ...detail.brought.map((row) => row.transferred));
             return (
               <table className="ledger bringers">
-                <thead><tr><th>Brought by</th><th>Share</th><th className="n">Transferred</th><th className="n">Requests</th><th /></tr></thead>
+                <thead>
+                  <tr>
+                    <th>Brought by</th>
+                    <th>Share</th>
+                    <th className="n">Transferred</th>
+                    <th className="n">Requests</th>
+                    <th />
+                  </tr>
+                </thead>
                 <tbody>
                   {detail.brought.map((row) => (
                     <tr key={`${row.kind} ${row.name}`}>
-                      <td>{ownerWords(row)}{row.hosts.join() !== row.name && <small>{row.hosts.join(", ")}</small>}</td>
-                      <td><span className={`share-bar ${row.kind === "site" ? "own" : ""}`} style={{ width: `${(row.transferred / most) * 100}%` }} /></td>
-                      <td className="n">{kB(row.transferred)} <small>{percent(row.transferred / Math.max(1, detail.weigh_in.transferred))}</small></td>
+                      <td>
+                        {ownerWords(row)}
+                        {row.hosts.join() !== row.name && <small>{row.hosts.join(", ")}</small>}
+                      </td>
+                      <td>
+                        <span
+                          className={`share-bar ${row.kind === "site" ? "own" : ""}`}
+                          style={{ width: `${(row.transferred / most) * 100}%` }}
+                        />
+                      </td>
+                      <td className="n">
+                        {kB(row.transferred)}{" "}
+                        <small>{percent(row.transferred / Math.max(1, detail.weigh_in.transferred))}</small>
+                      </td>
                       <td className="n">{requests(row.requests)}</td>
-                      <td className="n"><Button size="small" onClick={() => view.set({ part: "requests", who: ownerKey(row) })}>Rows</Button></td>
+                      <td className="n">
+                        <Button size="small" onClick={() => view.set({ part: "requests", who: ownerKey(row) })}>
+                          Rows
+                        </Button>
+                      </td>
                     </tr>
                   ))}
                 </tbody>
@@ -44,14 +70,20 @@ export default function Brought({ bench, view, busy }: PartProps) {
           }}
         </Loaded>
       </section>
-      <Rules key={JSON.stringify(bench.rules)} rules={bench.rules} busy={busy} onSave={(rules) => setRules.mutate(rules)} />
+      <Rules
+        key={JSON.stringify(bench.rules)}
+        rules={bench.rules}
+        busy={busy}
+        onSave={(rules) => setRules.mutate(rules)}
+      />
     </div>
   );
 }
 
 function Rules({ rules, busy, onSave }: { rules: Rule[]; busy: boolean; onSave: (rules: Rule[]) => void }) {
   const [rows, setRows] = useState(rules);
-  const change = (i: number, part: Partial<Rule>) => setRows(rows.map((row, k) => (k === i ? { ...row, ...part } : row)));
+  const change = (i: number, part: Partial<Rule>) =>
+    setRows(rows.map((row, k) => (k === i ? { ...row, ...part } : row)));
   const whole = rows.every((row) => row.pattern.trim());
   return (
     <aside className="facts">
@@ -59,15 +91,44 @@ function Rules({ rules, busy, onSave }: { rules: Rule[]; busy: boolean; onSave: 
       <p>Told by the chain of requests. Where you know better, name the host, or host and path with * for the rest.</p>
       {rows.map((row, i) => (
         <div key={i} className="rule">
-          <Input size="small" aria-label="Host or path" placeholder="media.merrow.example/*" value={row.pattern} onChange={(event) => change(i, { pattern: event.target.value })} />
-          <Select size="small" aria-label="Whose it is" value={row.kind} onChange={(kind) => change(i, { kind })} options={KINDS} />
-          <Input size="small" aria-label="What you call it" placeholder="name, if you like" value={row.name} onChange={(event) => change(i, { name: event.target.value })} />
-          <Button size="small" onClick={() => setRows(rows.filter((_, k) => k !== i))}>Remove</Button>
+          <Input
+            size="small"
+            aria-label="Host or path"
+            placeholder="media.merrow.example/*"
+            value={row.pattern}
+            onChange={(event) => change(i, { pattern: event.target.value })}
+          />
+          <Select
+            size="small"
+            aria-label="Whose it is"
+            value={row.kind}
+            onChange={(kind) => change(i, { kind })}
+            options={KINDS}
+          />
+          <Input
+            size="small"
+            aria-label="What you call it"
+            placeholder="name, if you like"
+            value={row.name}
+            onChange={(event) => change(i, { name: event.target.value })}
+          />
+          <Button size="small" onClick={() => setRows(rows.filter((_, k) => k !== i))}>
+            Remove
+          </Button>
         </div>
       ))}
       <div className="row">
-        <Button size="small" onClick={() => setRows([...rows, { pattern: "", kind: "site", name: "" }])}>Add</Button>
-        <Button size="small" type="primary" disabled={busy || !whole || JSON.stringify(rows) === JSON.stringify(rules)} onClick={() => onSave(rows)}>Save</Button>
+        <Button size="small" onClick={() => setRows([...rows, { pattern: "", kind: "site", name: "" }])}>
+          Add
+        </Button>
+        <Button
+          size="small"
+          type="primary"
+          disabled={busy || !whole || JSON.stringify(rows) === JSON.stringify(rules)}
+          onClick={() => onSave(rows)}
+        >
+          Save
+        </Button>
       </div>
     </aside>
   );

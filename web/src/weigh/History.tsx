@@ -1,4 +1,4 @@
-import { Alert, Button, Checkbox, Input, Popconfirm, Spin } from "antd";
+import { Alert, Button, Checkbox, Input, Popconfirm } from "antd";
 import { useState } from "react";
 import type { Comparison, HistoryRow } from "../api/client";
 import { useComparison, useDeleteWeighIn, useEditWeighIn, useHistory } from "../api/weighing";
@@ -6,6 +6,7 @@ import type { PartProps } from "../bench/part";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, moment, seconds } from "../ui/format";
 import { LABELS, KINDS } from "../ui/kinds";
+import { Waiting } from "../ui/Waiting";
 
 /** Weigh-ins of a page over time, any two of them side by side. */
 export default function History({ bench, view }: PartProps) {
@@ -14,18 +15,22 @@ export default function History({ bench, view }: PartProps) {
   const history = useHistory(bench.id, view.page);
   const edit = useEditWeighIn(bench.id);
   const remove = useDeleteWeighIn(bench.id);
-  const rows = (history.data ?? []).filter((row) => all || (row.device === view.device && row.visit === view.visit && row.link === view.link));
+  const rows = (history.data ?? []).filter(
+    (row) => all || (row.device === view.device && row.visit === view.visit && row.link === view.link),
+  );
   const [before, after] = (history.data ?? []).filter((row) => pair.includes(row.id));
   const comparison = useComparison(bench.id, before?.id, after?.id);
   function choose(id: string, on: boolean) {
     setPair(on ? [...pair.slice(-1), id] : pair.filter((key) => key !== id));
   }
-  if (!history.data) return <div className="waiting"><Spin /></div>;
+  if (!history.data) return <Waiting />;
   return (
     <section>
       <div className="head">
         <h1>Weigh-ins of {view.page}</h1>
-        <Checkbox checked={all} onChange={(event) => setAll(event.target.checked)}>under all conditions</Checkbox>
+        <Checkbox checked={all} onChange={(event) => setAll(event.target.checked)}>
+          under all conditions
+        </Checkbox>
         <span className="soft end">Choose two to see them side by side.</span>
       </div>
       {rows.length === 0 && <p className="empty soft">No weigh-in of this page under these conditions yet.</p>}
@@ -33,21 +38,58 @@ export default function History({ bench, view }: PartProps) {
       {comparison.data && before && after && <SideBySide before={before} after={after} found={comparison.data} />}
       {rows.length > 0 && (
         <table className="weigh-ins history">
-          <thead><tr><th /><th>Taken</th><th>Name</th><th>Conditions</th><th className="n">Transferred</th><th className="n">Requests</th><th className="n">Loaded</th><th /></tr></thead>
+          <thead>
+            <tr>
+              <th />
+              <th>Taken</th>
+              <th>Name</th>
+              <th>Conditions</th>
+              <th className="n">Transferred</th>
+              <th className="n">Requests</th>
+              <th className="n">Loaded</th>
+              <th />
+            </tr>
+          </thead>
           <tbody>
             {[...rows].reverse().map((row) => (
               <tr key={row.id} className={pair.includes(row.id) ? "sel" : ""}>
-                <td><Checkbox aria-label={`Choose the weigh-in of ${moment(row.taken)}`} checked={pair.includes(row.id)} onChange={(event) => choose(row.id, event.target.checked)} /></td>
-                <td>{moment(row.taken)}<small className="soft"> {row.side === "found" ? "as found" : "as it was then"}</small></td>
-                <td><Name row={row} onName={(name) => edit.mutate({ key: row.id, name })} /></td>
-                <td className="soft">{deviceLabel(row.device)}, {row.visit}, {row.link}, {row.runs === 1 ? "1 run" : `${row.runs} runs`}</td>
+                <td>
+                  <Checkbox
+                    aria-label={`Choose the weigh-in of ${moment(row.taken)}`}
+                    checked={pair.includes(row.id)}
+                    onChange={(event) => choose(row.id, event.target.checked)}
+                  />
+                </td>
+                <td>
+                  {moment(row.taken)}
+                  <small className="soft"> {row.side === "found" ? "as found" : "as it was then"}</small>
+                </td>
+                <td>
+                  <Name row={row} onName={(name) => edit.mutate({ key: row.id, name })} />
+                </td>
+                <td className="soft">
+                  {deviceLabel(row.device)}, {row.visit}, {row.link}, {row.runs === 1 ? "1 run" : `${row.runs} runs`}
+                </td>
                 <td className="n">{kB(row.transferred)}</td>
                 <td className="n">{count(row.requests)}</td>
                 <td className="n">{seconds(row.load.median)}</td>
                 <td className="n">
-                  <Button size="small" onClick={() => edit.mutate({ key: row.id, pinned: !row.pinned })}>{row.pinned ? "Unpin" : "Pin"}</Button>{" "}
-                  <Popconfirm title="Delete this weigh-in?" okText="Delete" cancelText="Keep" onConfirm={() => remove.mutate(row.id)}>
-                    <Button size="small" disabled={row.pinned || row.held} title={row.pinned ? "Pinned ones stay" : row.held ? "The ledger stands on it" : ""}>Delete</Button>
+                  <Button size="small" onClick={() => edit.mutate({ key: row.id, pinned: !row.pinned })}>
+                    {row.pinned ? "Unpin" : "Pin"}
+                  </Button>{" "}
+                  <Popconfirm
+                    title="Delete this weigh-in?"
+                    okText="Delete"
+                    cancelText="Keep"
+                    onConfirm={() => remove.mutate(row.id)}
+                  >
+                    <Button
+                      size="small"
+                      disabled={row.pinned || row.held}
+                      title={row.pinned ? "Pinned ones stay" : row.held ? "The ledger stands on it" : ""}
+                    >
+                      Delete
+                    </Button>
                   </Popconfirm>
                 </td>
               </tr>
@@ -69,7 +111,9 @@ function Name({ row, onName }: { row: HistoryRow; onName: (name: string) => void
       placeholder={row.pinned ? "baseline" : "name it"}
       defaultValue={row.name}
       maxLength={100}
-      onBlur={(event) => { if (event.target.value !== row.name) onName(event.target.value); }}
+      onBlur={(event) => {
+        if (event.target.value !== row.name) onName(event.target.value);
+      }}
       onPressEnter={(event) => event.currentTarget.blur()}
     />
   );
@@ -83,16 +127,41 @@ function Chart({ rows, pair, onChoose }: { rows: HistoryRow[]; pair: string[]; o
   const most = Math.max(1, ...rows.map((row) => row.transferred));
   return (
     <div className="chart">
-      <svg width={rows.length * BAR + 20} height={HEIGHT + 34} role="img" aria-label={`Transferred bytes of ${rows.length} weigh-ins in the order of time`}>
+      <svg
+        width={rows.length * BAR + 20}
+        height={HEIGHT + 34}
+        role="img"
+        aria-label={`Transferred bytes of ${rows.length} weigh-ins in the order of time`}
+      >
         <line x1="0" x2={rows.length * BAR + 20} y1={HEIGHT + 14} y2={HEIGHT + 14} stroke="#CDBFA8" />
         {rows.map((row, i) => {
           const height = Math.max(1, (row.transferred / most) * (HEIGHT - 6));
-          const label = row.transferred >= 1e6 ? `${(row.transferred / 1e6).toFixed(1)}M` : `${Math.round(row.transferred / 1000)}k`;
+          const label =
+            row.transferred >= 1e6
+              ? `${(row.transferred / 1e6).toFixed(1)}M`
+              : `${Math.round(row.transferred / 1000)}k`;
           return (
             <g key={row.id} onClick={() => onChoose(row.id)} className="point">
-              <rect x={i * BAR + 12} y={HEIGHT + 14 - height} width={BAR - 16} height={height} fill="#8A4F22" opacity={row.side === "found" ? 0.45 : 1} stroke={pair.includes(row.id) ? "#23211D" : "none"} strokeWidth="2" />
-              <text x={i * BAR + 12 + (BAR - 16) / 2} y={HEIGHT + 10 - height} textAnchor="middle" className="tick">{label}</text>
-              <text x={i * BAR + 12 + (BAR - 16) / 2} y={HEIGHT + 28} textAnchor="middle" className="tick">{row.pinned ? "pinned" : row.side === "now" ? "now" : new Date(row.taken).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}</text>
+              <rect
+                x={i * BAR + 12}
+                y={HEIGHT + 14 - height}
+                width={BAR - 16}
+                height={height}
+                fill="#8A4F22"
+                opacity={row.side === "found" ? 0.45 : 1}
+                stroke={pair.includes(row.id) ? "#23211D" : "none"}
+                strokeWidth="2"
+              />
+              <text x={i * BAR + 12 + (BAR - 16) / 2} y={HEIGHT + 10 - height} textAnchor="middle" className="tick">
+                {label}
+              </text>
+              <text x={i * BAR + 12 + (BAR - 16) / 2} y={HEIGHT + 28} textAnchor="middle" className="tick">
+                {row.pinned
+                  ? "pinned"
+                  : row.side === "now"
+                    ? "now"
+                    : new Date(row.taken).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}
+              </text>
               <title>{`${moment(row.taken)}, ${row.name || row.conditions}: ${kB(row.transferred)}`}</title>
             </g>
           );
@@ -103,18 +172,64 @@ function Chart({ rows, pair, onChoose }: { rows: HistoryRow[]; pair: string[]; o
 }
 
 function SideBySide({ before, after, found }: { before: HistoryRow; after: HistoryRow; found: Comparison }) {
-  const kinds = KINDS.filter((kind) => found.kinds[kind] && (found.kinds[kind].transferred !== 0 || found.kinds[kind].requests !== 0));
+  const kinds = KINDS.filter(
+    (kind) => found.kinds[kind] && (found.kinds[kind].transferred !== 0 || found.kinds[kind].requests !== 0),
+  );
   return (
     <div className="side-by-side" role="region" aria-label="Two weigh-ins side by side">
-      {found.marks.length > 0 && <Alert type="warning" banner title={`Taken under different conditions, so the difference proves nothing. ${found.marks.join("; ")}`} />}
+      {found.marks.length > 0 && (
+        <Alert
+          type="warning"
+          banner
+          title={`Taken under different conditions, so the difference proves nothing. ${found.marks.join("; ")}`}
+        />
+      )}
       <table className="weigh-ins">
-        <thead><tr><th /><th className="n">{before.name || moment(before.taken)}</th><th className="n">{after.name || moment(after.taken)}</th><th className="n">Difference</th></tr></thead>
+        <thead>
+          <tr>
+            <th />
+            <th className="n">{before.name || moment(before.taken)}</th>
+            <th className="n">{after.name || moment(after.taken)}</th>
+            <th className="n">Difference</th>
+          </tr>
+        </thead>
         <tbody>
-          <tr><td>Transferred</td><td className="n">{count(found.before.transferred)}</td><td className="n">{count(found.after.transferred)}</td><td className="n">{signed(found.difference.transferred)}</td></tr>
-          <tr><td>Requests</td><td className="n">{count(found.before.requests)}</td><td className="n">{count(found.after.requests)}</td><td className="n">{signed(found.difference.requests)}</td></tr>
-          <tr><td>Unpacked</td><td className="n">{count(found.before.decoded)}</td><td className="n">{count(found.after.decoded)}</td><td className="n">{signed(found.difference.decoded)}</td></tr>
-          <tr><td>Loaded, lowest to highest</td><td className="n">{seconds(found.load_ms.before.low)} to {seconds(found.load_ms.before.high)}</td><td className="n">{seconds(found.load_ms.after.low)} to {seconds(found.load_ms.after.high)}</td><td className="n">{signed(Math.round(found.load_ms.after.median - found.load_ms.before.median))} ms</td></tr>
-          {kinds.map((kind) => <tr key={kind}><td>{LABELS[kind]}</td><td /><td /><td className="n">{signed(found.kinds[kind]?.transferred ?? 0)}</td></tr>)}
+          <tr>
+            <td>Transferred</td>
+            <td className="n">{count(found.before.transferred)}</td>
+            <td className="n">{count(found.after.transferred)}</td>
+            <td className="n">{signed(found.difference.transferred)}</td>
+          </tr>
+          <tr>
+            <td>Requests</td>
+            <td className="n">{count(found.before.requests)}</td>
+            <td className="n">{count(found.after.requests)}</td>
+            <td className="n">{signed(found.difference.requests)}</td>
+          </tr>
+          <tr>
+            <td>Unpacked</td>
+            <td className="n">{count(found.before.decoded)}</td>
+            <td className="n">{count(found.after.decoded)}</td>
+            <td className="n">{signed(found.difference.decoded)}</td>
+          </tr>
+          <tr>
+            <td>Loaded, lowest to highest</td>
+            <td className="n">
+              {seconds(found.load_ms.before.low)} to {seconds(found.load_ms.before.high)}
+            </td>
+            <td className="n">
+              {seconds(found.load_ms.after.low)} to {seconds(found.load_ms.after.high)}
+            </td>
+            <td className="n">{signed(Math.round(found.load_ms.after.median - found.load_ms.before.median))} ms</td>
+          </tr>
+          {kinds.map((kind) => (
+            <tr key={kind}>
+              <td>{LABELS[kind]}</td>
+              <td />
+              <td />
+              <td className="n">{signed(found.kinds[kind]?.transferred ?? 0)}</td>
+            </tr>
+          ))}
         </tbody>
       </table>
     </div>

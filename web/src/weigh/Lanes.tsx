@@ -3,12 +3,12 @@ import { kB } from "../ui/format";
 import { COLOURS, isKind } from "../ui/kinds";
 import { partOf, useTip } from "../ui/Tip";
 import { useSize } from "../ui/useSize";
-import { lanesOf, stacked, stepsOf } from "./lanes";
-import { type Entry, receiving, waiting } from "./Requests";
+import { type Entry, receiving, waiting } from "./entry";
+import { type Bar, lanesOf, stacked, stepsOf } from "./lanes";
 
 const LABEL = 190;
-const ROW = 7;
-const PAD = 6;
+const PAD = 7;
+const LEAST_LANE = 22;
 const TOP = 34;
 const MOST_ROWS = 24;
 
@@ -26,12 +26,20 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
   const { width } = useSize(frame);
   const { tip, handlers } = useTip((part) => wordsFor(rows.find((row) => row.position === part)));
   const lanes = useMemo(() => lanesOf(rows, own, MOST_ROWS), [rows, own]);
-  const placed = useMemo(() => stacked(lanes, TOP, (lane) => Math.max(2, lane.rows) * ROW + PAD), [lanes]);
+  const placed = useMemo(
+    () => stacked(lanes, TOP, (lane) => Math.max(LEAST_LANE, (lane.tops.at(-1) ?? 0) + PAD)),
+    [lanes],
+  );
   const height = (placed.at(-1)?.top ?? TOP) + (placed.at(-1)?.height ?? 0) + 4;
   const end = Math.max(1, ...rows.filter((row) => !row.scrolled).map((row) => row.ended), marks.load ?? 0) * 1.02;
   const room = Math.max(100, width - LABEL - 16);
   const x = (ms: number) => LABEL + (ms / end) * room;
-  if (lanes.length === 0) return <div className="lanes" ref={frame}><p className="soft pad">No request fits the filter.</p></div>;
+  if (lanes.length === 0)
+    return (
+      <div className="lanes" ref={frame}>
+        <p className="soft pad">No request fits the filter.</p>
+      </div>
+    );
   return (
     <div className="lanes" ref={frame}>
       <svg
@@ -39,21 +47,35 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
         height={height}
         role="group"
         aria-label="Requests over time, a lane for each host"
-        onClick={(event) => { const part = partOf(event.target); if (part !== null) onOpen(part); }}
+        onClick={(event) => {
+          const part = partOf(event.target);
+          if (part !== null) onOpen(part);
+        }}
         {...handlers}
       >
         {stepsOf(end, 8).map((ms) => (
           <g key={ms}>
             <line x1={x(ms)} x2={x(ms)} y1={TOP - 4} y2={height} stroke="#E2D9C8" />
-            <text x={x(ms)} y={TOP - 8} className="tick">{ms >= 1000 ? `${ms / 1000} s` : `${ms} ms`}</text>
+            <text x={x(ms)} y={TOP - 8} className="tick">
+              {ms >= 1000 ? `${ms / 1000} s` : `${ms} ms`}
+            </text>
           </g>
         ))}
         {placed.map((lane, i) => (
           <g key={lane.host}>
             {i > 0 && <line x1="0" x2={width} y1={lane.top} y2={lane.top} stroke="#DDD3C2" />}
-            <text x="20" y={lane.top + 13} className={lane.own ? "host own" : "host"}>{short(lane.host)}<title>{`${lane.host}: ${lane.bars.length} requests, ${kB(lane.bytes)}`}</title></text>
-            {lane.rows > 3 && <text x="20" y={lane.top + 28} className="host">{kB(lane.bytes)}</text>}
-            {lane.bars.map(({ entry, row }) => bar(entry, x, lane.top + PAD / 2 + row * ROW, entry.position === open))}
+            <text x="20" y={lane.top + 13} className={lane.own ? "host own" : "host"}>
+              {short(lane.host)}
+              <title>{`${lane.host}: ${lane.bars.length} requests, ${kB(lane.bytes)}`}</title>
+            </text>
+            {lane.height > 34 && (
+              <text x="20" y={lane.top + 28} className="host">
+                {kB(lane.bytes)}
+              </text>
+            )}
+            {lane.bars.map((bar) =>
+              hung(bar, x, lane.top + PAD / 2 + (lane.tops[bar.row] ?? 0), bar.entry.position === open),
+            )}
           </g>
         ))}
         <Labels marks={marks} x={x} height={height} />
@@ -63,17 +85,39 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
   );
 });
 
-/** Pale while it waits, full while it receives. A plain function, since there may be a thousand of them. */
-function bar(entry: Entry, x: (ms: number) => number, y: number, open: boolean) {
+/**
+ * A rope for as long as it waits, and on its end a block as wide as it took to come and as tall as it is heavy.
+ * A plain function, since there may be a thousand of them.
+ */
+function hung({ entry, tall }: Bar, x: (ms: number) => number, y: number, open: boolean) {
   const colour = isKind(entry.kind) ? COLOURS[entry.kind] : "#A9A399";
   const begin = x(entry.started);
   const middle = x(entry.started + waiting(entry));
-  const last = Math.max(middle + 1.5, x(entry.started + waiting(entry) + receiving(entry)));
+  const last = Math.max(middle + 2, x(entry.started + waiting(entry) + receiving(entry)));
   const opacity = entry.after_load ? 0.4 : 1;
-  return [
-    <rect key={`${entry.position}w`} data-part={entry.position} className="bar" x={begin} y={y} width={Math.max(1, last - begin)} height={ROW - 2} fill={colour} fillOpacity={0.3 * opacity} stroke={open ? "#23211D" : undefined} />,
-    <rect key={entry.position} className="through" x={middle} y={y} width={last - middle} height={ROW - 2} fill={colour} fillOpacity={opacity} />,
-  ];
+  return (
+    <g key={entry.position} opacity={opacity}>
+      <path d={`M${begin} ${y - 1.5}V${y + 1}M${begin} ${y}H${last}`} className="rope" />
+      <rect
+        x={middle}
+        y={y}
+        width={last - middle}
+        height={tall}
+        fill={colour}
+        stroke={open ? "#23211D" : undefined}
+        strokeWidth={open ? 1.5 : undefined}
+      />
+      <rect
+        data-part={entry.position}
+        className="bar"
+        x={begin - 1}
+        y={y - 2}
+        width={last - begin + 2}
+        height={tall + 3}
+        fill="transparent"
+      />
+    </g>
+  );
 }
 
 function wordsFor(entry: Entry | undefined): string {
@@ -82,19 +126,27 @@ function wordsFor(entry: Entry | undefined): string {
   return `${entry.url}\n${kB(entry.transferred)}, ${times}${entry.after_load ? ", after load" : ""}`;
 }
 
-const WORDS: [string, string][] = [["first paint", "first paint"], ["content ready", "content ready"], ["load", "loaded"]];
+const WORDS: [string, string][] = [
+  ["first paint", "first paint"],
+  ["content ready", "content ready"],
+  ["load", "loaded"],
+];
 
 /** Marks of the page, their words kept apart where they stand close together. */
 function Labels({ marks, x, height }: { marks: Record<string, number>; x: (ms: number) => number; height: number }) {
   let free = 0;
-  const shown = WORDS.flatMap(([key, word]) => (marks[key] ? [{ word, at: x(marks[key]) }] : [])).sort((a, b) => a.at - b.at);
+  const shown = WORDS.flatMap(([key, word]) => (marks[key] ? [{ word, at: x(marks[key]) }] : [])).sort(
+    (a, b) => a.at - b.at,
+  );
   return shown.map(({ word, at }) => {
     const from = Math.max(at - 3, free);
     free = from + word.length * 6.4 + 14;
     return (
       <g key={word} className="page-mark">
         <line x1={at} x2={at} y1={13} y2={height} stroke="#8A4F22" strokeWidth="1.2" strokeDasharray="3 2" />
-        <text x={from} y="10">{word}</text>
+        <text x={from} y="10">
+          {word}
+        </text>
       </g>
     );
   });

@@ -17,7 +17,19 @@ interface Props {
 export function RequestDrawer({ bench, detail, entry, onOpen }: Props) {
   const headers = useHeaders(bench.id, detail.weigh_in.id, entry ? entry.position : null);
   return (
-    <Drawer open={entry !== undefined} onClose={() => onOpen(null)} size={430} mask={false} title={entry && <span className="drawer-title" title={entry.url}>{shortAddress(entry.url, detail.own_hosts)}</span>}>
+    <Drawer
+      open={entry !== undefined}
+      onClose={() => onOpen(null)}
+      size={430}
+      mask={false}
+      title={
+        entry && (
+          <span className="drawer-title" title={entry.url}>
+            {shortAddress(entry.url, detail.own_hosts)}
+          </span>
+        )
+      }
+    >
       {entry && (
         <div className="request">
           <h2>Why is it here?</h2>
@@ -27,30 +39,70 @@ export function RequestDrawer({ bench, detail, entry, onOpen }: Props) {
               if (!link) return null;
               return (
                 <li key={position}>
-                  {position === entry.position ? <b>{shortAddress(link.url, detail.own_hosts)}</b> : <button type="button" className="plain" onClick={() => onOpen(position)}>{shortAddress(link.url, detail.own_hosts)}</button>}
+                  {position === entry.position ? (
+                    <b>{shortAddress(link.url, detail.own_hosts)}</b>
+                  ) : (
+                    <button type="button" className="plain" onClick={() => onOpen(position)}>
+                      {shortAddress(link.url, detail.own_hosts)}
+                    </button>
+                  )}
                 </li>
               );
             })}
           </ol>
-          <p className="soft">Brought by {ownerWords(entry.brought_by)}.{entry.blocking && " The first paint waits for it."}{entry.after_load && " Asked for after the page had loaded."}{entry.scrolled && " Asked for when the page was scrolled."}</p>
+          <p className="soft">
+            Brought by {ownerWords(entry.brought_by)}.{entry.blocking && " The first paint waits for it."}
+            {entry.after_load && " Asked for after the page had loaded."}
+            {entry.scrolled && " Asked for when the page was scrolled."}
+          </p>
           <dl>
-            <dt>Kind</dt><dd>{isKind(entry.kind) ? LABELS[entry.kind] : entry.kind}, {entry.media_type || "unknown type"}</dd>
-            <dt>Answer</dt><dd>{entry.status || "none"}{entry.protocol && `, ${entry.protocol}`}{entry.failed && `, ${entry.failed}`}</dd>
-            <dt>Transferred</dt><dd>{entry.cached ? "nothing, from the cache" : `${count(entry.transferred)} bytes`}</dd>
-            <dt>of which body</dt><dd>{count(entry.body)} bytes</dd>
-            <dt>Unpacked</dt><dd>{count(entry.decoded)} bytes</dd>
-            <dt>Priority</dt><dd>{entry.priority || "unknown"}</dd>
-            <dt>Begins</dt><dd>{count(entry.started)} ms</dd>
-            <dt>Waits</dt><dd>{count(waiting(entry))} ms</dd>
-            <dt>Receives</dt><dd>{count(receiving(entry))} ms</dd>
-            <dt>May be kept</dt><dd>{entry.lifetime_words || `for ${lasting(entry.lifetime)}`}</dd>
-            {entry.again && <><dt>Asked again</dt><dd>{entry.again}</dd></>}
+            <dt>Kind</dt>
+            <dd>
+              {isKind(entry.kind) ? LABELS[entry.kind] : entry.kind}, {entry.media_type || "unknown type"}
+            </dd>
+            <dt>Answer</dt>
+            <dd>
+              {entry.status || "none"}
+              {entry.protocol && `, ${entry.protocol}`}
+              {entry.failed && `, ${entry.failed}`}
+            </dd>
+            <dt>Transferred</dt>
+            <dd>{entry.cached ? "nothing, from the cache" : `${count(entry.transferred)} bytes`}</dd>
+            <dt>of which body</dt>
+            <dd>{count(entry.body)} bytes</dd>
+            <dt>Unpacked</dt>
+            <dd>{count(entry.decoded)} bytes</dd>
+            <dt>Priority</dt>
+            <dd>{entry.priority || "unknown"}</dd>
+            <dt>Begins</dt>
+            <dd>{count(entry.started)} ms</dd>
+            <dt>Waits</dt>
+            <dd>{count(waiting(entry))} ms</dd>
+            <dt>Receives</dt>
+            <dd>{count(receiving(entry))} ms</dd>
+            <dt>May be kept</dt>
+            <dd>{entry.lifetime_words || `for ${lasting(entry.lifetime)}`}</dd>
+            {entry.again && (
+              <>
+                <dt>Asked again</dt>
+                <dd>{entry.again}</dd>
+              </>
+            )}
           </dl>
           {headers.isLoading && <Spin size="small" />}
           {headers.data && (
             <>
-              {headers.data.preview && entry.kind === "images" && <img className="preview" src={headers.data.preview} alt="" loading="lazy" />}
-              {headers.data.preview && <p><a href={headers.data.preview} target="_blank" rel="noreferrer">Open the file</a> <span className="soft">({kB(entry.decoded)}, on a host of its own)</span></p>}
+              {headers.data.preview && entry.kind === "images" && (
+                <img className="preview" src={headers.data.preview} alt="" loading="lazy" />
+              )}
+              {headers.data.preview && (
+                <p>
+                  <a href={headers.data.preview} target="_blank" rel="noreferrer">
+                    Open the file
+                  </a>{" "}
+                  <span className="soft">({kB(entry.decoded)}, on a host of its own)</span>
+                </p>
+              )}
               <Fields title="Sent" fields={headers.data.request} />
               <Fields title="Came back" fields={headers.data.response} />
             </>
@@ -65,14 +117,30 @@ function Fields({ title, fields }: { title: string; fields: readonly (readonly s
   if (fields.length === 0) return null;
   return (
     <details open={title === "Came back"}>
-      <summary>{title}: {fields.length} header fields</summary>
-      <table className="fields"><tbody>{fields.map(([name, value], i) => <tr key={i}><th scope="row">{name}</th><td>{value}</td></tr>)}</tbody></table>
+      <summary>
+        {title}: {fields.length} header fields
+      </summary>
+      <table className="fields">
+        <tbody>
+          {fields.map(([name, value], i) => (
+            <tr key={i}>
+              <th scope="row">{name}</th>
+              <td>{value}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </details>
   );
 }
 
 function lasting(seconds: number): string {
-  const units: [number, string][] = [[86_400 * 365, "years"], [86_400, "days"], [3600, "hours"], [60, "minutes"]];
+  const units: [number, string][] = [
+    [86_400 * 365, "years"],
+    [86_400, "days"],
+    [3600, "hours"],
+    [60, "minutes"],
+  ];
   for (const [length, name] of units) if (seconds >= length * 1.5) return `${Math.round(seconds / length)} ${name}`;
   return `${Math.round(seconds)} seconds`;
 }

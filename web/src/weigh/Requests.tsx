@@ -16,10 +16,19 @@ const SIZES = [0, 10_000, 100_000, 500_000];
 /** Lanes on a time axis, and the table of all requests. */
 export default function Requests({ bench, view }: PartProps) {
   const chosen = useChosen(bench, view);
-  return <Loaded chosen={chosen}>{(detail) => <Shown key={detail.weigh_in.id} bench={bench} view={view} chosen={chosen} detail={detail} />}</Loaded>;
+  return (
+    <Loaded chosen={chosen}>
+      {(detail) => <Shown key={detail.weigh_in.id} bench={bench} view={view} chosen={chosen} detail={detail} />}
+    </Loaded>
+  );
 }
 
-function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"> & { chosen: Chosen; detail: Detail }) {
+function Shown({
+  bench,
+  view,
+  chosen,
+  detail,
+}: Pick<PartProps, "bench" | "view"> & { chosen: Chosen; detail: Detail }) {
   const [filter, setFilter] = useState("");
   const [least, setLeast] = useState(0);
   const [open, setOpen] = useState<number | null>(null);
@@ -28,7 +37,11 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
   const all = useMemo<Entry[]>(() => detail.requests.map((request, position) => ({ ...request, position })), [detail]);
   const text = filter.toLowerCase();
   const rows = all.filter(
-    (row) => (!view.kind || row.kind === view.kind) && (!owner || ownerKey(row.brought_by) === owner) && row.transferred >= least && row.url.toLowerCase().includes(text),
+    (row) =>
+      (!view.kind || row.kind === view.kind) &&
+      (!owner || ownerKey(row.brought_by) === owner) &&
+      row.transferred >= least &&
+      row.url.toLowerCase().includes(text),
   );
   const order = useRef<readonly Entry[]>(rows);
   function move(step: number) {
@@ -38,9 +51,15 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
     if (next) setOpen(next.position);
   }
   useKeys({
-    "/": (down) => { if (down) box.current?.focus(); },
-    n: (down) => { if (down) move(1); },
-    p: (down) => { if (down) move(-1); },
+    "/": (down) => {
+      if (down) box.current?.focus();
+    },
+    n: (down) => {
+      if (down) move(1);
+    },
+    p: (down) => {
+      if (down) move(-1);
+    },
   });
   const base = `/api/sites/${bench.id}/weigh-ins/${detail.weigh_in.id}`;
   const bytes = rows.reduce((sum, row) => sum + row.transferred, 0);
@@ -50,13 +69,46 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
       <div className="head">
         <h1>{view.page}</h1>
         <Sides chosen={chosen} />
-        <span className="soft" data-testid="shown-sum">{rows.length < all.length ? `${count(rows.length)} of ${count(all.length)} shown: ` : ""}{requestsWords(asked)}, {kB(bytes)}</span>
+        <span className="soft" data-testid="shown-sum">
+          {rows.length < all.length ? `${count(rows.length)} of ${count(all.length)} shown: ` : ""}
+          {requestsWords(asked)}, {kB(bytes)}
+        </span>
         <span className="end row">
-          <Input ref={box} className="filter" size="small" allowClear placeholder="Filter by address" aria-label="Filter by address" value={filter} onChange={(event) => setFilter(event.target.value)} />
-          <Select size="small" aria-label="Brought by" className="who" value={owner} onChange={(who) => view.set({ who })} popupMatchSelectWidth={false} options={[{ value: "", label: "brought by anyone" }, ...detail.brought.map((row) => ({ value: ownerKey(row), label: ownerWords(row) }))]} />
-          <Select size="small" aria-label="Size" value={least} onChange={setLeast} options={SIZES.map((value) => ({ value, label: value ? `from ${kB(value)}` : "any size" }))} />
-          <Button size="small" href={`${base}/weigh-in.har`}>HAR</Button>
-          <Button size="small" href={`${base}/requests.csv`}>CSV</Button>
+          <Input
+            ref={box}
+            className="filter"
+            size="small"
+            allowClear
+            placeholder="Filter by address"
+            aria-label="Filter by address"
+            value={filter}
+            onChange={(event) => setFilter(event.target.value)}
+          />
+          <Select
+            size="small"
+            aria-label="Brought by"
+            className="who"
+            value={owner}
+            onChange={(who) => view.set({ who })}
+            popupMatchSelectWidth={false}
+            options={[
+              { value: "", label: "brought by anyone" },
+              ...detail.brought.map((row) => ({ value: ownerKey(row), label: ownerWords(row) })),
+            ]}
+          />
+          <Select
+            size="small"
+            aria-label="Size"
+            value={least}
+            onChange={setLeast}
+            options={SIZES.map((value) => ({ value, label: value ? `from ${kB(value)}` : "any size" }))}
+          />
+          <Button size="small" href={`${base}/weigh-in.har`}>
+            HAR
+          </Button>
+          <Button size="small" href={`${base}/requests.csv`}>
+            CSV
+          </Button>
         </span>
       </div>
       <Lanes rows={rows} own={detail.own_hosts} marks={detail.marks} open={open} onOpen={setOpen} />
@@ -67,19 +119,82 @@ function Shown({ bench, view, chosen, detail }: Pick<PartProps, "bench" | "view"
         virtual
         scroll={{ y: 300, x: 1060 }}
         pagination={false}
-        onChange={(_pages, _filters, _sorter, extra) => { order.current = extra.currentDataSource; }}
+        onChange={(_pages, _filters, _sorter, extra) => {
+          order.current = extra.currentDataSource;
+        }}
         rowClassName={(row) => `${row.position === open ? "sel" : ""}${row.after_load || row.scrolled ? " later" : ""}`}
-        onRow={(row) => ({ onClick: () => setOpen(row.position), onKeyDown: (event) => { if (event.key === "Enter") setOpen(row.position); }, tabIndex: 0, "aria-label": row.url })}
+        onRow={(row) => ({
+          onClick: () => setOpen(row.position),
+          onKeyDown: (event) => {
+            if (event.key === "Enter") setOpen(row.position);
+          },
+          tabIndex: 0,
+          "aria-label": row.url,
+        })}
         locale={{ emptyText: all.length ? "No request fits the filter." : "Nothing was asked for." }}
         columns={[
-          { title: "Kind", width: 104, render: (_, row) => <span className="kind"><i style={{ background: isKind(row.kind) ? COLOURS[row.kind] : undefined }} />{isKind(row.kind) ? LABELS[row.kind] : row.kind}</span> },
-          { title: "Address", ellipsis: true, render: (_, row) => <span title={row.url}>{shortAddress(row.url, detail.own_hosts)}<Marks row={row} /></span> },
-          { title: "Brought by", width: 170, ellipsis: true, render: (_, row) => <span title={ownerWords(row.brought_by)}>{ownerWords(row.brought_by)}</span> },
-          { title: "Transferred", width: 124, align: "right", defaultSortOrder: "descend", sorter: (a, b) => a.transferred - b.transferred, render: (_, row) => (row.cached ? "from cache" : kB(row.transferred)) },
-          { title: "Unpacked", width: 110, align: "right", sorter: (a, b) => a.decoded - b.decoded, render: (_, row) => kB(row.decoded) },
-          { title: "Begins", width: 92, align: "right", sorter: (a, b) => a.started - b.started, render: (_, row) => (row.scrolled ? "on scroll" : `${count(row.started)} ms`) },
-          { title: "Waits", width: 88, align: "right", sorter: (a, b) => waiting(a) - waiting(b), render: (_, row) => `${count(waiting(row))} ms` },
-          { title: "Receives", width: 104, align: "right", sorter: (a, b) => receiving(a) - receiving(b), render: (_, row) => `${count(receiving(row))} ms` },
+          {
+            title: "Kind",
+            width: 104,
+            render: (_, row) => (
+              <span className="kind">
+                <i style={{ background: isKind(row.kind) ? COLOURS[row.kind] : undefined }} />
+                {isKind(row.kind) ? LABELS[row.kind] : row.kind}
+              </span>
+            ),
+          },
+          {
+            title: "Address",
+            ellipsis: true,
+            render: (_, row) => (
+              <span title={row.url}>
+                {shortAddress(row.url, detail.own_hosts)}
+                <Marks row={row} />
+              </span>
+            ),
+          },
+          {
+            title: "Brought by",
+            width: 170,
+            ellipsis: true,
+            render: (_, row) => <span title={ownerWords(row.brought_by)}>{ownerWords(row.brought_by)}</span>,
+          },
+          {
+            title: "Transferred",
+            width: 124,
+            align: "right",
+            defaultSortOrder: "descend",
+            sorter: (a, b) => a.transferred - b.transferred,
+            render: (_, row) => (row.cached ? "from cache" : kB(row.transferred)),
+          },
+          {
+            title: "Unpacked",
+            width: 110,
+            align: "right",
+            sorter: (a, b) => a.decoded - b.decoded,
+            render: (_, row) => kB(row.decoded),
+          },
+          {
+            title: "Begins",
+            width: 92,
+            align: "right",
+            sorter: (a, b) => a.started - b.started,
+            render: (_, row) => (row.scrolled ? "on scroll" : `${count(row.started)} ms`),
+          },
+          {
+            title: "Waits",
+            width: 88,
+            align: "right",
+            sorter: (a, b) => waiting(a) - waiting(b),
+            render: (_, row) => `${count(waiting(row))} ms`,
+          },
+          {
+            title: "Receives",
+            width: 104,
+            align: "right",
+            sorter: (a, b) => receiving(a) - receiving(b),
+            render: (_, row) => `${count(receiving(row))} ms`,
+          },
         ]}
       />
       <RequestDrawer bench={bench} detail={detail} entry={open === null ? undefined : all[open]} onOpen={setOpen} />
@@ -91,7 +206,9 @@ function Marks({ row }: { row: RequestRow }) {
   return (
     <>
       {row.missing && <em className="missing"> missing</em>}
-      {row.status >= 300 && row.status < 400 && <em className="soft"> {row.status === 304 ? "unchanged" : "redirect"}</em>}
+      {row.status >= 300 && row.status < 400 && (
+        <em className="soft"> {row.status === 304 ? "unchanged" : "redirect"}</em>
+      )}
       {row.again && <em className="soft"> {row.again}</em>}
     </>
   );

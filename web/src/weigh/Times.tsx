@@ -1,9 +1,11 @@
+import { Alert } from "antd";
 import type { Detail, WeighIn } from "../api/client";
-import type { PartProps } from "../bench/BenchPage";
+import { useDetail } from "../api/weighing";
+import type { PartProps } from "../bench/part";
 import { weighInOf } from "../bench/state";
 import { shortAddress } from "../ui/bringers";
 import { count, kB, requests, seconds } from "../ui/format";
-import { Loaded, Sides, useChosen } from "./chosen";
+import { Waiting } from "../ui/Waiting";
 
 type Spread = WeighIn["timings"][string];
 
@@ -16,52 +18,93 @@ const NAMES: Record<string, string> = {
   shift: "Layout shift",
 };
 
-/** Times in plain words with their range over the runs, modelled times, and what scrolling brings. */
+/** Times in plain words with their range over the runs, as found and now beside each other, and what scrolling brings. */
 export default function Times({ bench, view }: PartProps) {
-  const chosen = useChosen(bench, view);
   const before = weighInOf(bench.weigh_ins, view);
-  const after = weighInOf(bench.result?.weigh_ins, view);
+  const after = weighInOf(bench.now, view);
+  const stamp = JSON.stringify(bench.rules);
+  const found = useDetail(bench.id, before?.id, stamp);
+  const now = useDetail(bench.id, after?.id, stamp);
+  if (!before)
+    return <p className="empty soft">Nothing was weighed under these conditions, so there is nothing to show.</p>;
+  const error = found.error ?? now.error;
+  if (error) return <Alert type="error" banner title={error.message} />;
+  if (!found.data || (after && !now.data)) return <Waiting />;
   return (
-    <Loaded chosen={chosen}>
-      {(detail) => (
-        <section className="times">
-          <div className="head">
-            <h1>How long {view.page} takes</h1>
-            <Sides chosen={chosen} />
-            <span className="soft">{detail.weigh_in.runs === 1 ? "One run proves little; weigh with three or more." : `Median of ${detail.weigh_in.runs} runs, with the lowest and the highest.`}</span>
-          </div>
-          <Measured detail={detail} />
-          <div className="columns">
-            <Modelled before={before} after={after} />
-            <Scrolling before={before} after={after} />
-          </div>
-        </section>
-      )}
-    </Loaded>
+    <section className="times">
+      <div className="head">
+        <h1>How long {view.page} takes</h1>
+        <span className="soft">{runs(before)}</span>
+      </div>
+      <Measured found={found.data} now={after ? now.data : undefined} />
+      <div className="columns">
+        <Modelled before={before} after={after} />
+        <Scrolling before={before} after={after} />
+      </div>
+    </section>
   );
 }
 
-function Measured({ detail }: { detail: Detail }) {
-  const end = Math.max(1, ...Object.entries(detail.weigh_in.timings).filter(([name]) => name !== "shift").map(([, spread]) => spread.high));
+function runs(weighIn: WeighIn): string {
+  if (weighIn.runs === 1) return "One run proves little; weigh with three or more.";
+  return `Median of ${weighIn.runs} runs, with the lowest and the highest.`;
+}
+
+/** Both sides on one scale, so that the bars can be compared. */
+function Measured({ found, now }: { found: Detail; now: Detail | undefined }) {
+  const sides = [found, ...(now ? [now] : [])];
+  const scaleOf = (name: string) => {
+    const names = name === "shift" ? ["shift"] : Object.keys(NAMES).filter((other) => other !== "shift");
+    const highest = sides.flatMap((side) => names.map((other) => side.weigh_in.timings[other]?.high ?? 0));
+    return Math.max(name === "shift" ? 0.25 : 1, ...highest);
+  };
   return (
     <table className="weigh-ins timings">
-      <thead><tr><th>Measured</th><th className="n">Median</th><th>Range</th><th>What it means</th></tr></thead>
+      <thead>
+        <tr>
+          <th>Measured</th>
+          <th className="n">As found</th>
+          <th>Range</th>
+          {now && <th className="n">Now</th>}
+          {now && <th>Range</th>}
+          <th>What it means</th>
+        </tr>
+      </thead>
       <tbody>
         {Object.entries(NAMES).map(([name, label]) => {
-          const spread = detail.weigh_in.timings[name];
+          const spread = found.weigh_in.timings[name];
           if (!spread) return null;
-          const scale = name === "shift" ? Math.max(0.25, spread.high) : end;
+          const later = now?.weigh_in.timings[name];
           return (
             <tr key={name}>
-              <td><b>{label}</b></td>
-              <td className="n">{value(name, spread.median)}</td>
-              <td><Range spread={spread} scale={scale} text={`${value(name, spread.low)} to ${value(name, spread.high)}`} /></td>
-              <td className="sentence">{sentence(name, spread, detail)}</td>
+              <td>
+                <b>{label}</b>
+              </td>
+              <Spreading name={name} spread={spread} scale={scaleOf(name)} />
+              {now && <Spreading name={name} spread={later} scale={scaleOf(name)} />}
+              <td className="sentence">{sentence(name, spread, found)}</td>
             </tr>
           );
         })}
       </tbody>
     </table>
+  );
+}
+
+function Spreading({ name, spread, scale }: { name: string; spread: Spread | undefined; scale: number }) {
+  if (!spread)
+    return (
+      <td colSpan={2} className="soft">
+        not measured
+      </td>
+    );
+  return (
+    <>
+      <td className="n">{value(name, spread.median)}</td>
+      <td>
+        <Range spread={spread} scale={scale} text={`${value(name, spread.low)} to ${value(name, spread.high)}`} />
+      </td>
+    </>
   );
 }
 
@@ -90,7 +133,9 @@ function sentence(name: string, spread: Spread, detail: Detail): string {
       if (!largest) return "Then the largest thing in the first view is there.";
       if (!largest.url) return `Then the largest thing in the first view is there: the text “${largest.text}”.`;
       const request = detail.requests[largest.request];
-      const came = request ? `, whose ${kB(request.transferred)} began to be asked for after ${count(request.started)} ms` : "";
+      const came = request
+        ? `, whose ${kB(request.transferred)} began to be asked for after ${count(request.started)} ms`
+        : "";
       return `Then the largest thing in the first view is there: ${shortAddress(largest.url, detail.own_hosts)}${came}.`;
     }
     case "content_ready":
@@ -98,49 +143,78 @@ function sentence(name: string, spread: Spread, detail: Detail): string {
     case "load":
       return "All that the page asked for at once has come.";
     case "blocking":
-      return spread.median > 0 ? "For so long, while loading, taps and clicks were not answered at once." : "While loading, taps and clicks were always answered at once.";
+      return spread.median > 0
+        ? "For so long, while loading, taps and clicks were not answered at once."
+        : "While loading, taps and clicks were always answered at once.";
     default:
-      return spread.median > 0.001 ? "Things jumped while the page loaded: 0 is still, 0.25 is a quarter of a window moved by a window." : "Nothing jumped while the page loaded.";
+      return spread.median > 0.001
+        ? "Things jumped while the page loaded: 0 is still, 0.25 is a quarter of a window moved by a window."
+        : "Nothing jumped while the page loaded.";
   }
 }
 
-function Modelled({ before, after }: { before: WeighIn | undefined; after: WeighIn | undefined }) {
-  if (!before) return null;
+function Modelled({ before, after }: { before: WeighIn; after: WeighIn | undefined }) {
   return (
     <div>
       <table className="weigh-ins">
-        <thead><tr><th>Modelled until loaded</th><th className="n">As found</th><th className="n">Now</th></tr></thead>
+        <thead>
+          <tr>
+            <th>Modelled until loaded</th>
+            <th className="n">As found</th>
+            <th className="n">Now</th>
+          </tr>
+        </thead>
         <tbody>
           {Object.entries(before.modelled_load_ms).map(([link, ms]) => (
-            <tr key={link}><td>{link}</td><td className="n">{seconds(ms)}</td><td className="n">{after ? seconds(after.modelled_load_ms[link] ?? 0) : ""}</td></tr>
+            <tr key={link}>
+              <td>{link}</td>
+              <td className="n">{seconds(ms)}</td>
+              <td className="n">{after ? seconds(after.modelled_load_ms[link] ?? 0) : ""}</td>
+            </tr>
           ))}
         </tbody>
       </table>
-      <p className="soft pad">Computed from bytes, round trips and the order of the requests, so it is the same every time. It counts connections and their slow start, and no computing.</p>
+      <p className="soft pad">
+        Computed from bytes, round trips and the order of the requests, so it is the same every time. It counts
+        connections and their slow start, and no computing.
+      </p>
     </div>
   );
 }
 
-function Scrolling({ before, after }: { before: WeighIn | undefined; after: WeighIn | undefined }) {
-  if (!before) return null;
+function Scrolling({ before, after }: { before: WeighIn; after: WeighIn | undefined }) {
   const all = [before, ...(after ? [after] : [])];
   const scale = Math.max(1, ...all.map((w) => w.transferred + w.scrolled.transferred));
   return (
     <div>
       <table className="weigh-ins">
-        <thead><tr><th>As you scroll</th><th /><th className="n">At load</th><th className="n">At the end</th></tr></thead>
+        <thead>
+          <tr>
+            <th>As you scroll</th>
+            <th />
+            <th className="n">At load</th>
+            <th className="n">At the end</th>
+          </tr>
+        </thead>
         <tbody>
           {all.map((w, i) => (
             <tr key={w.id}>
               <td>{i === 0 ? "As found" : "Now"}</td>
-              <td className="scroll-bars"><i style={{ width: `${(w.transferred / scale) * 100}%` }} /><i className="more" style={{ width: `${(w.scrolled.transferred / scale) * 100}%` }} /></td>
+              <td className="scroll-bars">
+                <i style={{ width: `${(w.transferred / scale) * 100}%` }} />
+                <i className="more" style={{ width: `${(w.scrolled.transferred / scale) * 100}%` }} />
+              </td>
               <td className="n">{kB(w.transferred)}</td>
               <td className="n">{kB(w.transferred + w.scrolled.transferred)}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="soft pad">{before.scrolled.requests > 0 ? `Scrolling to the end asked for ${requests(before.scrolled.requests)} more.` : "Scrolling to the end asked for nothing more: all of the page comes at once."}</p>
+      <p className="soft pad">
+        {before.scrolled.requests > 0
+          ? `Scrolling to the end asked for ${requests(before.scrolled.requests)} more.`
+          : "Scrolling to the end asked for nothing more: all of the page comes at once."}
+      </p>
     </div>
   );
 }

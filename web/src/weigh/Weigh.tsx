@@ -1,4 +1,4 @@
-import { Button, Segmented, Spin } from "antd";
+import { Button, Segmented } from "antd";
 import { lazy, Suspense } from "react";
 import type { WeighIn } from "../api/client";
 import { useWeighMore } from "../api/work";
@@ -7,6 +7,7 @@ import type { PartProps } from "../bench/part";
 import { heldOf, weighInOf } from "../bench/state";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, seconds } from "../ui/format";
+import { Waiting } from "../ui/Waiting";
 
 const PARTS = {
   pages: { label: "Pages", part: Pages },
@@ -26,9 +27,15 @@ export default function Weigh(props: PartProps) {
   return (
     <main className="weigh">
       <div className="head parts">
-        <Segmented<Name> value={name} onChange={(part) => view.set({ part })} options={Object.entries(PARTS).map(([value, { label }]) => ({ value: value as Name, label }))} />
+        <Segmented<Name>
+          value={name}
+          onChange={(part) => view.set({ part })}
+          options={Object.entries(PARTS).map(([value, { label }]) => ({ value: value as Name, label }))}
+        />
       </div>
-      <Suspense fallback={<div className="waiting"><Spin /></div>}><Part {...props} /></Suspense>
+      <Suspense fallback={<Waiting />}>
+        <Part {...props} />
+      </Suspense>
     </main>
   );
 }
@@ -43,13 +50,47 @@ function Pages({ bench, view, busy }: PartProps) {
         <h1>Every page, every device</h1>
         {bench.pages_left_out > 0 && <span className="soft">{bench.pages_left_out} more pages were not weighed</span>}
         {others > 0 && <span className="soft">{others} of them under other conditions than the baseline's</span>}
-        <Button size="small" className="end" disabled={busy} onClick={() => weighMore.mutate({ devices: ["phone", "desktop"], visit: "first", link: "unlimited", runs: 3, pages: [] })}>Weigh all again</Button>
+        <Button
+          size="small"
+          className="end"
+          disabled={busy}
+          onClick={() =>
+            weighMore.mutate({ devices: ["phone", "desktop"], visit: "first", link: "unlimited", runs: 3, pages: [] })
+          }
+        >
+          Weigh all again
+        </Button>
       </div>
       <table className="weigh-ins">
-        <thead><tr><th>Page</th><th>Device</th><th>Visit and link</th><th className="n">As found</th><th className="n">Now</th><th className="n">Requests</th><th className="n">After scrolling</th><th className="n">Loaded</th><th className="n">Missing</th></tr></thead>
+        <thead>
+          <tr>
+            <th>Page</th>
+            <th>Device</th>
+            <th>Visit and link</th>
+            <th className="n">As found</th>
+            <th className="n">Now</th>
+            <th className="n">Requests</th>
+            <th className="n">After scrolling</th>
+            <th className="n">Loaded</th>
+            <th className="n">Missing</th>
+          </tr>
+        </thead>
         <tbody>
           {bench.weigh_ins.map((before) => (
-            <WeighInRow key={before.id} before={before} after={weighInOf(bench.now, before)} selected={before.id === chosen?.id} onChoose={() => view.set({ page: before.page, device: before.device, visit: before.visit === "repeat" ? "repeat" : "first", link: before.link })} />
+            <WeighInRow
+              key={before.id}
+              before={before}
+              after={weighInOf(bench.now, before)}
+              selected={before.id === chosen?.id}
+              onChoose={() =>
+                view.set({
+                  page: before.page,
+                  device: before.device,
+                  visit: before.visit === "repeat" ? "repeat" : "first",
+                  link: before.link,
+                })
+              }
+            />
           ))}
         </tbody>
       </table>
@@ -59,19 +100,45 @@ function Pages({ bench, view, busy }: PartProps) {
   );
 }
 
-function WeighInRow({ before, after, selected, onChoose }: { before: WeighIn; after: WeighIn | undefined; selected: boolean; onChoose: () => void }) {
+function WeighInRow({
+  before,
+  after,
+  selected,
+  onChoose,
+}: {
+  before: WeighIn;
+  after: WeighIn | undefined;
+  selected: boolean;
+  onChoose: () => void;
+}) {
   const now = after ?? before;
   const load = now.timings.load;
   return (
     <tr className={selected ? "sel" : ""}>
-      <td><button type="button" className="plain" aria-pressed={selected} onClick={onChoose}>{before.page}</button></td>
+      <td>
+        <button type="button" className="plain" aria-pressed={selected} onClick={onChoose}>
+          {before.page}
+        </button>
+      </td>
       <td>{deviceLabel(before.device)}</td>
-      <td className="soft">{before.visit}, {before.link}</td>
+      <td className="soft">
+        {before.visit}, {before.link}
+      </td>
       <td className="n">{kB(before.transferred)}</td>
       <td className="n">{after ? kB(after.transferred) : ""}</td>
-      <td className="n">{after ? `${count(before.requests)}, now ${count(after.requests)}` : count(before.requests)}</td>
+      <td className="n">
+        {after ? `${count(before.requests)}, now ${count(after.requests)}` : count(before.requests)}
+      </td>
       <td className="n">{now.scrolled.transferred > 0 ? `${kB(now.scrolled.transferred)} more` : "no more"}</td>
-      <td className="n">{seconds(now.load_ms)}{load && load.high > load.low && <small className="soft"> {seconds(load.low)} to {seconds(load.high)}</small>}</td>
+      <td className="n">
+        {seconds(now.load_ms)}
+        {load && load.high > load.low && (
+          <small className="soft">
+            {" "}
+            {seconds(load.low)} to {seconds(load.high)}
+          </small>
+        )}
+      </td>
       <td className="n">{now.missing.length || ""}</td>
     </tr>
   );
@@ -81,10 +148,16 @@ function Trouble({ weighIn }: { weighIn: WeighIn | undefined }) {
   if (!weighIn || weighIn.missing.length + weighIn.errors.length === 0) return null;
   return (
     <details className="notices" open>
-      <summary>{weighIn.missing.length} missing files and {weighIn.errors.length} errors on this page</summary>
+      <summary>
+        {weighIn.missing.length} missing files and {weighIn.errors.length} errors on this page
+      </summary>
       <ul>
-        {weighIn.missing.map((url) => <li key={url}>missing: {url}</li>)}
-        {weighIn.errors.map((text, i) => <li key={i}>{text}</li>)}
+        {weighIn.missing.map((url) => (
+          <li key={url}>missing: {url}</li>
+        ))}
+        {weighIn.errors.map((text, i) => (
+          <li key={i}>{text}</li>
+        ))}
       </ul>
     </details>
   );

@@ -1,8 +1,9 @@
-import { Alert, Segmented, Spin } from "antd";
+import { Alert, Segmented } from "antd";
 import { type ReactNode, useState } from "react";
 import type { Bench, Detail } from "../api/client";
 import { useDetail } from "../api/weighing";
 import { type View, weighInOf } from "../bench/state";
+import { Waiting } from "../ui/Waiting";
 
 type Side = "As found" | "Now";
 
@@ -25,8 +26,9 @@ export function Sides({ chosen }: { chosen: Chosen }) {
 
 /** What of a weigh-in is shown once it is there. */
 export function Loaded({ chosen, children }: { chosen: Chosen; children: (detail: Detail) => ReactNode }) {
-  if (!chosen.weighIn) return <p className="empty soft">Nothing was weighed under these conditions, so there is nothing to show.</p>;
+  if (!chosen.weighIn)
+    return <p className="empty soft">Nothing was weighed under these conditions, so there is nothing to show.</p>;
   if (chosen.detail.error) return <Alert type="error" banner title={chosen.detail.error.message} />;
-  if (!chosen.detail.data) return <div className="waiting"><Spin /></div>;
+  if (!chosen.detail.data) return <Waiting />;
   return children(chosen.detail.data);
 }
