@@ -27,9 +27,9 @@ def measure() -> tuple[str, str, bool]:
             memo = Memo(Path(folder) / "memo", store)
             jobs = [(store.put(photo(900, 600, seed)), Recipe(0, "WEBP", 0.9)) for seed in range(IMAGES)]
             warm = [(store.put(photo(60, 40, seed)), Recipe(0, "WEBP", 0.9)) for seed in range(4)]
-            memo.recode_all(warm, Progress(), "warm", pool)
+            memo.outcomes(warm, Progress(), "warm", pool)
             begin = time.perf_counter()
-            memo.recode_all(jobs, Progress(), "survey", pool)
+            memo.outcomes(jobs, Progress(), "survey", pool)
             times.append(time.perf_counter() - begin)
     ratio = times[0] / times[1]
     return f"{ratio:.2f} times one core", "at least 1.8", ratio >= 1.8

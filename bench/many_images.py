@@ -31,10 +31,11 @@ def _make(folder: Path) -> None:
 
 def child(source: str, target: str) -> None:
     """The job: take the site in, try out WebP for all, build; print the peak of this process and its workers, and toggles."""
+    from tests.plans import change as made
     from unladen.build import build
     from unladen.capture import BodyStore, read_folder
     from unladen.memo import Memo
-    from unladen.plan import Change, Plan
+    from unladen.plan import Plan
     from unladen.progress import Progress
     from unladen.raster.recode import Recipe
 
@@ -42,9 +43,9 @@ def child(source: str, target: str) -> None:
     capture = read_folder(Path(source), store)
     memo = Memo(Path(target) / "memo", store)
     images = [e for e in capture if e.media_type == "image/jpeg"]
-    memo.recode_all([(e.digest, Recipe(0, "WEBP", 0.9)) for e in images], Progress(), "survey")
+    memo.outcomes([(e.digest, Recipe(0, "WEBP", 0.9)) for e in images], Progress(), "survey")
     pages = tuple("/" + page.path for page in capture.pages())
-    changes = tuple(Change(f"webp:/{e.path}", "webp", (f"/{e.path}",), pages, {"similarity": 0.9}) for e in images)
+    changes = tuple(made(f"webp:/{e.path}", "webp", (f"/{e.path}",), pages, {"similarity": 0.9}) for e in images)
     plan = Plan("steady", changes)
     build(capture, plan, memo)
     times = []
@@ -67,20 +68,10 @@ def _answers(job: subprocess.Popen[str]) -> list[float]:
     from django.core.management import call_command
     from django.test import Client
 
-    from server.sites.models import Site
-    from unladen.plan import Change, Plan
-    from unladen.survey import SiteImage
+    from bench.sites import stored_site
 
     call_command("migrate", verbosity=0)
-    row = SiteImage(
-        "/0.jpg", "https://site.example/0.jpg", "0" * 64, "JPEG", 240, 160, 9000, 0, 1, ["/page0.html"], ["img"]
-    )
-    rows = [replace(row, path=f"/{n}.jpg", url=f"https://site.example/{n}.jpg").as_json() for n in range(IMAGES)]
-    plan = Plan("steady", tuple(Change(f"webp:{r['path']}", "webp", (r["path"],), ("/page0.html",)) for r in rows))
-    site = Site.objects.create(
-        owner=User.objects.create_user("ada"), name="Many", index={}, images=rows, plan=plan.as_json(),
-        baseline={"notices": [], "weigh_ins": []},
-    )  # fmt: skip
+    site = stored_site(User.objects.create_user("ada"), IMAGES, excess=0)
     client = Client(SERVER_NAME="localhost")
     client.force_login(site.owner)
     times = []

@@ -33,7 +33,7 @@ def child(path: str) -> None:
         store = BodyStore(Path(folder) / "bodies")
         capture = read_zip(Path(path), store)
         images = [e.digest for e in capture if e.media_type == "image/jpeg"][:4]
-        Memo(Path(folder) / "memo", store).recode_all(
+        Memo(Path(folder) / "memo", store).outcomes(
             [(d, Recipe(1200, "WEBP", 0.95)) for d in images], Progress(), "survey"
         )
         write_zip(capture, Path(folder) / "out.zip")

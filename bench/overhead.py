@@ -32,7 +32,7 @@ def measure() -> tuple[str, str, bool]:
         store = BodyStore(Path(folder) / "bodies")
         begin = time.perf_counter()
         jobs = [(store.put(body), recipe) for body in bodies]
-        Memo(Path(folder) / "memo", store).recode_all(jobs, Progress(), "survey")
+        Memo(Path(folder) / "memo", store).outcomes(jobs, Progress(), "survey")
         whole = time.perf_counter() - begin
     ratio = whole / alone
     return f"{ratio:.2f} times the encodes alone, {IMAGES} images", f"at most {LIMIT}", ratio <= LIMIT

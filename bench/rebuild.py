@@ -9,9 +9,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from bench.sites import many_files
+from tests.plans import change as made
 from unladen.build import build
 from unladen.memo import Memo
-from unladen.plan import Change, Plan
+from unladen.plan import Plan
 
 LIMIT = 0.5  # s
 
@@ -23,9 +24,9 @@ def measure() -> tuple[str, str, bool]:
         memo = Memo(Path(folder) / "memo", capture.store)
         pages = tuple("/" + page.path for page in capture.pages())
         images = ["/" + e.path for e in capture if e.media_type == "image/jpeg"]
-        changes = [Change(f"shrink:{p}", "shrink", (p,), pages, {"width": 400, "similarity": 0.9}) for p in images]
-        changes += [Change(f"webp:{p}", "webp", (p,), pages, {"similarity": 0.9}) for p in images]
-        changes += [Change(f"lazy:{p}", "lazy", tuple(images), (p,)) for p in pages]
+        changes = [made(f"shrink:{p}", "shrink", (p,), pages, {"width": 400, "similarity": 0.9}) for p in images]
+        changes += [made(f"webp:{p}", "webp", (p,), pages, {"similarity": 0.9}) for p in images]
+        changes += [made(f"lazy-images:{p}", "lazy-images", tuple(images), (p,)) for p in pages]
         plan = Plan("steady", tuple(changes))
         build(capture, plan, memo)
         times = []

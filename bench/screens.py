@@ -27,13 +27,14 @@ def fill() -> None:
     django.setup()
     from django.contrib.auth.models import User
 
-    from server.sites import storage
+    from server.sites import plans, storage
     from server.sites.models import Site, StoredWalk
     from unladen.capture import read_folder
+    from unladen.plan import Plan
     from unladen.weigh.page.coverage import FileUse
     from unladen.weigh.records.conditions import DEVICES, Conditions
     from unladen.weigh.records.kinds import KINDS
-    from unladen.weigh.records.model import Request, Timings, Visit, WeighIn
+    from unladen.weigh.records.model import PageFacts, Request, Timings, Visit, WeighIn
     from unladen.weigh.visits.walk import Walk
 
     user = User.objects.create_user("bench", password="bench")
@@ -65,19 +66,19 @@ def fill() -> None:
         )
     run = Timings(200, 400, 300, 2600)
     weigh_in = WeighIn(
-        "/index.html", Conditions(DEVICES["phone"]), Visit(requests, timings=run), [run], "Chromium 1", ""
+        "/index.html", Conditions(DEVICES["phone"]), Visit(requests, timings=run), PageFacts(), [run], "Chromium 1", ""
     )
     row = storage.row_of(site, "found", weigh_in, base)
-    baseline = {
+    site.index = capture.to_index()
+    site.baseline = {
         "weigh_ins": [str(row.pk)],
         "left_out": 0,
         "taken": "2026-01-01T00:00:00Z",
         "excess": [],
         "notices": [],
     }
-    site.index, site.baseline = capture.to_index(), baseline
-    site.plan = {"effort": "steady", "changes": [], "keep": {"files": [], "pages": []}, "format": "unladen/plan/1"}
     site.save()
+    plans.begin(site, Plan("steady", ()))
     row.save()
     for n in range(PAGES):
         uses = [FileUse(f"{base}{f}.css", "styles", 6500, [(0, 13 * ((n * f) % 400 + 1))]) for f in range(FILES)]

@@ -75,7 +75,7 @@ def main(address: str) -> None:
                 page.get_by_label("Look closely at marsh.png").click()
                 page.locator(".step").last.get_by_text("kB").wait_for(timeout=PATIENCE)
             if name == "embed":
-                page.get_by_role("option").filter(has_text="A player, Film").click()
+                page.get_by_role("row").filter(has_text="A player, Film").click()
                 page.locator(".facts figure img").wait_for()
                 page.get_by_role("button", name="Do it this way").scroll_into_view_if_needed()
             if name == "use":

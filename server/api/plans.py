@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
@@ -12,7 +13,7 @@ from ninja import File, Form, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, READ, json_file, site_of, slug_of, unchanged
+from server.api.reading import ERRORS, READ, as_it_is, json_file, site_of, slug_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
     CommandIn,
@@ -24,6 +25,7 @@ from server.api.schemas.plans import (
     LightenIn,
     PickIn,
     PictureSort,
+    PlanEdited,
     PlanOut,
     RunIn,
     RunOut,
@@ -65,20 +67,25 @@ _LARGEST_PLAN = 20_000_000  # bytes of a plan's document
 
 
 @router.get("sites/{site_id}/plan", response={200: PlanOut | None, **READ})
-def plan(request: HttpRequest, response: HttpResponse, site_id: UUID) -> PlanOut | tuple[int, None] | None:
+def plan(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None] | None:
     """The plan as it stands; none before the first weigh-in."""
     site = site_of(request, site_id)
-    if unchanged(request, response, site.head_id, site.run_id, plans.after(site)):
+    if unchanged(request, response, site.head_id, site.run_id, plans.steps(site)):
         return 304, None
-    return present.plan(site) if site.head else None
+    return as_it_is(present.plan(site), response) if site.head else None
 
 
-@router.post("sites/{site_id}/plan/commands", response={200: PlanOut, **ERRORS})
-def edit(request: HttpRequest, site_id: UUID, body: EditIn) -> PlanOut:
+@router.post("sites/{site_id}/plan/commands", response={200: PlanEdited, **ERRORS})
+def edit(request: HttpRequest, site_id: UUID, body: EditIn) -> HttpResponse:
     """Edit the plan, all of it or nothing. 409 when it was edited elsewhere since: load it and say it again."""
     site = site_of(request, site_id)
-    plans.edit(site, body.version, [_command(site, command) for command in body.commands])
-    return present.plan(site_of(request, site_id))
+    return _edited(request, site, body.version, [_command(site, command) for command in body.commands])
+
+
+def _edited(request: HttpRequest, site: Site, version: UUID, commands: Sequence[Command]) -> HttpResponse:
+    before = plans.plan_of(plans.head_of(site))
+    plans.edit(site, version, commands)
+    return as_it_is(present.plan_after(site_of(request, site.pk), before))
 
 
 def _command(site: Site, body: CommandIn) -> Command:
@@ -106,10 +113,10 @@ def _scope(site: Site) -> ImageScope:
     return ImageScope(tuple(dict.fromkeys(rows)), pages)
 
 
-@router.post("sites/{site_id}/plan/picture", response={200: PlanOut, **ERRORS})
+@router.post("sites/{site_id}/plan/picture", response={200: PlanEdited, **ERRORS})
 def upload_picture(
     request: HttpRequest, site_id: UUID, picture: File[UploadedFile], id: Form[str], version: Form[UUID]
-) -> PlanOut:
+) -> HttpResponse:
     """Take a picture of the user's own for an embed's still."""
     site, name = site_of(request, site_id), picture.name or "the picture"
     if (picture.size or 0) > _LARGEST_PICTURE:
@@ -123,8 +130,7 @@ def upload_picture(
     digest = store.put(data)
     if reason := encoded(store, digest, STILL).refused:
         raise HttpError(422, f"{name}: {reason}")
-    plans.edit(site, version, [SetPicture(id, digest, info.width, info.height)])
-    return present.plan(site_of(request, site_id))
+    return _edited(request, site, version, [SetPicture(id, digest, info.width, info.height)])
 
 
 @router.get("sites/{site_id}/plan/picture", response=ERRORS)
@@ -149,8 +155,10 @@ def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
     return json_file(site, "plan", plans.plan_of(plans.head_of(site)).as_json())
 
 
-@router.post("sites/{site_id}/plan/document", response={200: PlanOut, **ERRORS})
-def import_plan(request: HttpRequest, site_id: UUID, document: File[UploadedFile], version: Form[UUID]) -> PlanOut:
+@router.post("sites/{site_id}/plan/document", response={200: PlanEdited, **ERRORS})
+def import_plan(
+    request: HttpRequest, site_id: UUID, document: File[UploadedFile], version: Form[UUID]
+) -> HttpResponse:
     """Take a plan from its published document; it is carried out when somebody says so."""
     site, name = site_of(request, site_id), document.name or "plan.json"
     if (document.size or 0) > _LARGEST_PLAN:
@@ -159,8 +167,7 @@ def import_plan(request: HttpRequest, site_id: UUID, document: File[UploadedFile
         data: Any = json.loads(document.read())
     except ValueError:
         raise HttpError(422, f"{name}: is not a JSON document") from None
-    plans.edit(site, version, [Adopt(Plan.from_json(data, name))])
-    return present.plan(site_of(request, site_id))
+    return _edited(request, site, version, [Adopt(Plan.from_json(data, name))])
 
 
 @router.get("sites/{site_id}/plan/versions", response={200: list[VersionOut], **ERRORS})
@@ -169,15 +176,16 @@ def versions(request: HttpRequest, site_id: UUID) -> list[VersionOut]:
     return present.versions(site_of(request, site_id))
 
 
-@router.post("sites/{site_id}/plan/go", response={200: PlanOut, **ERRORS})
-def go(request: HttpRequest, site_id: UUID, body: GoIn) -> PlanOut:
+@router.post("sites/{site_id}/plan/go", response={200: PlanEdited, **ERRORS})
+def go(request: HttpRequest, site_id: UUID, body: GoIn) -> HttpResponse:
     """Undo, redo, or go to any version: it is the plan from now on."""
     site = site_of(request, site_id)
     if site.head_id != body.version:
         raise plans.Stale("The plan was changed meanwhile, here or in another window.")
-    get_object_or_404(PlanVersion, pk=body.to, site=site)
+    get_object_or_404(PlanVersion.objects.defer("document"), pk=body.to, site=site)
+    before = plans.plan_of(plans.head_of(site))
     plans.go_to(site, body.to)
-    return present.plan(site_of(request, site_id))
+    return as_it_is(present.plan_after(site_of(request, site_id), before))
 
 
 @router.patch("sites/{site_id}/plan/versions/{version_id}", response={200: list[VersionOut], **ERRORS})

@@ -5,15 +5,17 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
+from django.db.models import F, Func, IntegerField, Value
+
 from server.api.schemas.common import JobOut, NoticeOut
-from server.api.schemas.findings import ExcessOut, Findings
-from server.api.schemas.plans import ChangeOut, EmbedOut, OutcomeOut, PlanOut, RunOut, RunRow, VersionOut
+from server.api.schemas.plans import OutcomeOut, RunOut, RunRow, VersionOut
 from server.api.schemas.sites import SiteDetail, SiteOut
 from server.api.schemas.weighing import Picture, ShownOut, WeighInOut, WeighInsOut
 from server.previews.labels import preview_address
 from server.sites import plans, runs, storage
 from server.sites.models import Job, Run, Site, StoredWeighIn
 from unladen.ledger import read_ledger
+from unladen.plan import Plan
 from unladen.remedies import Change
 from unladen.remedies.embeds.delay_scripts import DelayParams
 from unladen.remedies.embeds.stills import PICTURES, EmbedParams, Shown
@@ -34,6 +36,12 @@ def weigh_in(row: StoredWeighIn, held: set[str]) -> WeighInOut:
     return WeighInOut(id=row.pk, held=str(row.pk) in held, **row.summary["weigh_in"])
 
 
+def _files(found: Site) -> int:
+    """How many there are, counted by the database: the whole list may be long."""
+    length = Func(F("index"), Value("$.exchanges"), function="JSON_ARRAY_LENGTH", output_field=IntegerField())
+    return Site.objects.values_list(length, flat=True).get(pk=found.pk)
+
+
 def _weight(found: Site, keys: list[str]) -> int:
     rows = found.weigh_ins.filter(pk__in=keys)
     return sum(rows.values_list("summary__weigh_in__transferred", flat=True))
@@ -50,7 +58,7 @@ def site(found: Site) -> SiteOut:
         id=found.pk,
         name=found.name,
         created=found.created,
-        files=found.files,  # type: ignore[attr-defined]
+        files=_files(found),
         pages=len(storage.capture_of(found).pages()),
         before=_weight(found, found.baseline["weigh_ins"]) if found.baseline else None,
         after=_weight(found, found.run.weighed["after"]) if found.run else None,
@@ -70,7 +78,7 @@ def detail(found: Site) -> SiteDetail:
         id=found.pk,
         name=found.name,
         created=found.created,
-        files=found.files,  # type: ignore[attr-defined]
+        files=_files(found),
         pages=list(dict.fromkeys(pages[UUID(key)] for key in baseline["weigh_ins"])),
         pages_left_out=baseline.get("left_out", 0),
         taken=baseline["taken"],
@@ -83,11 +91,10 @@ def detail(found: Site) -> SiteDetail:
     )
 
 
-def findings(found: Site) -> Findings:
-    """What could go."""
+def findings(found: Site) -> dict[str, Any]:
+    """What could go, as `Findings`: in plain values, as the core wrote it."""
     baseline = found.baseline or {"excess": []}
-    excess = [ExcessOut(**row) for row in baseline["excess"]]
-    return Findings(excess=excess, surveyed=baseline.get("surveyed"))
+    return {"excess": baseline["excess"], "surveyed": baseline.get("surveyed")}
 
 
 def weigh_ins(found: Site) -> WeighInsOut:
@@ -131,48 +138,64 @@ def _picture(row: StoredWeighIn) -> Picture:
     )
 
 
-def plan(found: Site) -> PlanOut:
-    """The plan as it stands."""
+def plan(found: Site) -> dict[str, Any]:
+    """The plan as it stands, as a `PlanOut`: plain values, since there may be thousands of changes."""
+    wanted = plans.plan_of(plans.head_of(found))
+    return _head(found, wanted) | {"changes": [_change(change) for change in wanted.changes]}
+
+
+def plan_after(found: Site, before: Plan) -> dict[str, Any]:
+    """The plan as it stands after an edit of `before`, as a `PlanEdited`."""
+    wanted = plans.plan_of(plans.head_of(found))
+    known = {change.id: change for change in before.changes}
+    order = [change.id for change in wanted.changes]
+    # An edit leaves most changes the very same objects, which is quicker to see than that they are equal.
+    new = [c for c in wanted.changes if (old := known.get(c.id)) is not c and old != c]
+    return _head(found, wanted) | {
+        "changes": [_change(change) for change in new],
+        "order": None if order == list(known) else order,
+    }
+
+
+def _head(found: Site, wanted: Plan) -> dict[str, Any]:
     head = plans.head_of(found)
-    wanted = plans.plan_of(head)
-    return PlanOut(
-        version=head.pk,
-        name=head.name,
-        effort=wanted.effort,  # type: ignore[arg-type]
-        keep_files=list(wanted.keep.files),
-        keep_pages=list(wanted.keep.pages),
-        changes=[_change(change) for change in wanted.changes],
-        differs=runs.differs(wanted, found.run),
-        undo=plans.before(found),
-        redo=plans.after(found),
-    )
+    undo, redo = plans.steps(found)
+    return {
+        "version": str(head.pk),
+        "name": head.name,
+        "effort": wanted.effort,
+        "keep_files": wanted.keep.files,
+        "keep_pages": wanted.keep.pages,
+        "differs": runs.differs(wanted, found.run),
+        "undo": undo and str(undo),
+        "redo": redo and str(redo),
+    }
 
 
-def _change(change: Change[Any]) -> ChangeOut:
-    return ChangeOut(
-        id=change.id,
-        remedy=change.remedy,  # type: ignore[arg-type]
-        targets=list(change.targets),
-        pages=list(change.pages),
-        on=change.on,
-        insist=change.insist,
-        chosen=change.chosen,
-        embed=_embed(change.params) if isinstance(change.params, Shown) else None,
-    )
+def _change(change: Change[Any]) -> dict[str, Any]:
+    return {
+        "id": change.id,
+        "remedy": change.remedy,
+        "targets": change.targets,
+        "pages": change.pages,
+        "on": change.on,
+        "insist": change.insist,
+        "chosen": change.chosen,
+        "embed": _embed(change.params) if isinstance(change.params, Shown) else None,
+    }
 
 
-def _embed(params: Shown) -> EmbedOut:
-    way = params.wait if isinstance(params, DelayParams) else getattr(params, "way", "leave")
+def _embed(params: Shown) -> dict[str, Any]:
     own = params if isinstance(params, EmbedParams) else EmbedParams()
-    return EmbedOut(
-        kind=params.kind,
-        way=way,  # type: ignore[arg-type]
-        title=params.title,
-        start=own.start,
-        picture=params.picture,  # type: ignore[arg-type]
-        pictures=[sort for sort in PICTURES if params.pictures_of(sort)],  # type: ignore[misc]
-        below=own.below,
-    )
+    return {
+        "kind": params.kind,
+        "way": params.wait if isinstance(params, DelayParams) else getattr(params, "way", "leave"),
+        "title": params.title,
+        "start": own.start,
+        "picture": params.picture,
+        "pictures": [sort for sort in PICTURES if params.pictures_of(sort)],
+        "below": own.below,
+    }
 
 
 def versions(found: Site) -> list[VersionOut]:

@@ -7,7 +7,7 @@ import json
 from uuid import UUID
 
 from django.contrib.auth.models import User
-from django.db.models import F, Func, IntegerField, QuerySet, Value
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
@@ -17,6 +17,8 @@ from server.sites.models import Site
 
 ERRORS = {401: Problem, 404: Problem, 409: Problem, 413: Problem, 422: Problem}
 READ = {304: None, **ERRORS}
+# Documents that are read when somebody asks for them.
+_LARGE = ("head__document", "run__ledger", "run__evidence", "run__index", "run__version__document")
 
 
 def owner_of(request: HttpRequest) -> User:
@@ -26,14 +28,14 @@ def owner_of(request: HttpRequest) -> User:
 
 
 def sites_of(request: HttpRequest) -> QuerySet[Site]:
-    """The caller's own sites, without what is large; `files` counts what is in each."""
-    length = Func(F("index"), Value("$.exchanges"), function="JSON_ARRAY_LENGTH", output_field=IntegerField())
-    return Site.objects.filter(owner=owner_of(request)).defer("images", "index").annotate(files=length)
+    """The caller's own sites, without what is large."""
+    return Site.objects.filter(owner=owner_of(request)).defer("images", "index")
 
 
 def site_of(request: HttpRequest, site_id: UUID) -> Site:
     """A site of the caller's own, with its plan and run; for all others it does not exist."""
-    return get_object_or_404(sites_of(request).select_related("head", "run", "run__version"), pk=site_id)
+    rows = sites_of(request).select_related("head", "run", "run__version").defer("images", "index", *_LARGE)
+    return get_object_or_404(rows, pk=site_id)
 
 
 def unchanged(request: HttpRequest, response: HttpResponse, *state: object) -> bool:
@@ -42,6 +44,17 @@ def unchanged(request: HttpRequest, response: HttpResponse, *state: object) -> b
     response["ETag"] = tag
     response["Cache-Control"] = "private, no-cache"
     return tag in request.headers.get("If-None-Match", "")
+
+
+def as_it_is(body: object, response: HttpResponse | None = None) -> HttpResponse:
+    """Plain values that are an endpoint's answer already: they are sent without going through its schema again.
+
+    `response` holds the header fields that go with it.
+    """
+    answer = HttpResponse(json.dumps(body), content_type="application/json")
+    for name, value in (response.items() if response is not None else ()):
+        answer.setdefault(name, value)
+    return answer
 
 
 def slug_of(site: Site) -> str:

@@ -12,7 +12,7 @@ from ninja import File, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, READ, owner_of, site_of, sites_of, unchanged
+from server.api.reading import ERRORS, READ, as_it_is, owner_of, site_of, sites_of, unchanged
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings
 from server.api.schemas.sites import EffortOut, RemedyOut, SiteDetail, SiteEdit, SiteOut, VisitIn, Words
@@ -81,13 +81,13 @@ def site(request: HttpRequest, site_id: UUID) -> SiteDetail:
 
 
 @router.get("sites/{site_id}/findings", response={200: Findings, **READ})
-def findings(request: HttpRequest, response: HttpResponse, site_id: UUID) -> Findings | tuple[int, None]:
+def findings(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None]:
     """What could go."""
     found = site_of(request, site_id)
     surveyed = (found.baseline or {}).get("surveyed")
     if unchanged(request, response, surveyed):
         return 304, None
-    return present.findings(found)
+    return as_it_is(present.findings(found), response)
 
 
 @router.get("sites/{site_id}/job", response={200: JobOut | None, **ERRORS})

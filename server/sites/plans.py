@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
 from uuid import UUID
 
 from django.db import transaction
 
 from server.sites.models import PlanVersion, Site
 from unladen.errors import UnladenError
-from unladen.plan import Command, Plan
+from unladen.plan import Command, Plan, change_as_json
+from unladen.plan.document import FORMAT
 from unladen.plan.history import redo_to, undo_to
 
 MOST_VERSIONS = 200  # older ones that nothing stands on and nobody named go
@@ -23,9 +28,61 @@ class Stale(UnladenError):
     """The plan was edited elsewhere since."""
 
 
+@dataclass(frozen=True, slots=True)
+class _Read:
+    """What a version holds, read; `rows` are its changes in plain values."""
+
+    plan: Plan
+    rows: tuple[dict[str, Any], ...]
+
+
+class _Latest:
+    """The versions used last, since a plan may hold thousands of changes and a version never changes."""
+
+    MOST = 8
+
+    def __init__(self) -> None:
+        self._known: OrderedDict[UUID, _Read] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def of(self, version: UUID) -> _Read:
+        """Raises `PlanVersion.DoesNotExist`."""
+        with self._lock:
+            known = self._known.get(version)
+        if known is None:
+            document = PlanVersion.objects.values_list("document", flat=True).get(pk=version)
+            plan = Plan.from_json(document)
+            rows = document["changes"] if document["format"] == FORMAT else plan.as_json()["changes"]
+            known = _Read(plan, tuple(rows))
+        return self.keep(version, known)
+
+    def keep(self, version: UUID, read: _Read) -> _Read:
+        """Know this version from now on, in the place of the one that was not used for longest."""
+        with self._lock:
+            self._known[version] = read
+            self._known.move_to_end(version)
+            while len(self._known) > self.MOST:
+                self._known.popitem(last=False)
+        return read
+
+
+_latest = _Latest()
+
+
 def plan_of(version: PlanVersion) -> Plan:
     """The plan that a version holds."""
-    return Plan.from_json(version.document)
+    return _latest.of(version.pk).plan
+
+
+def _new_version(site: Site, parent: PlanVersion | None, plan: Plan) -> PlanVersion:
+    """A version of this plan; changes that are those of its parent are not written down anew."""
+    old = _latest.of(parent.pk) if parent else _Read(Plan(plan.effort, ()), ())
+    same = {id(change): row for change, row in zip(old.plan.changes, old.rows, strict=True)}
+    rows = [same.get(id(change)) or change_as_json(change) for change in plan.changes]
+    document = replace(plan, changes=()).as_json() | {"changes": rows}
+    version = PlanVersion.objects.create(site=site, parent=parent, document=document)
+    _latest.keep(version.pk, _Read(plan, tuple(rows)))
+    return version
 
 
 def head_of(site: Site) -> PlanVersion:
@@ -42,7 +99,7 @@ def edit(site: Site, base: UUID | None, commands: Sequence[Command]) -> PlanVers
     `base` is the version that the edit was made for: raises `Stale` where it is not the head any more; None is for work
     of the server's own, which edits whatever the head is. Raises `NoPlan` and `BadInput`.
     """
-    fresh = Site.objects.select_related("head").get(pk=site.pk)
+    fresh = Site.objects.select_related("head").defer("images", "index", "baseline", "head__document").get(pk=site.pk)
     head = head_of(fresh)
     if base is not None and head.pk != base:
         raise Stale("The plan was changed meanwhile, here or in another window.")
@@ -51,19 +108,19 @@ def edit(site: Site, base: UUID | None, commands: Sequence[Command]) -> PlanVers
         after = command.apply(after)
     if after == before:
         return head
-    return _advance(fresh, PlanVersion.objects.create(site=fresh, parent=head, document=after.as_json()))
+    return _advance(fresh, _new_version(fresh, head, after))
 
 
 @transaction.atomic
 def begin(site: Site, plan: Plan) -> PlanVersion:
     """A plan for a site that has none."""
-    return _advance(site, PlanVersion.objects.create(site=site, document=plan.as_json()))
+    return _advance(site, _new_version(site, None, plan))
 
 
 @transaction.atomic
 def apart(site: Site, parent: PlanVersion, plan: Plan) -> PlanVersion:
     """A version beside the head, for a run that was carried out of it."""
-    return PlanVersion.objects.create(site=site, parent=parent, document=plan.as_json())
+    return _new_version(site, parent, plan)
 
 
 def _advance(site: Site, version: PlanVersion) -> PlanVersion:
@@ -82,19 +139,17 @@ def _pairs(site: Site) -> list[tuple[UUID, UUID | None]]:
     return list(site.versions.order_by("made", "id").values_list("pk", "parent_id"))
 
 
-def before(site: Site) -> UUID | None:
-    """The version that undo leads to."""
-    return undo_to(_pairs(site), site.head_id) if site.head_id else None
-
-
-def after(site: Site) -> UUID | None:
-    """The version that redo leads to."""
-    return redo_to(_pairs(site), site.head_id) if site.head_id else None
+def steps(site: Site) -> tuple[UUID | None, UUID | None]:
+    """The versions that undo and redo lead to."""
+    if site.head_id is None:
+        return None, None
+    pairs = _pairs(site)
+    return undo_to(pairs, site.head_id), redo_to(pairs, site.head_id)
 
 
 @transaction.atomic
 def go_to(site: Site, version: UUID) -> PlanVersion:
     """Make a version of the site the head; raises `PlanVersion.DoesNotExist`."""
-    found = site.versions.get(pk=version)
+    found = site.versions.defer("document").get(pk=version)
     Site.objects.filter(pk=site.pk).update(head=found)
     return found

@@ -5,11 +5,14 @@ from __future__ import annotations
 import tempfile
 from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
 
 from tests.sites import FolderCase
 from unladen.capture import BodyStore, Capture
+from unladen.check import Standing
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
+from unladen.remedies import Change
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, Conditions
@@ -17,6 +20,17 @@ from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.weighing import weigh_page
 
 PHONE, DESKTOP = (Conditions(DEVICES[name]) for name in ("phone", "desktop"))
+
+
+def set_aside(result: Lightened) -> dict[str, str]:
+    """The changes that the check has set aside, with the reason."""
+    outcomes = result.outcomes.by_change.values()
+    return {outcome.change: outcome.reason for outcome in outcomes if outcome.standing is Standing.SET_ASIDE}
+
+
+def counting(result: Lightened) -> list[Change[Any]]:
+    """The changes that are wanted and not out."""
+    return result.plan.counting(result.outcomes.out)
 
 
 class BrowserCase(FolderCase):

@@ -152,10 +152,11 @@ class Timings(BrowserCase):
         )
         style = "<style>.s{display:block;animation:k 1s infinite}@keyframes k{50%{opacity:.5}}</style>"
         built = self.weigh({"index.html": page(body, style)}).facts.structure
-        self.assertEqual((built.depth, built.deepest), (6, "html>body>nav>ul>li:nth-of-type(1)>a"))
-        self.assertEqual((len(built.endless), len(built.nested)), (2, 1))
+        assert built.deepest
+        self.assertEqual((built.depth, built.deepest.selector), (6, "html>body>nav>ul>li:nth-of-type(1)>a"))
+        self.assertEqual((len(built.moving), len(built.nested)), (2, 1))
         self.assertTrue(any(set("Mül12") <= set(font["characters"]) for font in built.fonts))
-        self.assertGreater(built.sections[0]["nodes"], built.sections[-1]["nodes"])
+        self.assertGreater(built.sections[0].nodes, built.sections[-1].nodes)
 
 
 class Exact(BrowserCase):

@@ -16,10 +16,10 @@ from tests.browser.cases import BrowserCase
 from tests.sites import page, photo, registry_package
 from unladen.capture import Capture
 from unladen.lighten import lighten
-from unladen.plan import ImageSettings
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused
 from unladen.raster.recode import SVG, Recipe, recode
+from unladen.remedies import Delivery, ImageSettings
 from unladen.survey.images.sizes import chosen, lines_of, sizes_text, width_at
 from unladen.weigh.chromium.browser import find_chromium
 from unladen.weigh.page.layout import USUAL_WIDTHS
@@ -151,9 +151,10 @@ class WholeWays(BrowserCase):
         "dot.png": photo(9, 9, 3, "PNG"),
     }
 
-    def go(self, **settings: Any) -> tuple[Capture, dict[str, Any]]:
+    def go(self, delivery: Delivery | None = None, **settings: Any) -> tuple[Capture, dict[str, Any]]:
         found = self.capture(self.FILES)
-        result = lighten(found, "steady", Progress(), devices=("phone", "desktop"), images=ImageSettings(**settings))
+        images = ImageSettings(**settings)
+        result = lighten(found, "steady", Progress(), devices=("phone", "desktop"), images=images, delivery=delivery)
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual([pair.differences for pair in result.pairs if not pair.passed], [])
         self.assertLess(result.account.after.bytes, result.account.before.bytes)
@@ -182,14 +183,14 @@ class WholeWays(BrowserCase):
         self.assertTrue(any(name.endswith(".avif") for name in found["loaded"]["phone"]), found["loaded"])
 
     def test_same_names_and_once_more(self) -> None:
-        capture, found = self.go(same_names=True)
+        capture, found = self.go(Delivery(same_names=True))
         self.assertEqual({e.url for e in capture}, {e.url for e in self.capture(self.FILES)})
         self.assertEqual(found["index"], self.FILES["index.html"].decode())
         self.assertLessEqual(set(found["remedies"]), {"exact", "recompress", "shrink"})
-        self.twice(capture, same_names=True)
+        self.twice(capture, Delivery(same_names=True))
 
-    def twice(self, once: Capture, **settings: Any) -> None:
+    def twice(self, once: Capture, delivery: Delivery | None = None) -> None:
         """A second pass changes nothing."""
-        again = lighten(once, "steady", Progress(), devices=("phone", "desktop"), images=ImageSettings(**settings))
+        again = lighten(once, "steady", Progress(), devices=("phone", "desktop"), delivery=delivery)
         self.assertEqual(again.account.before, again.account.after)
         self.assertEqual(again.capture.exchanges, once.exchanges)

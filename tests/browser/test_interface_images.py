@@ -72,9 +72,9 @@ class ContactSheet(InterfaceCase):
         expect(page.get_by_text("The plan has changed since the site was built.")).not_to_be_visible(timeout=WAIT)
         expect(page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
         page.keyboard.press("5")
-        expect(page.locator(".ledger")).to_contain_text("as WebP", timeout=WAIT)
+        expect(page.locator(".ledger")).to_contain_text("WebP", timeout=WAIT)
         page.get_by_text("Remedy", exact=True).click()
-        expect(page.locator(".ledger")).to_contain_text("shrunk to shown")
+        expect(page.locator(".ledger")).to_contain_text("Shrink to shown")
         expect(page.locator(".ledger .unexplained td").nth(1)).to_have_text("0")
         with page.expect_download() as download:
             page.get_by_role("link", name=re.compile("Only what differs")).click()

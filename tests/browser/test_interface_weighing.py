@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from tests.browser.test_interface import STYLE, WAIT, InterfaceCase
 from tests.sites import page as page_of
-from tests.sites import photo, zip_of
+from tests.sites import photo
 
 _NEVER = "".join(
     f"{number * 7919 % 99991:x}" for number in range(1800)
@@ -31,24 +31,12 @@ HAR = '{"log": {"version": "1.2", "entries": ['
 
 
 class WeighingInFull(InterfaceCase):
-    def weighed(self) -> Page:
-        """The bench of the site, weighed."""
-        page = self.sign_in()
-        self.drop(zip_of(FILES, self.folder / "ferry.zip"))
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
-        return page
-
     def part(self, name: str) -> None:
         """Turn to a part of the stage."""
         self.page.locator(".parts").get_by_text(name, exact=True).click()
 
-    def done(self) -> None:
-        """Wait until the work under way has ended."""
-        expect(self.page.get_by_role("status")).to_be_visible()
-        expect(self.page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
-
     def test_requests_conditions_and_history(self) -> None:
-        page = self.weighed()
+        page = self.weighed(FILES)
         page.keyboard.press("1")
         lanes = page.get_by_label("Requests over time, a lane for each host")
         expect(lanes).to_be_visible()
@@ -100,7 +88,7 @@ class WeighingInFull(InterfaceCase):
         self.assertEqual((self.trouble, self.elsewhere), ([], []))
 
     def test_who_brings_it_how_long_it_takes_and_how_it_is_built(self) -> None:
-        page = self.weighed()
+        page = self.weighed(FILES)
         page.keyboard.press("1")
         self.part("Brought by")
         expect(page.locator(".bringers tbody tr")).to_have_count(2)
@@ -125,7 +113,7 @@ class WeighingInFull(InterfaceCase):
         self.assertEqual((self.trouble, self.elsewhere), ([], []))
 
     def test_a_walk_its_steps_and_the_use_map(self) -> None:
-        page = self.weighed()
+        page = self.weighed(FILES)
         self.part("Use map")
         page.get_by_role("button", name="Walk over all pages").click()
         self.done()
@@ -155,7 +143,7 @@ class WeighingInFull(InterfaceCase):
         page.keyboard.press("Escape")
         # What no walk used is worth doing, as advice without a button.
         self.part("Worth doing")
-        expect(page.get_by_role("option").filter(has_text="advice").first).to_be_visible()
+        expect(self.rows().filter(has_text="advice").first).to_be_visible()
         self.assertEqual((self.trouble, self.elsewhere), ([], []))
 
     def test_addresses_and_recordings_that_bring_nothing(self) -> None:

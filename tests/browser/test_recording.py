@@ -36,6 +36,12 @@ class Stage(http.server.ThreadingHTTPServer):
     asked: ClassVar[list[str]] = []
 
 
+def slow() -> Reply:
+    """An answer that comes after every patience."""
+    time.sleep(20)
+    return 200, HTML, b""
+
+
 class Handler(http.server.BaseHTTPRequestHandler):
     replies: ClassVar[dict[str, Reply | Callable[[], Reply]]] = {
         "stage.example/": (200, PACKED, gzip.compress(HOME)),
@@ -51,7 +57,7 @@ class Handler(http.server.BaseHTTPRequestHandler):
         "stage.example/circle": (302, {"Location": "/circle"}, b""),
         "stage.example/file": (200, {"Content-Type": "application/zip", "Content-Disposition": "attachment"}, b"PK"),
         "stage.example/away": (302, {"Location": "http://127.0.0.1/"}, b""),
-        "stage.example/slow": lambda: (time.sleep(20), (200, HTML, b""))[1],  # type: ignore[dict-item]
+        "stage.example/slow": slow,
     }
 
     def do_GET(self) -> None:

@@ -2,26 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable
+import asyncio
+from collections.abc import Awaitable, Callable, Iterable
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from playwright.async_api import Page
 
 from demo.services import filler
-from tests.browser.cases import BrowserCase
+from tests.browser.cases import BrowserCase, set_aside
 from tests.core.test_films import MOVING, X264, made
+from tests.plans import change
 from tests.sites import page, photo, registry_package
 from unladen.build import build
 from unladen.capture import Capture, read_site
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.lighten import Baseline, Lightened, carry_out, memo_of, weigh_and_survey
-from unladen.plan import Change, EmbedChoice, Plan, with_embed
+from unladen.plan import ChooseEmbed, EmbedChoice, Plan
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, Conditions, link_named
 from unladen.weigh.visits.weighing import browser_for, weigh_page
 
+_TWO_FRAMES = "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
 HOST = "https://site.example/"
 REEL = "https://reel.example/"
 GATE = "https://gate.example/"
@@ -46,6 +50,11 @@ def player(number: int, size: int = 9_000) -> list[Response]:
         answer(f"{REEL}{number}.js", filler(f"reel{number}", size, number), "text/javascript"),
         answer(f"{REEL}{number}.jpg", photo(400, 225, number), "image/jpeg"),
     ]
+
+
+async def act_by(script: str, window: Page) -> None:
+    """What a visitor does, as a script."""
+    await window.evaluate(script)
 
 
 def frame(number: int) -> str:
@@ -77,8 +86,13 @@ class WantedCase(BrowserCase):
         self.assertEqual([pair.differences for pair in result.pairs if not pair.passed], [])
         return result
 
-    def asked(self, browser: Browser, capture: Capture, device: str, act: Act | None = None) -> list[str]:
-        """What the replay server was asked for by one visit, in order; `act` is what the visitor then does."""
+    def asked(
+        self, browser: Browser, capture: Capture, device: str, act: Act | None = None, *until: str
+    ) -> list[str]:
+        """What the replay server was asked for by one visit, in order.
+
+        `act` is what the visitor then does; the visit lasts until the addresses `until` were asked for and answered.
+        """
         browser.replay.capture = capture
         mark = len(browser.replay.log)
 
@@ -87,11 +101,18 @@ class WantedCase(BrowserCase):
             await window.goto(capture.page("/").url, wait_until="networkidle")
             if act is not None:
                 await act(window)
-                await window.wait_for_timeout(700)
+                await self.wait_for(browser, mark, until)
+                await window.evaluate(_TWO_FRAMES)
             await context.close()
 
         browser.run(visit())
         return [entry.url for entry in browser.replay.log[mark:] if not entry.url.endswith("favicon.ico")]
+
+    async def wait_for(self, browser: Browser, mark: int, until: Iterable[str]) -> None:
+        """Until the server was asked for these; the limit is for what never comes and is never reached otherwise."""
+        async with asyncio.timeout(60):
+            while set(until) - {entry.url for entry in browser.replay.log[mark:]}:
+                await asyncio.sleep(0.02)
 
 
 class Stills(WantedCase):
@@ -132,7 +153,8 @@ class Stills(WantedCase):
             told["before"] = [e.url for e in browser.replay.log if e.url.startswith(REEL)]
             told["spot"] = await window.evaluate(_BOX)
             await window.keyboard.press("Enter")
-            await window.wait_for_timeout(800)
+            await self.wait_for(browser, 0, (f"{REEL}1?autoplay=1", f"{REEL}1.js"))
+            await window.wait_for_function("document.activeElement.localName === 'iframe'")
             told["after"] = await window.evaluate(_BOX)
             told["within"] = await window.evaluate("document.activeElement.localName")
 
@@ -153,10 +175,10 @@ class Stills(WantedCase):
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
             base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
-            plan = with_embed(base.plan, f"embed:{REEL}1", EmbedChoice("still", below=700))
+            plan = ChooseEmbed(f"embed:{REEL}1", EmbedChoice("still", below=700)).apply(base.plan)
             result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
         self.assertTrue(result.account.adds_up(), result.account)
-        self.assertEqual(result.set_aside, [])
+        self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)
         self.assertFalse([url for url in self.asked(browser, result.capture, "phone") if url.startswith(REEL)])
         wide = self.asked(browser, result.capture, "desktop")
@@ -196,7 +218,8 @@ class Stills(WantedCase):
             plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if c.remedy == "embed"))
             self.assertEqual(len(plan.changes), 1)
             result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
-        self.assertIn("does not open", result.set_aside[0].reason)
+        (reason,) = set_aside(result).values()
+        self.assertIn("does not open", reason)
         self.assertEqual(result.capture.exchanges, capture.exchanges)
 
 
@@ -214,13 +237,13 @@ class Waiting(WantedCase):
         parts = [answer(GATE + "w.js", GATE_SCRIPT, "text/javascript"), answer(GATE + "frame", "<input>")]
         body = f"{TALL}<div id=gate></div><script async src={GATE}w.js></script>"
         capture = self.site(body, *parts)
-        result = self.lightened(capture, "bold", ("hold",))
+        result = self.lightened(capture, "bold", ("delay-scripts",))
         (change,) = result.plan.counting()
-        self.assertEqual(change.params["wait"], "near")
+        self.assertEqual(change.params.wait, "near")
         browser = self.serve(capture)
         for device in ("phone", "desktop"):
             self.assertEqual(self.asked(browser, result.capture, device), [HOST])
-            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4800)"))
+            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4800)"), GATE + "frame")
             self.assertEqual(down, [HOST, GATE + "w.js", GATE + "frame"])
 
     def test_a_widget_that_is_held_until_its_still_is_pressed(self) -> None:
@@ -229,10 +252,10 @@ class Waiting(WantedCase):
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
             base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
-            plan = with_embed(base.plan, f"hold:{GATE}w.js", EmbedChoice("click", "Tickets"))
+            plan = ChooseEmbed(f"delay-scripts:{GATE}w.js", EmbedChoice("click", "Tickets")).apply(base.plan)
             result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
         self.assertTrue(result.account.adds_up(), result.account)
-        self.assertEqual(result.set_aside, [])
+        self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)
         self.assertFalse({GATE + "w.js"}.intersection(self.asked(browser, result.capture, "phone")))
 
@@ -241,7 +264,7 @@ class Waiting(WantedCase):
             assert still
             await still.click("button")
 
-        self.assertLess({GATE + "w.js", GATE + "frame"}, set(self.asked(browser, result.capture, "phone", press)))
+        self.assertLess({GATE + "w.js", GATE + "frame"}, set(self.asked(browser, result.capture, "phone", press, GATE + "frame")))
 
     def test_a_page_that_waits_for_all_its_pictures_keeps_its_hidden_ones(self) -> None:
         script = (
@@ -250,18 +273,18 @@ class Waiting(WantedCase):
         )
         body = "<img src=later.jpg width=300 height=200 style='display:none'><p hidden>Here we are</p>" + script
         capture = self.site(body, answer(HOST + "later.jpg", photo(600, 400), "image/jpeg"))
-        result = self.lightened(capture, "gentle", ("lazy",))
-        self.assertEqual([entry.change for entry in result.set_aside], ["lazy-hidden:/later.jpg"])
+        result = self.lightened(capture, "gentle", ("lazy-images",))
+        self.assertEqual(set(set_aside(result)), {"lazy-images-hidden:/later.jpg"})
 
     def test_what_has_no_place_comes_when_the_visitor_does_anything(self) -> None:
         chat = f"new Image().src='{GATE}b.gif';/*{'x' * 40_000}*/"
         dot = bytes.fromhex("47494638396101000100800000000000ffffff21f90401000000002c00000000010001000002024401003b")
         parts = [answer(GATE + "c.js", chat, "text/javascript"), answer(GATE + "b.gif", dot, "image/gif")]
         capture = self.site(f"<p>Text</p><script async src={GATE}c.js></script>", *parts)
-        result = self.lightened(capture, "bold", ("hold",))
+        result = self.lightened(capture, "bold", ("delay-scripts",))
         browser = self.serve(capture)
         self.assertEqual(self.asked(browser, result.capture, "phone"), [HOST])
-        keyed = self.asked(browser, result.capture, "desktop", lambda w: w.keyboard.press("Shift"))
+        keyed = self.asked(browser, result.capture, "desktop", lambda w: w.keyboard.press("Shift"), GATE + "b.gif")
         self.assertEqual(keyed, [HOST, GATE + "c.js", GATE + "b.gif"])
 
     def test_hidden_slides_far_frames_and_backgrounds_come_when_shown(self) -> None:
@@ -277,17 +300,18 @@ class Waiting(WantedCase):
         feed = answer(REEL + "1", page(f"<script src={REEL}1.js></script>" + "<img src=x width=9>" * 4))
         script = answer(REEL + "1.js", filler("r", 40_000, 1), "text/javascript")
         capture = self.site(body, *images, feed, script, head=style)
-        result = self.lightened(capture, "steady", ("lazy", "late", "embed", "priority"))
+        result = self.lightened(capture, "steady", ("lazy-images", "lazy-backgrounds", "embed", "priority"))
         browser = self.serve(capture)
         for device in ("phone", "desktop"):
             self.assertEqual(self.asked(browser, result.capture, device), [HOST, HOST + "first.jpg"])
-            shown = self.asked(browser, result.capture, device, lambda w: w.evaluate(_OPEN))
+            shown = self.asked(browser, result.capture, device, lambda w: w.evaluate(_OPEN), HOST + "later.jpg")
             self.assertEqual(shown[2:], [HOST + "later.jpg"])
-            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4900)"))
-            self.assertLess({HOST + "far.jpg", REEL + "1", REEL + "1.js"}, set(down))
+            far = (HOST + "far.jpg", REEL + "1", REEL + "1.js")
+            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4900)"), *far)
+            self.assertLess(set(far), set(down))
         # Twice changes nothing: what is lazy already is left alone.
         self.assertFalse(
-            [c for c in self.proposed(result.capture, "steady").plan.changes if c.remedy in ("lazy", "embed")]
+            [c for c in self.proposed(result.capture, "steady").plan.changes if c.remedy in ("lazy-images", "embed")]
         )
 
     def test_slides_beneath_the_first_one_come_with_the_first_move(self) -> None:
@@ -299,22 +323,23 @@ class Waiting(WantedCase):
             for i, n in enumerate(("under", "over", "faded"))
         ]
         capture = self.site(body, *images, head=style)
-        result = self.lightened(capture, "gentle", ("late", "lazy"))
+        result = self.lightened(capture, "gentle", ("lazy-backgrounds", "lazy-images"))
         browser = self.serve(capture)
         for device in ("phone", "desktop"):
             self.assertEqual(self.asked(browser, result.capture, device), [HOST, HOST + "over.jpg"])
             # Whether the visitor moves or the slides do.
             for move in ("dispatchEvent(new Event('keydown'))", "document.querySelector('.s').className='s next'"):
-                moved = self.asked(browser, result.capture, device, lambda w, m=move: w.evaluate(m))  # type: ignore[misc]
-                self.assertEqual(set(moved[2:]), {HOST + "under.jpg", HOST + "faded.jpg"})
+                others = (HOST + "under.jpg", HOST + "faded.jpg")
+                moved = self.asked(browser, result.capture, device, partial(act_by, move), *others)
+                self.assertEqual(set(moved[2:]), set(others))
 
     def test_posters_far_below_come_near_and_without_scripts_are_there(self) -> None:
         body = f"{TALL}<video controls preload=none width=300 height=200 poster=p.jpg></video>"
         capture = self.site(body, answer(HOST + "p.jpg", photo(600, 400), "image/jpeg"))
-        result = self.lightened(capture, "gentle", ("late",))
+        result = self.lightened(capture, "gentle", ("lazy-backgrounds",))
         browser = self.serve(capture)
         self.assertEqual(self.asked(browser, result.capture, "phone"), [HOST])
-        down = self.asked(browser, result.capture, "phone", lambda w: w.evaluate("scrollTo(0,4800)"))
+        down = self.asked(browser, result.capture, "phone", lambda w: w.evaluate("scrollTo(0,4800)"), HOST + "p.jpg")
         self.assertEqual(down, [HOST, HOST + "p.jpg"])
         text = result.capture.body(result.capture.page("/")).decode()
         self.assertIn("@media (scripting:none){[data-film=", text)
@@ -324,8 +349,8 @@ class Waiting(WantedCase):
         capture = self.site(
             f"{TALL}<div class=far></div>", answer(HOST + "far.jpg", photo(600, 400), "image/jpeg"), head=style
         )
-        change = Change("late", "late", ("/far.jpg",), ("/",), {"wait": "near"})
-        lighter = build(capture, Plan("steady", (change,)), memo_of(self.store))[0]
+        wanted = change("far", "lazy-backgrounds", ("/far.jpg",), ("/",), {"wait": "near"})
+        lighter = build(capture, Plan("steady", (wanted,)), memo_of(self.store))[0]
         browser = self.serve(capture)
         self.assertNotIn(HOST + "far.jpg", self.asked(browser, lighter, "desktop"))
 
@@ -352,8 +377,8 @@ class Waiting(WantedCase):
             ),
         ):
             capture = self.site(body, *images, head=head)
-            change = Change("priority", "priority", ("/hero.jpg",), ("/",))
-            lighter = build(capture, Plan("steady", (change,)), memo_of(self.store))[0]
+            wanted = change("priority", "priority", ("/hero.jpg",), ("/",))
+            lighter = build(capture, Plan("steady", (wanted,)), memo_of(self.store))[0]
             with browser_for(lighter) as browser:
                 for device in ("phone", "desktop"):
                     weighed = weigh_page(browser, lighter.page("/"), Conditions(DEVICES[device], runs=1))
@@ -379,9 +404,9 @@ class Films(WantedCase):
     def test_a_film_waits_until_it_is_played_and_is_then_the_lighter_one(self) -> None:
         film = answer(HOST + "a.mp4", made(self.folder, MOVING, options=X264), "video/mp4")
         capture = self.site("<video src=a.mp4 controls width=320 height=180></video>", film)
-        result = self.lightened(capture, "steady", ("film", "wait"))
+        result = self.lightened(capture, "steady", ("film", "lazy-films"))
         browser = self.serve(capture)
-        played = self.asked(browser, result.capture, "desktop", lambda w: w.evaluate(_PLAY))
+        played = self.asked(browser, result.capture, "desktop", lambda w: w.evaluate(_PLAY), HOST + "a-480w-av1.mp4")
         self.assertFalse([url for url in self.asked(browser, result.capture, "desktop") if url.endswith(".mp4")])
         self.assertIn(HOST + "a-480w-av1.mp4", played)
         self.assertNotIn(HOST + "a.mp4", played)
@@ -392,15 +417,16 @@ class Films(WantedCase):
             "<img class=c src=a.gif alt='The wheel' width=320 height=240>", answer(HOST + "a.gif", data, "image/gif")
         )
         result = self.lightened(capture, "bold")
-        (change,) = (c for c in result.plan.counting() if c.remedy == "endless")
+        (change,) = (c for c in result.plan.counting() if c.remedy == "animations-as-films")
         self.assertGreater(result.account.saved_by(change.id).bytes, 0)
         browser = self.serve(capture)
         told: list[bool] = []
 
         async def look(window: Page) -> None:
-            told.append(
-                await window.evaluate("(v=>!v.paused&&v.readyState>2)(document.querySelector('video.c[aria-label]'))")
+            await window.wait_for_function(
+                "(v => v && !v.paused && v.readyState > 2)(document.querySelector('video.c[aria-label]'))"
             )
+            told.append(True)
 
         asked = self.asked(browser, result.capture, "phone", look)
         self.assertEqual(told, [True])
@@ -415,11 +441,11 @@ class RealPages(WantedCase):
 
     def prove(self, package: str, version: str, path: str) -> Lightened:
         capture = read_site(registry_package(package, version), self.store)
-        return self.lightened(capture, "gentle", ("lazy", "late", "embed", "priority", "reserve"), path)
+        return self.lightened(capture, "gentle", ("lazy-images", "lazy-backgrounds", "embed", "priority", "reserve"), path)
 
     def test_slides_beneath_the_first_one(self) -> None:
         result = self.prove("pagepiling.js", "1.5.6", "/examples/backgrounds.html")
-        self.assertGreater(result.account.saved_by("late-act:/examples/backgrounds.html").bytes, 300_000)
+        self.assertGreater(result.account.saved_by("lazy-backgrounds-act:/examples/backgrounds.html").bytes, 300_000)
 
     def test_slides_beside_the_first_one(self) -> None:
         result = self.prove("flexslider", "2.7.2", "/demo/index.html")

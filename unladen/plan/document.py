@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fnmatch
+import json
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
@@ -11,7 +12,7 @@ from typing import Any
 from unladen.errors import BadInput
 from unladen.plan.efforts import EFFORTS
 from unladen.plan.version1 import FORMAT_1, from_version_1
-from unladen.remedies import Change, Delivery, ImageSettings, order_of, remedy_named
+from unladen.remedies import Change, Delivery, ImageSettings, Params, Remedy, order_of, remedy_named
 from unladen.remedies.fields import FieldRefused
 
 FORMAT = "unladen/plan/2"
@@ -113,7 +114,8 @@ class Plan:
             raise FieldRefused("effort", f"should be one of {', '.join(EFFORTS)}")
         if not isinstance(items, list) or len(items) > MOST_CHANGES:
             raise FieldRefused("changes", f"should be a list of at most {MOST_CHANGES:,}")
-        changes = tuple(_change(item, name) for item in items)
+        seen: dict[str, Params] = {}
+        changes = tuple(_change(item, name, seen) for item in items)
         twice = next((id for id, count in Counter(c.id for c in changes).items() if count > 1), None)
         if twice is not None:
             raise BadInput(name, f"has two changes of the id “{twice}”")
@@ -149,7 +151,15 @@ def texts_of(value: Any, place: str) -> tuple[str, ...]:
     return tuple(value)
 
 
-def _change(item: Any, name: str) -> AnyChange:
+def _params(remedy: Remedy, data: Any, seen: dict[str, Params]) -> Params:
+    """Many changes of a plan have the same parameters; they are read once, and cannot be changed."""
+    key = remedy.name + json.dumps(data)
+    if key not in seen:
+        seen[key] = remedy.params.from_json(data)
+    return seen[key]
+
+
+def _change(item: Any, name: str, seen: dict[str, Params]) -> AnyChange:
     id = item.get("id") if isinstance(item, Mapping) else None
     if not isinstance(id, str) or not 0 < len(id) <= _LONGEST:
         raise FieldRefused("changes", "should be objects with a text for an id")
@@ -163,10 +173,10 @@ def _change(item: Any, name: str) -> AnyChange:
             remedy=remedy.name,
             targets=texts_of(item.get("targets"), "targets"),
             pages=texts_of(item.get("pages"), "pages"),
-            params=remedy.params.from_json(item.get("params", {})),
-            **{
-                flag: _flag(item, flag, usual) for flag, usual in (("on", True), ("insist", False), ("chosen", False))
-            },
+            params=_params(remedy, item.get("params", {}), seen),
+            on=_flag(item, "on", True),
+            insist=_flag(item, "insist", False),
+            chosen=_flag(item, "chosen", False),
         )
     except FieldRefused as refused:
         raise BadInput(name, f"in the change “{id}” {refused}") from None

@@ -9,11 +9,14 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import MISSING, Field, dataclass, field, fields
-from typing import Any, Self
+from functools import cache
+from typing import Any, Self, cast
 
 _LONGEST = 2_000  # characters of a text
 _MOST = 2_000  # entries of a list or table
 _KIND = "kind"
+# A plan may hold thousands of a class, and `fields` goes through all of a class every time.
+_entries = cast("Callable[[Any], tuple[Field[Any], ...]]", cache(fields))
 
 
 class FieldRefused(ValueError):
@@ -39,7 +42,7 @@ class Record:
     """Base of parameters and of records within them."""
 
     def __post_init__(self) -> None:
-        for entry in fields(self):
+        for entry in _entries(type(self)):
             object.__setattr__(self, entry.name, _checked(entry, getattr(self, entry.name)))
 
     @classmethod
@@ -47,14 +50,14 @@ class Record:
         """Read plain values; raises `FieldRefused`. Fields that are not known are passed over."""
         if not isinstance(data, Mapping):
             raise FieldRefused("it", "should be an object")
-        missing = next((e.name for e in fields(cls) if e.name not in data and not _has_default(e)), "")
+        missing = next((e.name for e in _entries(cls) if e.name not in data and not _has_default(e)), "")
         if missing:
             raise FieldRefused(missing, "is missing")
-        return cls(**{entry.name: data[entry.name] for entry in fields(cls) if entry.name in data})
+        return cls(**{entry.name: data[entry.name] for entry in _entries(cls) if entry.name in data})
 
     def as_json(self) -> dict[str, Any]:
         """Plain values, as in the published documents."""
-        return {e.name: e.metadata[_KIND].write(getattr(self, e.name)) for e in fields(self)}
+        return {e.name: e.metadata[_KIND].write(getattr(self, e.name)) for e in _entries(type(self))}
 
     @classmethod
     def schema(cls) -> dict[str, Any]:

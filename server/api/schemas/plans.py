@@ -47,10 +47,11 @@ class ChangeOut(Schema):
     embed: EmbedOut | None = None
 
 
-class PlanOut(Schema):
-    """The plan as it stands. `differs`: carrying it out would come to something else than the run that is shown.
+class PlanHead(Schema):
+    """What holds for the plan as a whole.
 
-    `undo` and `redo` name the versions before and after it.
+    `differs`: carrying it out would come to something else than the run that is shown. `undo` and `redo` name the versions
+    before and after it.
     """
 
     version: UUID
@@ -58,10 +59,25 @@ class PlanOut(Schema):
     effort: EffortName
     keep_files: list[str]
     keep_pages: list[str]
-    changes: list[ChangeOut]
     differs: bool
     undo: UUID | None
     redo: UUID | None
+
+
+class PlanOut(PlanHead):
+    """The plan as it stands."""
+
+    changes: list[ChangeOut]
+
+
+class PlanEdited(PlanHead):
+    """The plan after an edit, as it differs from before: of its changes those that are new or others than they were.
+
+    `order` are the ids of all changes where changes came or went, and None where they are the same in the same order.
+    """
+
+    changes: list[ChangeOut]
+    order: list[str] | None
 
 
 class VersionOut(Schema):

@@ -8,6 +8,7 @@ export type Site = Schemas["SiteOut"];
 export type SiteDetail = Schemas["SiteDetail"];
 export type Job = Schemas["JobOut"];
 export type Plan = Schemas["PlanOut"];
+export type Edited = Schemas["PlanEdited"];
 export type Change = Schemas["ChangeOut"];
 export type Version = Schemas["VersionOut"];
 export type Command = Schemas["EditIn"]["commands"][number];

@@ -1,7 +1,7 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { jobKey, planKey } from "./bench";
 import { at, ofSite } from "./cache";
-import { client, type Command, type Plan, Refused, sendFile, told } from "./client";
+import { client, type Command, type Edited, type Plan, Refused, sendFile, told } from "./client";
 
 const MOST_TRIES = 3;
 const STALE = 409;
@@ -14,12 +14,20 @@ async function planOf(cache: QueryClient, id: string, fresh: boolean): Promise<P
   return known;
 }
 
+/** The plan after an edit, of which only what differs is told. */
+function after(plan: Plan, { changes, order, ...head }: Edited): Plan {
+  const known = new Map(plan.changes.map((change) => [change.id, change]));
+  for (const change of changes) known.set(change.id, change);
+  const ids = order ?? plan.changes.map((change) => change.id);
+  return { ...head, changes: ids.flatMap((id) => known.get(id) ?? []) };
+}
+
 /** Say something of the plan as it is; where it was changed meanwhile, it is loaded and the same is said again. */
-async function onTheLatest(cache: QueryClient, id: string, say: (plan: Plan) => Promise<Plan>): Promise<Plan> {
+async function onTheLatest(cache: QueryClient, id: string, say: (plan: Plan) => Promise<Edited>): Promise<Plan> {
   for (let tries = 1; ; tries++) {
     const plan = await planOf(cache, id, tries > 1);
     try {
-      const next = await say(plan);
+      const next = after(plan, await say(plan));
       cache.setQueryData(planKey(id), next);
       return next;
     } catch (error) {
@@ -36,6 +44,7 @@ async function carriedOut(cache: QueryClient, id: string, plan: Plan, again: str
     client.POST("/api/sites/{site_id}/runs", { ...at(id), body: { version: plan.version, again } }),
   );
   if (started.job) cache.setQueryData(jobKey(id), started.job);
+  else await cache.invalidateQueries({ queryKey: planKey(id) }); // whether it differs depends on the run that is shown
 }
 
 function usePlanAction<T>(id: string, name: string, act: (cache: QueryClient, body: T) => Promise<unknown>) {
@@ -43,7 +52,10 @@ function usePlanAction<T>(id: string, name: string, act: (cache: QueryClient, bo
   return useMutation({
     mutationKey: ofSite(id, name),
     mutationFn: (body: T) => act(cache, body),
-    onSettled: () => cache.invalidateQueries({ queryKey: ofSite(id) }),
+    // The plan itself is told by the answer.
+    onSuccess: () =>
+      cache.invalidateQueries({ queryKey: ofSite(id), predicate: ({ queryKey }) => queryKey[2] !== "plan" }),
+    onError: () => cache.invalidateQueries({ queryKey: ofSite(id) }),
   });
 }
 
@@ -70,7 +82,7 @@ export const useChooseImages = (id: string) =>
 export const useOwnPicture = (id: string) =>
   usePlanAction(id, "picture", (cache, { change, file }: { change: string; file: File }) =>
     onTheLatest(cache, id, ({ version }) =>
-      sendFile<Plan>(`/api/sites/${id}/plan/picture`, "picture", file, { id: change, version }),
+      sendFile<Edited>(`/api/sites/${id}/plan/picture`, "picture", file, { id: change, version }),
     ),
   );
 
@@ -78,7 +90,7 @@ export const useOwnPicture = (id: string) =>
 export const useLoadPlan = (id: string) =>
   usePlanAction(id, "load", (cache, file: File) =>
     onTheLatest(cache, id, ({ version }) =>
-      sendFile<Plan>(`/api/sites/${id}/plan/document`, "document", file, { version }),
+      sendFile<Edited>(`/api/sites/${id}/plan/document`, "document", file, { version }),
     ),
   );
 

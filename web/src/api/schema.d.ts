@@ -1567,9 +1567,7 @@ export interface components {
         };
         /**
          * PlanOut
-         * @description The plan as it stands. `differs`: carrying it out would come to something else than the run that is shown.
-         *
-         *     `undo` and `redo` name the versions before and after it.
+         * @description The plan as it stands.
          */
         PlanOut: {
             /**
@@ -1584,14 +1582,44 @@ export interface components {
             keep_files: string[];
             /** Keep Pages */
             keep_pages: string[];
-            /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
             /** Differs */
             differs: boolean;
             /** Undo */
             undo: string | null;
             /** Redo */
             redo: string | null;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+        };
+        /**
+         * PlanEdited
+         * @description The plan after an edit, as it differs from before: of its changes those that are new or others than they were.
+         *
+         *     `order` are the ids of all changes where changes came or went, and None where they are the same in the same order.
+         */
+        PlanEdited: {
+            /**
+             * Version
+             * Format: uuid
+             */
+            version: string;
+            /** Name */
+            name: string;
+            effort: components["schemas"]["EffortName"];
+            /** Keep Files */
+            keep_files: string[];
+            /** Keep Pages */
+            keep_pages: string[];
+            /** Differs */
+            differs: boolean;
+            /** Undo */
+            undo: string | null;
+            /** Redo */
+            redo: string | null;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Order */
+            order: string[] | null;
         };
         /**
          * EditIn
@@ -3877,7 +3905,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["PlanEdited"];
                 };
             };
             /** @description Unauthorized */
@@ -4022,7 +4050,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["PlanEdited"];
                 };
             };
             /** @description Unauthorized */
@@ -4162,7 +4190,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["PlanEdited"];
                 };
             };
             /** @description Unauthorized */
@@ -4300,7 +4328,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["PlanEdited"];
                 };
             };
             /** @description Unauthorized */
