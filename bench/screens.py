@@ -66,7 +66,13 @@ def fill() -> None:
         )
     run = Timings(200, 400, 300, 2600)
     weigh_in = WeighIn(
-        "/index.html", Conditions(DEVICES["phone"]), Visit(requests, timings=run), PageFacts(), [run], "Chromium 1", ""
+        "/index.html",
+        Conditions(DEVICES["phone"]),
+        Visit(requests, timings=run),
+        PageFacts(),
+        [run],
+        "Chromium 1",
+        "",
     )
     row = storage.row_of(site, "found", weigh_in, base)
     site.index = capture.to_index()

@@ -67,7 +67,9 @@ def stored_site(owner: Any, images: int, excess: int, changes: int = 0) -> Any:
         )
         for n in range(excess)
     ]
-    html = Exchange(f"{host}page0.html", 200, (("content-type", "text/html"),), "text/html", "1" * 64, 9000, "", "page0.html")
+    html = Exchange(
+        f"{host}page0.html", 200, (("content-type", "text/html"),), "text/html", "1" * 64, 9000, "", "page0.html"
+    )
     files = [
         Exchange(row.url, 200, (("content-type", "image/jpeg"),), "image/jpeg", row.digest, 9000, "", row.path[1:])
         for row in rows

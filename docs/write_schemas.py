@@ -51,7 +51,8 @@ def _remedies() -> str:
             "",
             f"{remedy.what}",
             "",
-            f"Proposed from {remedy.least_effort} on. Phase: {remedy.phase}." + (f" It {', '.join(traits)}." if traits else ""),
+            f"Proposed from {remedy.least_effort} on. Phase: {remedy.phase}."
+            + (f" It {', '.join(traits)}." if traits else ""),
             "",
         ]
         properties = remedy.params.schema().get("properties", {})

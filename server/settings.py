@@ -65,7 +65,7 @@ DATABASES = {
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
         },
         # A file, since the in-memory database of tests knows neither of them.
-        "TEST": {"NAME": str(DATA_DIR / "test.sqlite3")},
+        "TEST": {"NAME": os.environ.get("MULE_TEST_DATABASE") or str(DATA_DIR / "test.sqlite3")},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

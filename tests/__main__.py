@@ -8,6 +8,8 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import time
+from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -22,6 +24,7 @@ def _checks() -> list[tuple[str, list[str], Path]]:
         ("ruff format", [python, "-m", "ruff", "format", "--check", "-q", "."], ROOT),
         ("mypy", [python, "-m", "mypy"], ROOT),
         ("tsc", [*npx, "tsc", "--noEmit"], WEB),
+        ("prettier", [*npx, "prettier", "--check", "."], WEB),
         ("eslint", [*npx, "eslint", "src", "--max-warnings", "0"], WEB),
         ("migrations", [python, "manage.py", "makemigrations", "--check", "--dry-run"], ROOT),
     ]
@@ -40,52 +43,61 @@ def _run_checks() -> tuple[int, int]:
     return passed, failed
 
 
-# Parts that take about the same time and run side by side; much of it is waiting for browsers, so there are more than
-# cores. Only the first one uses the database.
-_PARTS = (
-    [
-        "tests.server",
-        "tests.browser.test_interface",
-        "tests.browser.test_interface_weighing",
-        "tests.browser.test_interface_images",
-        "tests.browser.test_interface_wanted",
-    ],
-    [
-        "tests.browser.test_lighten",
-        "tests.browser.test_corpora",
-        "tests.browser.test_images",
-    ],
-    [
-        "tests.browser.test_wanted",
-        "tests.browser.test_weigh",
-        "tests.browser.test_conditions",
-    ],
-    [
-        "tests.core",
-        "tests.browser.test_walk",
-        "tests.browser.test_recording",
-        "tests.browser.test_model",
-    ],
+# Pieces that run side by side, a few more than there are cores since much of it is waiting for browsers. Whatever takes
+# long stands here, the longest first; all other modules go together at the end, so that none is forgotten.
+_LONG = (
+    "tests.browser.test_wanted",
+    "tests.browser.test_corpora",
+    "tests.browser.test_interface",
+    "tests.browser.test_lighten",
+    "tests.browser.test_images",
+    "tests.browser.test_interface_weighing",
+    "tests.server",
+    "tests.core.test_image_corpora",
+    "tests.core.test_films",
+    "tests.browser.test_conditions",
 )
+_AT_ONCE = 4
+_OTHERS = 4
 
 
-def _run_parts() -> tuple[int, int]:
-    with tempfile.TemporaryDirectory() as folder:
-        logs = [Path(folder) / str(number) for number in range(len(_PARTS))]
-        parts = []
-        for labels, log in zip(_PARTS, logs, strict=True):
-            with log.open("w") as out:
-                command = [sys.executable, "-m", "tests", *labels]
-                parts.append(subprocess.Popen(command, cwd=ROOT, stdout=out, stderr=subprocess.STDOUT))
-        passed = failed = 0
-        for part, log in zip(parts, logs, strict=True):
-            part.wait()
-            *text, last = log.read_text().splitlines() or [""]
-            print("\n".join(text), flush=True)
-            counts = re.fullmatch(r"(\d+) passed, (\d+) failed", last)
-            # A part that dies without a count has failed, whatever it printed.
-            passed += int(counts[1]) if counts else 0
-            failed += int(counts[2]) if counts else 1
+def _pieces() -> list[list[str]]:
+    """What runs in a process of its own each: all test modules there are, each once."""
+    modules = [
+        ".".join(p.relative_to(ROOT).with_suffix("").parts) for p in sorted((ROOT / "tests").rglob("test_*.py"))
+    ]
+    others = [name for name in modules if name not in _LONG and not name.startswith("tests.server.")]
+    return [[name] for name in _LONG] + [others[n::_OTHERS] for n in range(_OTHERS)]
+
+
+def _run_piece(labels: list[str], folder: Path) -> tuple[str, int, int]:
+    """What one piece prints, and how many passed and failed. A piece that dies without a count has failed."""
+    begin = time.monotonic()
+    environment = os.environ | {"MULE_TEST_DATABASE": str(folder / f"{labels[0]}.sqlite3")}
+    found = subprocess.run(
+        [sys.executable, "-m", "tests", *labels],
+        cwd=ROOT,
+        env=environment,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
+    *text, last = found.stdout.splitlines() or [""]
+    counts = re.fullmatch(r"(\d+) passed, (\d+) failed", last)
+    passed, failed = (int(counts[1]), int(counts[2])) if counts else (0, 1)
+    name = labels[0] + (f" and {len(labels) - 1} more" if len(labels) > 1 else "")
+    head = f"{name}: {passed} passed, {failed} failed, {time.monotonic() - begin:.0f} s"
+    return "\n".join([head, *(text if failed else [])]), passed, failed
+
+
+def _run_pieces() -> tuple[int, int]:
+    passed = failed = 0
+    with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(_AT_ONCE) as pool:
+        running = [pool.submit(_run_piece, labels, Path(folder)) for labels in _pieces()]
+        for piece in as_completed(running):
+            text, well, badly = piece.result()
+            print(text, flush=True)
+            passed, failed = passed + well, failed + badly
     return passed, failed
 
 
@@ -107,7 +119,7 @@ def main(labels: list[str]) -> int:
     if labels:
         passed, failed = _run_tests(labels)
     else:
-        passed, failed = (sum(pair) for pair in zip(_run_checks(), _run_parts(), strict=True))
+        passed, failed = (sum(pair) for pair in zip(_run_checks(), _run_pieces(), strict=True))
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed or not passed else 0
 

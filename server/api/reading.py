@@ -52,7 +52,7 @@ def as_it_is(body: object, response: HttpResponse | None = None) -> HttpResponse
     `response` holds the header fields that go with it.
     """
     answer = HttpResponse(json.dumps(body), content_type="application/json")
-    for name, value in (response.items() if response is not None else ()):
+    for name, value in response.items() if response is not None else ():
         answer.setdefault(name, value)
     return answer
 

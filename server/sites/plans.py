@@ -118,9 +118,9 @@ def begin(site: Site, plan: Plan) -> PlanVersion:
 
 
 @transaction.atomic
-def apart(site: Site, parent: PlanVersion, plan: Plan) -> PlanVersion:
-    """A version beside the head, for a run that was carried out of it."""
-    return _new_version(site, parent, plan)
+def apart(site: Site, plan: Plan) -> PlanVersion:
+    """A version beside the others, for a run of a plan that was edited meanwhile; neither undo nor redo leads to it."""
+    return _new_version(site, None, plan)
 
 
 def _advance(site: Site, version: PlanVersion) -> PlanVersion:

@@ -78,7 +78,7 @@ class Outcome:
         # Where somebody edited the plan meanwhile, that edit stays, and the run stands on a version of its own.
         version = next(
             (v for v in (self.base, fresh.head) if v is not None and plans.plan_of(v) == self.plan), None
-        ) or plans.apart(fresh, self.base, self.plan)
+        ) or plans.apart(fresh, self.plan)
         run.version = version
         run.save()
         Site.objects.filter(pk=site.pk).update(run=run)

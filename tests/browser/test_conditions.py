@@ -16,6 +16,7 @@ from unladen.capture import read_site
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.cli import main
 from unladen.progress import Progress
+from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.link.freshness import asked_again
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions, Link
 from unladen.weigh.records.export import har_of
@@ -179,10 +180,10 @@ class Exact(BrowserCase):
         capture = self.capture(files)
         seen: dict[str, set[tuple[int, int, int]]] = {}
 
-        def one(browser, url):  # type: ignore[no-untyped-def]
+        def one(browser: Browser, url: str) -> None:
             log = browser.replay.log
             mark = len(log)
-            found = browser.run(visit(browser, url, DESKTOP, facts=False))
+            found, _ = browser.run(visit(browser, url, DESKTOP, facts=False))
             own = [e for e in log[mark:] if e.url.startswith(capture.base_url) and "icon" not in e.url]
             self.assertEqual(sum(r.body for r in found.requests), sum(e.body for e in own), url)
             self.assertEqual(sum(not r.cached for r in found.requests), len(own), url)

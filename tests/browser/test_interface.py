@@ -95,7 +95,6 @@ class InterfaceCase(StaticLiveServerTestCase):
         )
         self.page.dispatch_event(".drop .ant-upload-btn", "drop", {"dataTransfer": handle})
 
-
     def rows(self) -> Locator:
         """The things worth doing."""
         return self.page.get_by_role("grid", name="Things worth doing").get_by_role("row")

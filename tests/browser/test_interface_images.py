@@ -57,7 +57,7 @@ class ContactSheet(InterfaceCase):
         loupe.get_by_role("button", name="Put this into the plan").click()
         expect(loupe).not_to_be_visible()
         expect(rows.filter(has_text="a.jpg").first).to_contain_text("quality 60", timeout=WAIT)
-        expect(page.get_by_text("The plan has changed since the site was built.")).to_be_visible()
+        expect(page.get_by_text("The plan was not carried out yet.")).to_be_visible()
         # Many at once.
         page.get_by_label("Choose /nobody.jpg").check()
         page.get_by_label(f"Choose /{LONG}").check()
@@ -69,8 +69,8 @@ class ContactSheet(InterfaceCase):
         expect(rows.filter(has_text="left as it is")).to_have_count(2, timeout=WAIT)
         # Carried out, the ledger shows it.
         page.get_by_role("button", name="Build, check and weigh it").click()
-        expect(page.get_by_text("The plan has changed since the site was built.")).not_to_be_visible(timeout=WAIT)
-        expect(page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
+        self.done()
+        expect(page.get_by_role("button", name="Build, check and weigh it")).not_to_be_visible()
         page.keyboard.press("5")
         expect(page.locator(".ledger")).to_contain_text("WebP", timeout=WAIT)
         page.get_by_text("Remedy", exact=True).click()

@@ -243,7 +243,9 @@ class Waiting(WantedCase):
         browser = self.serve(capture)
         for device in ("phone", "desktop"):
             self.assertEqual(self.asked(browser, result.capture, device), [HOST])
-            down = self.asked(browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4800)"), GATE + "frame")
+            down = self.asked(
+                browser, result.capture, device, lambda w: w.evaluate("scrollTo(0,4800)"), GATE + "frame"
+            )
             self.assertEqual(down, [HOST, GATE + "w.js", GATE + "frame"])
 
     def test_a_widget_that_is_held_until_its_still_is_pressed(self) -> None:
@@ -264,7 +266,9 @@ class Waiting(WantedCase):
             assert still
             await still.click("button")
 
-        self.assertLess({GATE + "w.js", GATE + "frame"}, set(self.asked(browser, result.capture, "phone", press, GATE + "frame")))
+        self.assertLess(
+            {GATE + "w.js", GATE + "frame"}, set(self.asked(browser, result.capture, "phone", press, GATE + "frame"))
+        )
 
     def test_a_page_that_waits_for_all_its_pictures_keeps_its_hidden_ones(self) -> None:
         script = (
@@ -441,7 +445,9 @@ class RealPages(WantedCase):
 
     def prove(self, package: str, version: str, path: str) -> Lightened:
         capture = read_site(registry_package(package, version), self.store)
-        return self.lightened(capture, "gentle", ("lazy-images", "lazy-backgrounds", "embed", "priority", "reserve"), path)
+        return self.lightened(
+            capture, "gentle", ("lazy-images", "lazy-backgrounds", "embed", "priority", "reserve"), path
+        )
 
     def test_slides_beneath_the_first_one(self) -> None:
         result = self.prove("pagepiling.js", "1.5.6", "/examples/backgrounds.html")

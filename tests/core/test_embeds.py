@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+import subprocess
+from pathlib import Path
 from typing import Any
 
 import turbohtml
@@ -27,6 +29,7 @@ from unladen.weigh.page.embeds import Above, Embed, Inside
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, Visit, WeighIn
 
+WEB = Path(__file__).resolve().parent.parent.parent / "web"
 HOST = "https://site.example/"
 PLAYER = "https://player.example/film?id=7&hd=1"
 WIDGET = "https://gate.example/w.js"
@@ -185,7 +188,11 @@ class Holds(EmbedCase):
         self.assertLess(len(LOADER.encode()), 1000)
 
     def test_near_is_as_near_as_the_survey_takes_it_for(self) -> None:
-        self.assertIn(f'rootMargin:"{MARGIN}px"', LOADER)
+        self.assertIn(f"rootMargin:`{MARGIN}px`", LOADER)
+
+    def test_the_short_form_is_made_of_the_readable_one(self) -> None:
+        made = subprocess.run(["node", "loader.mjs", "--print"], cwd=WEB, capture_output=True, text=True, check=True)
+        self.assertEqual(made.stdout.strip(), LOADER, "run `npm run loader` in web/")
 
 
 class Surveys(EmbedCase):

@@ -165,7 +165,9 @@ class ImageRemedies(FolderCase):
         plain = data_url(drawing, "image/svg+xml")
         self.assertTrue(plain.startswith("data:image/svg+xml,%3Csvg%20xmlns=%27http://"), plain)
         self.assertEqual(unquote_to_bytes(plain.partition(",")[2]), drawing)
-        packed = data_url(b"<<<<" * 30, "image/svg+xml")  # three characters for each of these, and base64 takes 4 for 3
+        packed = data_url(
+            b"<<<<" * 30, "image/svg+xml"
+        )  # three characters for each of these, and base64 takes 4 for 3
         self.assertEqual(base64.b64decode(packed.removeprefix("data:image/svg+xml;base64,")), b"<<<<" * 30)
 
     def test_same_names_change_files_and_nothing_else(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable, Collection, Sequence
 
 from unladen.capture.mediatypes import is_page
@@ -10,6 +11,8 @@ from unladen.markup.css import css_urls
 from unladen.markup.edits import Edit, apply_edits
 from unladen.markup.html import MarkupBroken, edit_html, same_elements
 
+# What may not stand in an address without quotes (CSS Syntax Level 3, 4.3.6 "Consume a url token").
+_ENDS_AN_ADDRESS = re.compile(r"[\s\"'()\\]")
 Guard = Callable[[str, Sequence[Edit], Collection[str]], str]
 
 # Attributes that hold addresses of images; "*" stands for all of them.
@@ -30,6 +33,8 @@ def edited_styles(chars: str, edits: Sequence[Edit], attributes: Collection[str]
     final = apply_edits(chars, edits)
     if any(edit.adds for edit in edits):
         return final
+    if any(_ENDS_AN_ADDRESS.search(edit.text) for edit in edits):
+        raise MarkupBroken("an address of the style sheet would not end where it did")
     if len(list(css_urls(final))) != len(list(css_urls(chars))):
         raise MarkupBroken("the style sheet would not read as before")
     return final

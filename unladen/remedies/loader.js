@@ -1,9 +1,64 @@
-((d,w,on)=>{on(d,"DOMContentLoaded",()=>{let A=s=>d.querySelectorAll(s),q=[],late=[],
-go=s=>{let n=s.cloneNode(!0);n.removeAttribute("type");n.async=s.async;s.replaceWith(n)},
-near=(t,f)=>new IntersectionObserver((l,o)=>{l.some(e=>e.isIntersecting)&&(o.disconnect(),f())},{rootMargin:"800px"}).observe(t),
-run=l=>l.splice(0).forEach(f=>f());
-for(let s of A("script[data-hold]")){let t=s.dataset.hold,g=()=>go(s),f=A(`[data-for="${t}"]`)[0];
-f?on(f,"wanted",()=>{f.remove();g()}):t=="act"?q.push(g):near(A(`[data-near="${t}"]`)[0]||s.parentNode,g)}
-for(let t of A("[data-late]")){let p=t.dataset.picture,f=()=>{t.dataset.seen="";p?t.poster=p:t.play&&t.play()};t.dataset.late=="act"?late.push(f):near(t,f)}
-for(let n of["scroll","wheel","pointerdown","keydown"])on(w,n,()=>{run(late);run(q)});
-on(w,"load",()=>setTimeout(()=>new MutationObserver(()=>run(late)).observe(d.body,{subtree:!0,attributeFilter:["class","style"]}),300))})})(document,window,(t,n,f)=>t.addEventListener(n,f))
+// Brings what a page puts off once it is near the window, once its still is pressed, or once the visitor does anything.
+// Every page that needs it carries it, so it is short; it is minified by `npm run loader` in web/.
+((page, view) => {
+  const FAR = 800; // CSS px around the window; MARGIN of the core
+  const BEGUN = 300; // ms after load, since many pages set their classes only then
+  const all = (selector) => page.querySelectorAll(selector);
+  const on = (target, name, then) => target.addEventListener(name, then);
+  on(page, "DOMContentLoaded", () => {
+    const scripts = [];
+    const shown = [];
+    const run = (list) => list.splice(0).forEach((then) => then());
+    const start = (held) => {
+      const script = held.cloneNode(true);
+      script.removeAttribute("type");
+      script.async = held.async;
+      held.replaceWith(script);
+    };
+    const near = (target, then) =>
+      new IntersectionObserver(
+        (entries, watch) => {
+          if (entries.some((entry) => entry.isIntersecting)) {
+            watch.disconnect();
+            then();
+          }
+        },
+        { rootMargin: FAR + "px" },
+      ).observe(target);
+    for (const held of all("script[data-hold]")) {
+      const name = held.dataset.hold;
+      const go = () => start(held);
+      const still = all(`[data-for="${name}"]`)[0];
+      if (still) {
+        on(still, "wanted", () => {
+          still.remove();
+          go();
+        });
+      } else if (name === "act") scripts.push(go);
+      else near(all(`[data-near="${name}"]`)[0] || held.parentNode, go);
+    }
+    for (const target of all("[data-late]")) {
+      const picture = target.dataset.picture;
+      const show = () => {
+        target.dataset.seen = "";
+        if (picture) target.poster = picture;
+        else if (target.play) target.play();
+      };
+      if (target.dataset.late === "act") shown.push(show);
+      else near(target, show);
+    }
+    for (const name of ["scroll", "wheel", "pointerdown", "keydown"]) {
+      on(view, name, () => {
+        run(shown);
+        run(scripts);
+      });
+    }
+    // Slides that move by themselves change classes or styles.
+    on(view, "load", () =>
+      setTimeout(
+        () => new MutationObserver(() => run(shown)).observe(page.body, { subtree: true, attributeFilter: ["class", "style"] }),
+        BEGUN,
+      ),
+    );
+  });
+})(document, window);
