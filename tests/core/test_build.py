@@ -96,6 +96,14 @@ class Building(FolderCase):
         self.assertEqual(self.text(lighter, "index.html").count('loading="lazy"'), 2)
         self.assertEqual(journal.spared_by("https://site.example/img/a.jpg", "/index.html"), LAZY.id)
 
+    def test_an_image_that_changes_in_its_place_is_still_asked_for_early(self) -> None:
+        self.found = self.capture(FILES | {"index.html": page("<p style='background:url(img/b.jpg)'>hero")})
+        early = made("priority:/index.html", "priority", ("/img/b.jpg",), ("/index.html",))
+        lighter = made("recompress:/img/b.jpg", "recompress", ("/img/b.jpg",), PAGES, {"similarity": 0.9})
+        for changes in ((early,), (lighter, early)):
+            index = self.text(self.built(*changes)[0], "index.html")
+            self.assertRegex(index, r"<link[^>]*rel=\"?preload\"?[^>]*img/b\.jpg")
+
     def test_a_style_sheet_changes_only_when_all_its_pages_are_in_scope(self) -> None:
         lighter, _ = self.built(webp("/img/b.jpg", ("/about.html",)))
         self.assertEqual(self.text(lighter, "s.css"), FILES["s.css"].decode())
