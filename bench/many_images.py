@@ -68,7 +68,7 @@ def _answers(job: subprocess.Popen[str]) -> list[float]:
     from django.core.management import call_command
     from django.test import Client
 
-    from bench.sites import stored_site
+    from tests.stored import stored_site
 
     call_command("migrate", verbosity=0)
     site = stored_site(User.objects.create_user("ada"), IMAGES, excess=0)

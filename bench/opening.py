@@ -28,7 +28,7 @@ def measure() -> tuple[str, str, bool]:
         from django.contrib.auth.models import User
         from django.core.management import call_command
 
-        from bench.sites import stored_site
+        from tests.stored import stored_site
 
         call_command("migrate", verbosity=0)
         owner = User.objects.create_user("ada")

@@ -4,15 +4,10 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
-from typing import Any
-from uuid import uuid4
 
 from demo.generate import demo_archive
-from tests.plans import change as made
 from tests.sites import page, photo
-from unladen.capture import BodyStore, Capture, Exchange, read_folder, read_site
-from unladen.weigh.records.conditions import DEVICES, Conditions
-from unladen.weigh.records.model import PageFacts, Request, Timings, Visit, WeighIn
+from unladen.capture import BodyStore, Capture, read_folder, read_site
 
 
 def demo_site(folder: Path) -> Capture:
@@ -31,70 +26,3 @@ def many_files(folder: Path, files: int = 100) -> Capture:
         for n in range(9):
             (source / f"p{number}-{n}.jpg").write_bytes(photo(640, 480, number * 10 + n))
     return read_folder(source, BodyStore(folder / "bodies"))
-
-
-def stored_site(owner: Any, images: int, excess: int, changes: int = 0) -> Any:
-    """A site in the database with so many images, rows of excess and changes, as a survey of a large one leaves it."""
-    from server.sites import plans, storage
-    from server.sites.models import Site
-    from unladen.plan import Plan
-    from unladen.survey import SiteImage
-    from unladen.survey.excess import Excess, PlaceFacts
-
-    host = "https://site.example/"
-    rows = [
-        SiteImage(f"/{n}.jpg", f"{host}{n}.jpg", "0" * 64, "JPEG", 240, 160, 9000, 0, 1, ["/page0.html"], ["img"])
-        for n in range(images)
-    ]
-    wanted = [
-        made(f"webp:/{n}.jpg", "webp", (f"/{n}.jpg",), ("/page0.html",), {"similarity": 0.97}, on=n % 2 == 0)
-        for n in range(changes or images)
-    ]
-    worth = [
-        Excess(
-            f"weight:/{n}.jpg",
-            "weight",
-            "images",
-            f"{n}.jpg could be WebP",
-            "The same picture in fewer bytes.",
-            ("/page0.html",),
-            9000 - n,
-            9000,
-            0,
-            True,
-            PlaceFacts(where=["html>body>img"]),
-            (wanted[n],),
-        )
-        for n in range(excess)
-    ]
-    html = Exchange(
-        f"{host}page0.html", 200, (("content-type", "text/html"),), "text/html", "1" * 64, 9000, "", "page0.html"
-    )
-    files = [
-        Exchange(row.url, 200, (("content-type", "image/jpeg"),), "image/jpeg", row.digest, 9000, "", row.path[1:])
-        for row in rows
-    ]
-    exchanges = {exchange.url: exchange for exchange in (html, *files)}
-    index = Capture(host, exchanges, BodyStore(storage.folder(uuid4()) / "bodies")).to_index()
-    site = Site.objects.create(owner=owner, name="Many", index=index, images=[row.as_json() for row in rows])
-    conditions = [Conditions(DEVICES[name]) for name in ("phone", "desktop")]
-    stored = []
-    for condition in conditions:
-        request = Request(f"{host}page0.html", "documents", 200, 5000, 9000, ended=50, responded=40)
-        visit = Visit([request] * 120, timings=Timings(200, 400, 300, 2600))
-        weigh_in = WeighIn("/page0.html", condition, visit, PageFacts(), [visit.timings], "Chromium 1", "")
-        row = storage.row_of(site, "found", weigh_in, host)
-        row.save()
-        stored.append(str(row.pk))
-    site.baseline = {
-        "weigh_ins": stored,
-        "left_out": 0,
-        "taken": "2026-01-01T00:00:00Z",
-        "surveyed": "2026-01-01T00:00:00Z",
-        "excess": [row.as_json() for row in worth],
-        "notices": [],
-    }
-    site.save()
-    plans.begin(site, Plan("steady", tuple(wanted)))
-    site.refresh_from_db()
-    return site

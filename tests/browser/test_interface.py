@@ -34,6 +34,11 @@ WAIT = 120_000  # ms
 expect.set_options(timeout=20_000)
 
 
+def figure(place: Locator) -> int:
+    """The number that stands there."""
+    return int(place.inner_text().replace(",", ""))
+
+
 class InterfaceCase(StaticLiveServerTestCase):
     """Signed-in pages against a live server; jobs run in a worker process on the same database."""
 
@@ -136,7 +141,15 @@ class FromDropToHandover(InterfaceCase):
         expect(page.get_by_role("heading", name="The ledger")).to_be_visible()
         row = page.locator("tr.unexplained td.n")
         self.assertEqual(row.all_inner_texts(), ["0", "0"])
-        now = int(page.get_by_test_id("ledger-now").inner_text().replace(",", ""))
+        # However the saving is split up, the rows are those of that view alone and add up to the same.
+        saved = figure(page.get_by_test_id("ledger-saved"))
+        for view in ("Remedy", "Kind", "Page and device", "Change"):
+            page.locator(".hand-over").get_by_text(view, exact=True).first.click()
+            expect(page.locator(".ledger th").first).to_have_text(view)
+            rows_of_it = page.get_by_test_id("ledger-row").locator("td:nth-of-type(2)").all_inner_texts()
+            self.assertEqual(sum(int(text.replace(",", "")) for text in rows_of_it), saved, view)
+            self.assertEqual(figure(page.get_by_test_id("ledger-saved")), saved, view)
+        now = figure(page.get_by_test_id("ledger-now"))
         with page.expect_download() as waiting:
             page.get_by_role("link", name="Download the lighter ZIP").click()
         out = self.folder / "out"
@@ -187,7 +200,17 @@ class FromDropToHandover(InterfaceCase):
         page.keyboard.press("4")
         expect(page.get_by_text("set aside: differs on /index.html").first).to_be_visible()
         expect(page.locator(".differences")).to_contain_text("elements moved")
+        expect(page.locator(".differences")).not_to_contain_text("1 parts")
         expect(page.locator(".sides img")).to_have_count(2)
+        # Changes have names, not ids, and the first difference is in sight, where it is in the picture.
+        expect(page.locator(".pairs")).not_to_contain_text("webp:")
+        expect(page.locator(".pairs")).not_to_contain_text("shrink:")
+        outline, picture = page.locator(".outline").first, page.locator(".outlined img")
+        expect(outline).to_be_in_viewport()
+        spot, frame = outline.bounding_box(), picture.bounding_box()
+        assert spot and frame
+        self.assertGreaterEqual(spot["x"], frame["x"] - 1)
+        self.assertLessEqual(spot["x"] + spot["width"], frame["x"] + frame["width"] + 1)
         # The user may have it all the same.
         page.get_by_role("button", name="Do it all the same").click()
         self.done()

@@ -48,7 +48,19 @@ class ContactSheet(InterfaceCase):
         expect(steps.last).to_contain_text("kB", timeout=WAIT)
         figures = [float(t.split()[0]) for t in loupe.locator(".step .step-text:nth-of-type(2)").all_text_contents()]
         self.assertEqual(figures, sorted(figures))
+        # The line can be moved without a mouse.
+        line = loupe.get_by_role("slider", name="Where as found ends")
+        line.focus()
+        page.keyboard.press("ArrowLeft")
+        self.assertLess(int(line.get_attribute("aria-valuenow") or 50), 50)
         loupe.get_by_text("Blink").click()
+        # Holding b shows it as found, here too.
+        chosen = loupe.get_by_alt_text("as chosen")
+        expect(chosen).to_have_css("clip-path", "inset(0px 0px 0px 0%)")
+        page.keyboard.down("b")
+        expect(chosen).to_have_css("clip-path", "inset(0px 0px 0px 100%)")
+        page.keyboard.up("b")
+        expect(chosen).to_have_css("clip-path", "inset(0px 0px 0px 0%)")
         loupe.get_by_text("on dark").click()
         loupe.get_by_text("4:1").click()
         expect(loupe.locator(".loupe-view.dark .crisp").first).to_be_visible()

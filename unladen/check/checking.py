@@ -100,7 +100,7 @@ class Check:
                 compare(before, again, now),
                 self._keep(before.picture),
                 self._keep(now.picture),
-                device.width,
+                now.width or device.width,
             )
             for device, (before, again), now in zip(devices, found, after, strict=True)
         ]

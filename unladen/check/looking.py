@@ -40,6 +40,12 @@ class Look:
         seen = self.observations.get(PICTURE)
         return seen.bodies.get(PICTURE, b"") if seen else b""
 
+    @property
+    def width(self) -> int:
+        """That of the picture in CSS px, 0 where there is none."""
+        seen = self.observations.get(PICTURE)
+        return int(seen.values.get("width", 0)) if seen else 0
+
 
 class Checker:
     """Looks at pages of captures through a browser; the same page of the same capture is looked at in the same way."""

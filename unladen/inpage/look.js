@@ -28,5 +28,5 @@
     if (pictures.some((i) => i.complete && !i.naturalWidth)) broken.push("a still");
     return [box.left + scrollX, box.top + scrollY, box.width, box.height].map(Math.round);
   });
-  return { stills, boxes: boxes.slice(0, 20000), broken, height: document.documentElement.scrollHeight };
+  return { stills, boxes: boxes.slice(0, 20000), broken, width: document.documentElement.scrollWidth, height: document.documentElement.scrollHeight };
 }

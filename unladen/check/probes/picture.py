@@ -8,14 +8,18 @@ from unladen.check.tiles import differing_tiles, read_picture, without
 from unladen.weigh.visits.picture import take_picture
 
 PICTURE = "picture"
+_WIDEST = 2400  # CSS px
 
 
 async def observe(scene: Scene) -> Observation:
-    """A PNG of the page, and the boxes (x, y, width, height in CSS px) of what stands in for something else."""
-    picture = await take_picture(scene.page, scene.device.width, scene.found["height"], "png")
-    return Observation(
-        {"stills": [list(box) for box in scene.found["stills"]]}, {PICTURE: picture} if picture else {}
-    )
+    """A PNG of the page, and the boxes (x, y, width, height in CSS px) of what stands in for something else.
+
+    A page that is not made for phones is laid out wider than their window, and all of it is looked at.
+    """
+    width = max(scene.device.width, min(scene.found["width"], _WIDEST))
+    picture = await take_picture(scene.page, width, scene.found["height"], "png")
+    seen = {"stills": [list(box) for box in scene.found["stills"]], "width": width}
+    return Observation(seen, {PICTURE: picture} if picture else {})
 
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
@@ -31,4 +35,4 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     return [Difference("picture", f"{many}, by up to {level:.0f} of 255", tuple(tiles))]
 
 
-PROBE = Probe("picture", observe, compare)
+PROBE = Probe(PICTURE, observe, compare, version=2)

@@ -1,6 +1,8 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
 
 const SETTING = "unladen.keys";
+// Letters mean nothing to radio buttons and check boxes.
+const TYPED_IN = "input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable]";
 const listeners = new Set<() => void>();
 
 function areOn(): boolean {
@@ -35,7 +37,7 @@ export function useKeys(handlers: Record<string, (down: boolean) => void>, inDia
     const handle = (down: boolean) => (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (event.ctrlKey || event.metaKey || event.altKey || !areOn()) return;
-      if (target.closest("input, textarea, select, [contenteditable]")) return;
+      if (target.closest(TYPED_IN)) return;
       const dialog = document.querySelector('[role="dialog"][aria-modal="true"]') ?? target.closest('[role="dialog"]');
       if (Boolean(dialog) !== inDialog) return;
       const handler = latest.current[event.key];
