@@ -107,7 +107,10 @@ def _run_tests(labels: list[str]) -> tuple[int, int]:
     from django.test.utils import get_runner
 
     django.setup()
+    from tests.runner import CountingRunner
+
     runner = get_runner(settings, "tests.runner.CountingRunner")(verbosity=1, interactive=False)
+    assert isinstance(runner, CountingRunner)
     runner.run_tests(labels)
     return runner.passed, runner.failed
 

@@ -80,12 +80,13 @@ class Comparing(unittest.TestCase):
         self.assertEqual(found["only_after"], ["/b on phone"])
 
     def test_what_is_no_such_document_is_refused_by_name(self) -> None:
-        for bad in (
+        documents: tuple[Any, ...] = (
             {},
             [],
             {"format": "unladen/weigh-ins/1"},
             {"format": "unladen/weigh-ins/1", "weigh_ins": [{"page": 1}]},
-        ):
+        )
+        for bad in documents:
             with self.assertRaisesRegex(BadInput, "^first"):
                 compare_documents(bad, document(weigh_in(1)), ("first", "second"))
 

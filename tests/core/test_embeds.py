@@ -148,7 +148,9 @@ class Stills(EmbedCase):
         text = still_document(params, address, [(640, "a.webp")], "en", scripted=True)
         tree = turbohtml.parse(turbohtml.parse(text).serialize())
         self.assertEqual([e.tag for e in tree.select("body > main > *")], ["button", "noscript", "script"])
-        value = str(tree.select_one("button").attrs["value"])
+        button = tree.select_one("button")
+        assert button is not None
+        value = str(button.attrs["value"])
         self.assertTrue(value.startswith("//player.example/?"))
         self.assertEqual(value.endswith("autoplay=1"), kind == "player")
 

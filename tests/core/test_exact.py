@@ -6,6 +6,7 @@ import contextlib
 import io
 import struct
 import unittest
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -24,7 +25,7 @@ def told(format: str = "JPEG", orientation: int = 6, profile: bytes = b"") -> by
     """A picture with all that a camera tells."""
     exif = Image.Exif()
     exif[ORIENTATION], exif[COPYRIGHT], exif[ARTIST], exif[MAKER] = orientation, "© Ada", "Ada", "Acme" * 300
-    options: dict[str, object] = {"exif": exif.tobytes()} | ({"icc_profile": profile} if profile else {})
+    options: dict[str, Any] = {"exif": exif.tobytes()} | ({"icc_profile": profile} if profile else {})
     image = Image.open(io.BytesIO(photo(240, 160, format="PNG")))
     out = io.BytesIO()
     if format == "JPEG":
@@ -35,7 +36,7 @@ def told(format: str = "JPEG", orientation: int = 6, profile: bytes = b"") -> by
     return out.getvalue()
 
 
-def shown(data: bytes) -> tuple[np.ndarray, int, object]:
+def shown(data: bytes) -> tuple[np.ndarray[Any, Any], int, Any]:
     """Pixels, orientation and profile: what a browser goes by."""
     with Image.open(io.BytesIO(data)) as image:
         return np.asarray(image.convert("RGBA")), image.getexif().get(ORIENTATION, 1), image.info.get("icc_profile")

@@ -62,6 +62,7 @@ class OddFiles(FolderCase):
             self.assertEqual((outcome.width, outcome.height), (now.width, now.height), name)
             if recipe is not WEBP and recipe is not SEARCHED:  # frames that are all the same may have become one
                 self.assertEqual(now.frames > 1, info.frames > 1, name)
+            assert isinstance(recipe, Recipe)
             if not recipe.width or recipe.width > info.width:
                 self.assertEqual((now.width, now.height), (info.width, info.height), name)
             if info.frames == 1 and info.bits == 8 and not info.has_profile and info.mode not in ("CMYK", "F"):

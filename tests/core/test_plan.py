@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -36,7 +37,7 @@ class Plans(unittest.TestCase):
 
     def test_a_document_that_is_none_is_refused_by_name(self) -> None:
         good = Plan("bold", (SHRINK,)).as_json()
-        bad = [None, [], {}, good | {"format": "other/1"}, good | {"changes": [{"id": "x"}]}]
+        bad: list[Any] = [None, [], {}, good | {"format": "other/1"}, good | {"changes": [{"id": "x"}]}]
         bad += [good | {"changes": [good["changes"][0] | {"remedy": "magic"}]}, good | {"keep": {"files": "x"}}]
         for document in bad:
             with self.assertRaisesRegex(BadInput, "mine.json"):

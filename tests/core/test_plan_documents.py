@@ -89,7 +89,7 @@ class Refused(unittest.TestCase):
                 self.assertIn(words, told)
 
     def test_shapes_that_no_plan_has(self) -> None:
-        for document in (
+        shapes: tuple[Any, ...] = (
             None,
             [],
             "plan",
@@ -113,7 +113,8 @@ class Refused(unittest.TestCase):
             with_field("id", ""),
             with_field("id", "x" * 5000),
             {"format": "unladen/plan/2"},
-        ):
+        )
+        for document in shapes:
             with self.assertRaisesRegex(BadInput, "mine.json"):
                 Plan.from_json(document, "mine.json")
 
@@ -193,7 +194,8 @@ class VersionOne(unittest.TestCase):
         bad["changes"][4]["params"]["width"] = "<b>"
         with self.assertRaisesRegex(BadInput, "animations-as-films:/g.gif.*width"):
             Plan.from_json(bad)
-        for changes in (None, {}, [3], [{"id": "x"}], [{"remedy": ["lazy"], "id": "x"}]):
+        shapes: tuple[Any, ...] = (None, {}, [3], [{"id": "x"}], [{"remedy": ["lazy"], "id": "x"}])
+        for changes in shapes:
             with self.assertRaises(BadInput):
                 Plan.from_json(self.OLD | {"changes": changes})
 

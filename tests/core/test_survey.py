@@ -96,8 +96,8 @@ class NeededWidths(SurveyCase):
     def test_a_box_that_owes_its_size_to_the_image_gets_attributes(self) -> None:
         bound = replace(SHOWN, free=False, reservable=True, reserved=False)
         self.assertEqual(self.width(bound), (600, ""))
-        self.assertTrue(self.find(bound)["shrink:/a.jpg"].change.params.reserve)
-        self.assertFalse(self.find(SHOWN)["shrink:/a.jpg"].change.params.reserve)
+        self.assertTrue(self.find(bound)["shrink:/a.jpg"].changes[0].params.reserve)
+        self.assertFalse(self.find(SHOWN)["shrink:/a.jpg"].changes[0].params.reserve)
 
 
 class Lists(SurveyCase):
@@ -119,7 +119,7 @@ class Lists(SurveyCase):
         self.assertEqual({e.excess: e.tried for e in found}, {
             "larger-than-shown": True, "badly-compressed": True, "loaded-early": False,
         })  # fmt: skip
-        self.assertEqual([c.id for c in plan.changes], [e.change.id for e in found])
+        self.assertEqual([c.id for c in plan.changes], [e.changes[0].id for e in found])
 
     def test_gentle_neither_resizes_nor_loses_a_pixel(self) -> None:
         found = self.find(SHOWN, effort="gentle")
@@ -146,7 +146,7 @@ class Lists(SurveyCase):
     def test_unreserved_space_is_named_with_no_bytes(self) -> None:
         loose = replace(SHOWN, reserved=False, reservable=True, free=True)
         excess = self.find(loose)["reserve:/index.html"]
-        self.assertEqual((excess.bytes, excess.change.targets), (0, ("/a.jpg",)))
+        self.assertEqual((excess.bytes, excess.changes[0].targets), (0, ("/a.jpg",)))
         self.assertNotIn("reserve:/index.html", self.find(replace(loose, reservable=False)))
 
     def test_what_is_no_picture_of_pixels_is_passed_over(self) -> None:

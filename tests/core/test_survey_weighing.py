@@ -15,6 +15,7 @@ from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
 from unladen.survey.code.unused import UseFacts
+from unladen.survey.embeds.third_parties import BringerFacts
 from unladen.weigh.page.coverage import FileUse
 from unladen.weigh.page.fonts import fonts_of
 from unladen.weigh.records.conditions import DEVICES, Conditions
@@ -58,6 +59,7 @@ class Surveying(FolderCase):
         found = self.find(capture, weigh_in(*requests), weigh_in(*requests[:2], device="desktop"))
         embed = found["brought:embed:film.example"]
         self.assertEqual((embed.bytes, embed.requests, embed.kind), (101_000 + 3 * 250, 3, "scripts"))
+        assert isinstance(embed.facts, BringerFacts)
         self.assertEqual(embed.facts.hosts, ["cdn.example", "film.example"])
         self.assertTrue(embed.advice and not embed.tried and embed.change is None)
         self.assertNotIn("brought:third party:small.example", found)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import unittest
 from dataclasses import replace
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -164,7 +165,7 @@ class Times(unittest.TestCase):
         self.assertAlmostEqual(layout_shift([(i * 900, 0.1) for i in range(8)]), 0.6)
 
     def test_only_long_tasks_between_paint_and_load_block(self) -> None:
-        times = {"paint": 100, "load": 1000, "ready": 500, "largest": None, "shifts": []}
+        times: dict[str, Any] = {"paint": 100, "load": 1000, "ready": 500, "largest": None, "shifts": []}
         times["tasks"] = [(0, 90), (60, 80), (300, 49), (400, 150), (1200, 400)]
         found = timings_of(times)
         self.assertEqual(found.blocking, 30 + 100)

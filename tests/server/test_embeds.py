@@ -99,8 +99,8 @@ class Embeds(ServerCase):
         self.client.force_login(self.other)
         response = self.send("post", f"{self.path}/plan/commands", {"version": str(uuid4()), "commands": [SWITCH]})
         self.assertEqual(response.status_code, 404)
-        data = {"picture": SimpleUploadedFile("a.png", photo(60, 40)), "id": ID, "version": str(uuid4())}
-        self.assertEqual(self.client.post(f"{self.path}/plan/picture", data).status_code, 404)
+        form = {"picture": SimpleUploadedFile("a.png", photo(60, 40)), "id": ID, "version": str(uuid4())}
+        self.assertEqual(self.client.post(f"{self.path}/plan/picture", form).status_code, 404)
 
     def test_a_plan_that_names_a_file_outside_reads_nothing(self) -> None:
         plan = self.get(f"{self.path}/plan/document")

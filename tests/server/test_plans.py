@@ -258,12 +258,12 @@ class Meanwhile(ServerCase):
 class FromBefore(ServerCase):
     """A database from before plans had versions and results were runs."""
 
-    BEFORE: ClassVar[list[tuple[str, str | None]]] = [("sites", "0003_images")]
-    NOW: ClassVar[list[tuple[str, str | None]]] = [("sites", "0004_versions_and_runs")]
+    BEFORE: ClassVar[list[tuple[str, str]]] = [("sites", "0003_images")]
+    NOW: ClassVar[list[tuple[str, str]]] = [("sites", "0004_versions_and_runs")]
 
-    def migrate(self, to: list[tuple[str, str | None]]) -> Any:
+    def migrate(self, to: list[tuple[str, str]]) -> Any:
         executor = MigrationExecutor(connection)
-        executor.migrate(to)
+        executor.migrate(list(to))
         return MigrationExecutor(connection).loader.project_state(to).apps
 
     def test_sites_keep_their_plan_their_result_and_what_was_set_aside(self) -> None:
@@ -290,7 +290,7 @@ class FromBefore(ServerCase):
 
     def old_site(self, apps: Any) -> Any:
         saved = {"bytes": 500, "requests": 1}
-        changes = [
+        changes: list[dict[str, Any]] = [
             {"id": "lazy:/index.html", "remedy": "lazy", "targets": ["/a.jpg"], "pages": ["/index.html"], "params": {}},
             {"id": "webp:/a.jpg", "remedy": "webp", "targets": ["/a.jpg"], "pages": ["/index.html"],
              "params": {"similarity": 0.95}, "on": True, "set_aside": "elements moved"},

@@ -66,7 +66,7 @@ class Previews(ServerCase):
             entry("https://far.example/t.js", 200, "let a"),
         ]
         har = json.dumps({"log": {"version": "1.2", "entries": entries}}).encode()
-        site = Site.objects.get(pk=self.upload(har, "mill.har").json()["id"])
+        site = Site.objects.get(pk=json.loads(self.upload(har, "mill.har").content)["id"])
         host = preview_address(site, "found").removeprefix("http://").rstrip("/")
 
         def get(path: str, query: str = "") -> tuple[str, dict[str, str]]:
