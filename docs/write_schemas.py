@@ -49,7 +49,7 @@ def _remedies() -> str:
         lines += [
             f"## {remedy.title} (`{remedy.name}`)",
             "",
-            f"{remedy.what}",
+            remedy.detail or remedy.what,
             "",
             f"Proposed from {remedy.least_effort} on. Phase: {remedy.phase}."
             + (f" It {', '.join(traits)}." if traits else ""),

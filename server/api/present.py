@@ -134,7 +134,7 @@ def _picture(row: StoredWeighIn) -> Picture:
         name=row.summary["picture"],
         width=device_named(row.device).width,
         height=row.summary["height"],
-        shown=[ShownOut(**place) for place in row.summary["spots"]],
+        shown=[ShownOut(**place) for place in row.summary["shown"]],
     )
 
 

@@ -115,7 +115,7 @@ class StoredWeighIn(models.Model):
     taken = models.DateTimeField(default=timezone.now)
     name = models.CharField(max_length=100, blank=True)
     pinned = models.BooleanField(default=False)
-    # The published element of the format, and beside it {"picture": name, "spots": [...]}.
+    # The published element of the format, and beside it {"picture": name, "shown": [...]}.
     summary: models.JSONField[Any, Any] = models.JSONField()
     record: models.JSONField[Any, Any] = models.JSONField()
 

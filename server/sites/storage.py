@@ -82,7 +82,7 @@ def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWei
     """A weigh-in as it is stored, not saved yet; its picture is kept."""
     extra = {
         "picture": keep_picture(site.pk, weigh_in.facts.picture),
-        "spots": [asdict(place) for place in placed(weigh_in.facts, base_url)],
+        "shown": [asdict(place) for place in placed(weigh_in.facts, base_url)],
         "height": weigh_in.facts.page_height,
     }
     return StoredWeighIn(

@@ -250,7 +250,7 @@ class Surveys(EmbedCase):
             ({"lost": True}, "not in the capture"),
             ({"heard": 3, "listeners": 1}, "send each other messages"),
             ({"heard": 3, "listeners": 1, "resized": True}, "sets its height"),
-            ({"inside": Inside(plays=1, told=1)}, "send each other messages"),
+            ({"inside": Inside(plays=1, messages=1)}, "send each other messages"),
             ({"visible": False}, "shown nowhere"),
             ({"reachable": False}, "beneath something else"),
             ({"picture": ""}, "could not be pictured"),

@@ -70,7 +70,9 @@ class Metadata(unittest.TestCase):
         data = told(format)
         at %= len(data)
         broken = data[:at] + noise + data[at + len(noise) :]
-        self.assertEqual(sum(part.end - part.start for part in parts(broken) if part.told), metadata_bytes(broken))
+        self.assertEqual(
+            sum(part.end - part.start for part in parts(broken) if part.metadata), metadata_bytes(broken)
+        )
         with contextlib.suppress(ImageRefused):
             stripped(broken)
 

@@ -18,7 +18,7 @@ from server.previews.labels import preview_address
 from server.previews.wsgi import respond
 from server.sites import plans
 from server.sites.jobs import run_job
-from server.sites.models import Job, PlanVersion, Site
+from server.sites.models import Job, PlanVersion, Site, StoredWeighIn
 from tests.plans import change
 from tests.server.cases import FILES, ServerCase
 from tests.sites import page
@@ -271,7 +271,13 @@ class FromBefore(ServerCase):
         old = self.migrate(self.BEFORE)
         site = self.old_site(old)
         bare = old.get_model("sites", "Site").objects.create(owner_id=self.user.pk, name="New", index=site.index)
+        old.get_model("sites", "StoredWeighIn").objects.create(
+            site_id=bare.pk, side="found", page="/", device="phone", summary={"spots": [1], "picture": ""}, record={}
+        )
         self.migrate(self.NOW)
+        weighed = StoredWeighIn.objects.get(site_id=bare.pk)
+        self.assertEqual(weighed.summary, {"shown": [1], "picture": ""})
+        weighed.delete()
         path = f"/api/sites/{site.pk}"
         found = self.bench(path)
         by_id = {c["id"]: c for c in found["plan"]["changes"]}

@@ -17,7 +17,7 @@
     canvases: all("canvas").filter((e) => size(e).width > 100).length,
     fields: all("input:not([type=hidden]),select,textarea").length,
     images: document.images.length, links: all("a[href]").length, frames: all("iframe").length,
-    told: window[Symbol.for("unladen.talk")]?.told ?? 0,
+    messages: window[Symbol.for("unladen.talk")]?.messages ?? 0,
     blocking: tasks.reduce((sum, [, length]) => sum + Math.max(0, length - 50), 0),
   };
 }

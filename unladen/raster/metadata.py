@@ -22,12 +22,12 @@ _WEBP_TEXTS = {b"EXIF", b"XMP "}
 
 
 class Part(NamedTuple):
-    """A piece of a file: its name, where it starts and ends, and whether it is told rather than shown."""
+    """A piece of a file: its name, where it starts and ends, and whether it says something of the picture rather than being it."""
 
     name: bytes
     start: int
     end: int
-    told: bool
+    metadata: bool
 
 
 def parts(data: bytes) -> list[Part]:
@@ -84,7 +84,7 @@ def _webp(data: bytes) -> Iterator[Part]:
 
 def metadata_bytes(data: bytes) -> int:
     """How many bytes a browser does not need: camera data, previews, texts, comments."""
-    return sum(part.end - part.start for part in parts(data) if part.told)
+    return sum(part.end - part.start for part in parts(data) if part.metadata)
 
 
 def is_marked(data: bytes) -> bool:
@@ -120,7 +120,7 @@ def stripped(data: bytes, *, copyright: bool = False) -> bytes:
     exif = kept_exif(data, upright=False, copyright=copyright)
     out, position = bytearray(), 0
     for part in parts(data):
-        if part.told and not (part.name == b"\xfe" and data[part.start + 4 : part.end] == MARK):
+        if part.metadata and not (part.name == b"\xfe" and data[part.start + 4 : part.end] == MARK):
             out += data[position : part.start]
             position = part.end
     out += data[position:]

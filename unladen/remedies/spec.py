@@ -17,7 +17,7 @@ EFFORTS = ("gentle", "steady", "bold")
 
 @dataclass(frozen=True, slots=True)
 class Remedy:
-    """A kind of cure.
+    """A kind of cure. `title` and `what` are for the screens, `detail` says in the docs what it changes.
 
     `least_effort`: the gentlest ready-made plan that may switch it on. `may_edit_pages`: it works by editing pages;
     `needs_new_names`: it works by adding files. Both are False where it can do without. `steadies`: it is for a steadier
@@ -32,6 +32,7 @@ class Remedy:
     title: str
     what: str
     apply: Callable[[Change[Any], Draft], None]
+    detail: str = ""
     least_effort: str = "gentle"
     may_edit_pages: bool = False
     needs_new_names: bool = False

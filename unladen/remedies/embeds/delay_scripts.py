@@ -142,6 +142,10 @@ REMEDY = Remedy(
     params=DelayParams,
     title="Widgets when wanted",
     what="Scripts of other hosts wait until somebody comes near or does something",
+    detail=(
+        "The script is neither fetched nor run until a visitor comes near the place where it makes "
+        "something, scrolls, clicks or types, or presses a still there."
+    ),
     apply=apply,
     least_effort="bold",
     may_edit_pages=True,

@@ -38,6 +38,11 @@ REMEDY = Remedy(
     params=EmbedParams,
     title="Embeds when wanted",
     what="A picture with a button stands there until a visitor asks, or the frame loads when near",
+    detail=(
+        "As a still, the frame keeps its place and attributes and gets a picture with a button in srcdoc; "
+        "pressing it brings the real thing into the same frame, and a player starts. As a link, the still "
+        "opens a window of its own. Lazy is loading=lazy on the frame."
+    ),
     apply=apply,
     least_effort="steady",
     may_edit_pages=True,

@@ -114,6 +114,7 @@ REMEDY = Remedy(
     params=AnimationParams,
     title="Films for animated pictures",
     what="They play as the picture did and weigh far less",
+    detail="An animated GIF as a film in AV1 and H.264 that plays by itself: an img becomes a video.",
     apply=apply,
     least_effort="bold",
     may_edit_pages=True,

@@ -59,6 +59,10 @@ REMEDY = Remedy(
     params=FilmParams,
     title="Lighter films",
     what="Coded again and compared frame by frame",
+    detail=(
+        "Coded again as AV1 and H.264, scaled to 1.5 px per CSS px at most, no sound behind a page; the "
+        "coarsest coding whose mean SSIM holds the target."
+    ),
     apply=apply,
     least_effort="steady",
     may_edit_pages=True,

@@ -49,6 +49,7 @@ REMEDY = Remedy(
     params=LazyFilmParams,
     title="Films when wanted",
     what="Nothing loads before somebody plays them or comes near",
+    detail="preload=none and the film's first picture; what would play by itself far below plays when near.",
     apply=apply,
     may_edit_pages=True,
     formerly="wait",

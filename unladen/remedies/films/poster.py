@@ -56,6 +56,7 @@ REMEDY = Remedy(
     params=PosterParams,
     title="No film on phones",
     what="Its first picture in narrow windows",
+    detail="In windows of up to 700 px a film behind the page is not loaded; its first picture stands there.",
     apply=apply,
     least_effort="steady",
     may_edit_pages=True,

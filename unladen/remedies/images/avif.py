@@ -30,6 +30,7 @@ REMEDY = Remedy(
     params=AvifParams,
     title="AVIF beside it",
     what="A further source where it is much smaller",
+    detail="AVIF as a further source, where it is a tenth smaller.",
     apply=apply,
     needs_new_names=True,
     image_role="file",

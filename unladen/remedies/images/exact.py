@@ -19,6 +19,10 @@ REMEDY = Remedy(
     params=Params,
     title="Packed better",
     what="Every pixel as it was",
+    detail=(
+        "Packed better (JPEG by jpegtran, PNG by oxipng), without metadata; orientation, profile and, if "
+        "asked, owner stay. The file itself changes."
+    ),
     apply=apply,
     image_role="file",
 )

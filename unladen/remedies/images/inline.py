@@ -57,6 +57,9 @@ REMEDY = Remedy(
     params=Params,
     title="Written into the page",
     what="Tiny files that cost more to ask for than they weigh",
+    detail=(
+        "Images of up to 2 kB that are named once are written into the text, if that costs less than the request."
+    ),
     apply=apply,
     may_edit_pages=True,
     image_role="instead",

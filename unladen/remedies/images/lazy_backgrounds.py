@@ -116,6 +116,10 @@ REMEDY = Remedy(
     params=UntilParams,
     title="Backgrounds when near",
     what="By a small script, as browsers cannot do it by themselves",
+    detail=(
+        "A background or poster far below waits until it is near; what lies see-through or beneath the "
+        "first slide, until a visitor does anything or a slide begins to move."
+    ),
     apply=apply,
     may_edit_pages=True,
     formerly="late",

@@ -29,6 +29,7 @@ REMEDY = Remedy(
     params=Params,
     title="Lazy loading",
     what="Loads when a visitor comes near",
+    detail="loading=lazy on pictures far below the first view, or in slides and panels that are closed.",
     apply=apply,
     may_edit_pages=True,
     formerly="lazy",

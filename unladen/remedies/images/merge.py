@@ -37,6 +37,7 @@ REMEDY = Remedy(
     params=MergeParams,
     title="One file for all",
     what="Files that are the same byte for byte",
+    detail="Files that are the same byte for byte become one; references to the others name it.",
     apply=apply,
     may_edit_pages=True,
 )

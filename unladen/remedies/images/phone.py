@@ -69,6 +69,7 @@ REMEDY = Remedy(
     params=PhoneParams,
     title="Backgrounds for phones",
     what="A narrower file in narrow windows",
+    detail="A narrower background after the rule, in a media query.",
     apply=apply,
     needs_new_names=True,
     image_role="beside",

@@ -60,6 +60,10 @@ REMEDY = Remedy(
     params=Params,
     title="First things first",
     what="The largest picture of the first view does not queue",
+    detail=(
+        "fetchpriority=high on the largest picture of the first view, a preload link where a style sheet "
+        "names it; loading=lazy there becomes eager."
+    ),
     apply=apply,
     may_edit_pages=True,
     steadies=True,

@@ -20,6 +20,7 @@ REMEDY = Remedy(
     params=Coding,
     title="Quality that nobody sees",
     what="Same format, same name",
+    detail="The same format at lower quality, in the file itself.",
     apply=apply,
     image_role="file",
 )

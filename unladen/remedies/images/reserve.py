@@ -45,6 +45,7 @@ REMEDY = Remedy(
     params=Params,
     title="Reserve space",
     what="The page stays put while pictures arrive",
+    detail="Width and height attributes where nothing else says how much space a picture takes.",
     apply=apply,
     may_edit_pages=True,
     steadies=True,

@@ -40,6 +40,7 @@ REMEDY = Remedy(
     params=ShrinkParams,
     title="Shrink to shown",
     what="No larger than it is ever shown",
+    detail="Fewer pixels, in a new file, or in the file itself where names must stay.",
     apply=apply,
     image_role="file",
 )

@@ -30,6 +30,10 @@ REMEDY = Remedy(
     params=SvgParams,
     title="Drawings without needless text",
     what="SVG that draws the same",
+    detail=(
+        "Drawings without comments, editors' data and needless digits; names and titles stay. The file "
+        "itself changes."
+    ),
     apply=apply,
     image_role="file",
 )

@@ -60,6 +60,10 @@ REMEDY = Remedy(
     params=FormatParams,
     title="WebP",
     what="A format that packs better",
+    detail=(
+        "WebP (or AVIF, JPEG, PNG by choice); animated GIF and PNG too. A new file stands in the place of "
+        "the older format, or before it in a picture or image-set."
+    ),
     apply=apply,
     needs_new_names=True,
     image_role="file",

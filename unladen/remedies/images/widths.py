@@ -102,6 +102,7 @@ REMEDY = Remedy(
     params=WidthsParams,
     title="Several sizes",
     what="The browser takes the one that fits its window",
+    detail="Narrower files with srcset and sizes, a new file each.",
     apply=apply,
     may_edit_pages=True,
     needs_new_names=True,

@@ -210,7 +210,7 @@ def why_it_stays(entry: FoundEmbed) -> str:
     """Why no picture may stand in for an embed, "" if one may."""
     if any(s.requests and s.requests[0].missing for s in entry.showings):
         return "is not in the capture, so nobody knows how it looks"
-    if any((s.embed.heard and s.embed.listeners) or s.embed.inside.told for s in entry.showings):
+    if any((s.embed.heard and s.embed.listeners) or s.embed.inside.messages for s in entry.showings):
         size = ", by which it sets its height" if any(s.embed.resized for s in entry.showings) else ""
         return f"and the page send each other messages{size}"
     if not any(s.embed.visible for s in entry.showings):

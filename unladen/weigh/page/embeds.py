@@ -41,7 +41,7 @@ class Above:
 class Inside:
     """What was counted in a frame. `poster`: a picture that it offers of itself, by address.
 
-    `told`: messages from the page; `blocking`: long tasks beyond 50 ms each, in ms.
+    `messages` are those from the page; `blocking`: long tasks beyond 50 ms each, in ms.
     """
 
     name: str = ""
@@ -54,7 +54,7 @@ class Inside:
     images: int = 0
     links: int = 0
     frames: int = 0
-    told: int = 0
+    messages: int = 0
     blocking: float = 0.0
 
 
@@ -93,7 +93,8 @@ class Embed:
     def from_record(cls, record: dict[str, Any]) -> Embed:
         """The embed that `asdict` gave, also after a way through JSON."""
         above = [Above(**entry) for entry in record["above"]]
-        return cls(**record | {"above": above, "inside": Inside(**record["inside"])})
+        inside = {"messages" if name == "told" else name: value for name, value in record["inside"].items()}
+        return cls(**record | {"above": above, "inside": Inside(**inside)})
 
 
 async def find_embeds(page: Page, store: BodyStore, density: float) -> list[Embed]:

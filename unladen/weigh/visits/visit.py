@@ -155,7 +155,7 @@ async def _measure(
 ) -> tuple[Visit, PageFacts]:
     recorder = Recorder(browser.protocol, conditions.link)
     watch = Watch(page)
-    result, told = Visit(), PageFacts()
+    result, page_facts = Visit(), PageFacts()
     log, mark = browser.replay.log, len(browser.replay.log)
     capture = browser.replay.capture
     icons = {canonical(urljoin(url, "/favicon.ico"))}
@@ -165,33 +165,35 @@ async def _measure(
         seen, served = list(recorder.seen), log[mark:]
         if alive and (times := await ask(page, _TIMES)):
             result.timings, result.largest = timings_of(times), _largest(times["largest"])
-            told.page_height, told.view_width = times["height"], times["view"]
+            page_facts.page_height, page_facts.view_width = times["height"], times["view"]
             icons |= {canonical(icon) for icon in times["icons"] if icon.startswith("http")}
             if picture:
-                told.picture = await take_picture(page, conditions.device.width, told.page_height, "jpeg")
+                page_facts.picture = await take_picture(page, conditions.device.width, page_facts.page_height, "jpeg")
             if facts:
                 shown = await ask(page, _SHOWN) or []
-                told.images = [with_natural_size(capture, ShownImage(**image)) for image in shown]
-                told.films = [ShownFilm(**film) for film in await ask(page, FILMS) or []]
+                page_facts.images = [with_natural_size(capture, ShownImage(**image)) for image in shown]
+                page_facts.films = [ShownFilm(**film) for film in await ask(page, FILMS) or []]
                 if structure := await ask(page, _STRUCTURE):
-                    told.structure = Structure.from_record(structure)
+                    page_facts.structure = Structure.from_record(structure)
                 result.errors = list(watch.errors)
                 heard, came = len(recorder.seen), len(log)
                 await ask(page, SCROLL, _SCROLL_WITHIN)
                 await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
-                told.embeds = await find_embeds(page, capture.store, conditions.device.density)
+                page_facts.embeds = await find_embeds(page, capture.store, conditions.device.density)
                 frames = [
-                    (capture.store.get(e.picture), e.x, e.y, e.width, e.height) for e in told.embeds if e.picture
+                    (capture.store.get(e.picture), e.x, e.y, e.width, e.height)
+                    for e in page_facts.embeds
+                    if e.picture
                 ]
-                told.picture = with_frames(told.picture, frames)
-                told.scrolled = completed(capture, join(recorder.seen[heard:], log[came:], icons, earlier=seen))
+                page_facts.picture = with_frames(page_facts.picture, frames)
+                page_facts.scrolled = completed(capture, join(recorder.seen[heard:], log[came:], icons, earlier=seen))
             if layout:
-                told.layout = await measure_layout(page, conditions.device.height)
+                page_facts.layout = await measure_layout(page, conditions.device.height)
     finally:
         recorder.detach()
     result.errors = result.errors or watch.errors
     result.requests = completed(capture, join(seen, served, icons, place=Places(capture)))
-    return result, told
+    return result, page_facts
 
 
 def timings_of(times: dict[str, Any]) -> Timings:

@@ -94,30 +94,24 @@ function hung({ entry, tall }: Bar, x: (ms: number) => number, y: number, open: 
   const begin = x(entry.started);
   const middle = x(entry.started + waiting(entry));
   const last = Math.max(middle + 2, x(entry.started + waiting(entry) + receiving(entry)));
-  const opacity = entry.after_load ? 0.4 : 1;
-  return (
-    <g key={entry.position} opacity={opacity}>
-      <path d={`M${begin} ${y - 1.5}V${y + 1}M${begin} ${y}H${last}`} className="rope" />
-      <rect
-        x={middle}
-        y={y}
-        width={last - middle}
-        height={tall}
-        fill={colour}
-        stroke={open ? "#23211D" : undefined}
-        strokeWidth={open ? 1.5 : undefined}
-      />
-      <rect
-        data-part={entry.position}
-        className="bar"
-        x={begin - 1}
-        y={y - 2}
-        width={last - begin + 2}
-        height={tall + 3}
-        fill="transparent"
-      />
-    </g>
-  );
+  return [
+    <path
+      key={`${entry.position} rope`}
+      data-part={entry.position}
+      d={`M${begin} ${y - 1.5}V${y + 1}M${begin} ${y}H${last}`}
+      className={entry.after_load ? "rope later" : "rope"}
+    />,
+    <rect
+      key={entry.position}
+      data-part={entry.position}
+      className={`bar${entry.after_load ? " later" : ""}${open ? " sel" : ""}`}
+      x={middle}
+      y={y}
+      width={last - middle}
+      height={tall}
+      fill={colour}
+    />,
+  ];
 }
 
 function wordsFor(entry: Entry | undefined): string {
