@@ -6,14 +6,13 @@ import os
 import subprocess
 import sys
 import tempfile
-import time
-import urllib.request
 from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from unladen.weigh.chromium.browser import _free_port, find_chromium
+from tests.serving import serving
+from unladen.weigh.chromium.browser import find_chromium
 
 ROOT = Path(__file__).resolve().parent.parent
 LIMIT = 200.0  # ms
@@ -96,7 +95,6 @@ def fill() -> None:
 def measure() -> tuple[str, str, bool]:
     """Both screens in the real front end, against the real server."""
     with tempfile.TemporaryDirectory() as folder:
-        port = _free_port()
         environment = os.environ | {
             "MULE_DATA": folder,
             "DJANGO_SETTINGS_MODULE": "server.settings",
@@ -108,26 +106,13 @@ def measure() -> tuple[str, str, bool]:
         )
         filled = [sys.executable, "-c", "from bench.screens import fill; fill()"]
         key = subprocess.run(filled, check=True, capture_output=True, text=True, **common).stdout.strip()
-        command = [sys.executable, "-m", "gunicorn", "server.wsgi:application", "--bind", f"127.0.0.1:{port}"]
-        server = subprocess.Popen(
-            [*command, "--worker-class", "gthread", "--threads", "4"], stderr=subprocess.DEVNULL, **common
-        )
-        try:
-            lanes, grid = _draw(f"http://127.0.0.1:{port}", key)
-        finally:
-            server.terminate()
-            server.wait()
+        with serving(ROOT, environment) as address:
+            lanes, grid = _draw(address, key)
     words = f"{REQUESTS} requests {lanes:.0f} ms, map of {FILES} files by {PAGES} pages {grid:.0f} ms of script"
     return words, f"each under {LIMIT:.0f} ms", max(lanes, grid) < LIMIT
 
 
 def _draw(address: str, key: str) -> tuple[float, float]:
-    for _ in range(100):
-        try:
-            urllib.request.urlopen(address + "/api/session", timeout=1)
-            break
-        except OSError:
-            time.sleep(0.1)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
         page = browser.new_page(viewport={"width": 1280, "height": 800})

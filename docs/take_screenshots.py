@@ -25,6 +25,7 @@ STAGES = {
     "embed": "sort?page=/index.html&device=phone",
     "use": "sort?part=use",
     "lighten": "lighten",
+    "versions": "lighten",
     "sheet": "lighten?part=sheet",
     "loupe": "lighten?part=sheet",
     "check": "check",
@@ -78,6 +79,11 @@ def main(address: str) -> None:
                 page.get_by_role("row").filter(has_text="A player, Film").click()
                 page.locator(".facts figure img").wait_for()
                 page.get_by_role("button", name="Do it this way").scroll_into_view_if_needed()
+            if name == "built":
+                page.locator(".part-name").first.click()
+            if name == "versions":
+                page.get_by_role("button", name="Versions").click()
+                page.locator(".versions").wait_for()
             if name == "use":
                 page.get_by_role("gridcell", name="/theme/theme.css:").first.click()
             if name == "history":

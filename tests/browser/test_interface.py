@@ -166,6 +166,10 @@ class FromDropToHandover(InterfaceCase):
         for key, words in (("1", "/index.html"), ("3", "Shrink to shown"), ("4", "Is it still the same page?")):
             page.keyboard.press(key)
             expect(page.get_by_role("heading", name=words)).to_be_visible()
+        page.keyboard.press("1")
+        page.locator(".parts").get_by_text("Times", exact=True).click()
+        heads = page.locator(".timings th")
+        expect(heads).to_have_text(["Measured", "As found", "Range", "Now", "Range", "What it means"])
         # A change is taken back, and the figures follow.
         page.keyboard.press("2")
         self.rows().first.get_by_role("button", name="Take back").click()

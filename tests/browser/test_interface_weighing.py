@@ -42,6 +42,10 @@ class WeighingInFull(InterfaceCase):
         expect(lanes).to_be_visible()
         expect(lanes).to_contain_text("site.example")
         self.assertGreaterEqual(lanes.locator(".bar").count(), 3)
+        # Every request hangs on a rope for as long as it waits, as a block as tall as it is heavy.
+        tall = [float(bar.get_attribute("height") or 0) for bar in lanes.locator(".bar").all()]
+        self.assertEqual(lanes.locator(".rope").count(), len(tall))
+        self.assertGreater(max(tall), 2 * min(tall))
         # One request in full: why it is here, what may be kept, its header fields.
         page.get_by_label("Filter by address").fill("lib.js")
         expect(page.get_by_test_id("shown-sum")).to_contain_text("1 of ")

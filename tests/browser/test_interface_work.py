@@ -98,6 +98,17 @@ class Watching(InterfaceCase):
         alert.get_by_role("button").click()
         expect(alert).to_have_count(0)
 
+    def test_while_an_action_is_on_its_way_nothing_else_can_be_pressed(self) -> None:
+        page = self.bench(stage="lighten")
+        held: list[Route] = []
+        page.route("**/plan/commands", lambda route: held.append(route))
+        page.get_by_role("switch", name="Want /0.jpg").click()
+        expect(page.get_by_role("switch", name="Want /2.jpg")).to_be_disabled()
+        expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+        held[0].continue_()
+        expect(page.get_by_role("switch", name="Want /2.jpg")).to_be_enabled()
+        expect(page.get_by_role("switch", name="Want /0.jpg")).not_to_be_checked()
+
     def test_a_screen_that_fails_is_not_a_white_page(self) -> None:
         page = self.bench()
         page.route("**/findings", lambda route: route.fulfill(json={"excess": [{"id": "x"}], "surveyed": None}))

@@ -10,16 +10,15 @@ import os
 import shutil
 import subprocess
 import sys
-import time
-import urllib.request
 from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.test_interface import ROOT, WAIT
+from tests.serving import serving
 from tests.sites import FolderCase, page, zip_of
-from unladen.weigh.chromium.browser import _free_port, find_chromium
+from unladen.weigh.chromium.browser import find_chromium
 
 REMEDY = """
 from dataclasses import dataclass
@@ -155,15 +154,7 @@ class Toys(FolderCase):
         site = zip_of(FILES, self.folder / "toys.zip")
         self.run_in_copy("manage.py", "migrate", "--no-input")
         key = self.run_in_copy("-c", FILL, str(site)).split()[0]
-        port = _free_port()
-        command = ["-m", "gunicorn", "server.wsgi:application", "--bind", f"127.0.0.1:{port}", "--threads", "4"]
-        server = subprocess.Popen(
-            [sys.executable, *command], cwd=self.copy, env=self.environment, stderr=subprocess.DEVNULL
-        )
-        self.addCleanup(server.wait)
-        self.addCleanup(server.terminate)
-        address = f"http://127.0.0.1:{port}"
-        self.wait_for(address)
+        address = self.enterContext(serving(self.copy, self.environment))
         with sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
             window = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -176,12 +167,3 @@ class Toys(FolderCase):
             window.goto(f"{address}/sites/{key}/sort")
             expect(window.get_by_role("row").filter(has_text="No toy on /two.html")).to_be_visible()
             browser.close()
-
-    def wait_for(self, address: str) -> None:
-        for _ in range(600):
-            try:
-                urllib.request.urlopen(address + "/api/session", timeout=5)
-                return
-            except OSError:
-                time.sleep(0.1)
-        self.fail("the server does not answer")

@@ -1,4 +1,4 @@
-import { Button, Checkbox, Input, type InputRef, Select, Table } from "antd";
+import { Button, Checkbox, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { ImageRow, ImagesCommand } from "../api/client";
@@ -8,6 +8,7 @@ import { useSetImages } from "../api/work";
 import type { PartProps } from "../bench/part";
 import { useKeys } from "../frame/keys";
 import { count, kB, percent } from "../ui/format";
+import { Filter } from "../ui/Filter";
 import { Nothing } from "../ui/Nothing";
 import { Trouble } from "../ui/Trouble";
 import { useSize } from "../ui/useSize";
@@ -88,16 +89,7 @@ export default function Sheet({ bench, busy }: PartProps) {
           </span>
         </span>
         <span className="end row">
-          <Input
-            ref={box}
-            className="filter"
-            size="small"
-            allowClear
-            placeholder="Filter by name"
-            aria-label="Filter by name"
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
+          <Filter ref={box} label="Filter by name" value={text} onChange={setText} />
           <Select
             size="small"
             aria-label="Show"

@@ -1,9 +1,10 @@
-import { Button, Input, type InputRef, Select, Table } from "antd";
+import { Button, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Detail, RequestRow } from "../api/client";
 import type { PartProps } from "../bench/part";
 import { useKeys } from "../frame/keys";
 import { ownerKey, ownerWords, shortAddress } from "../ui/bringers";
+import { Filter } from "../ui/Filter";
 import { count, kB, requests as requestsWords } from "../ui/format";
 import { COLOURS, isKind, LABELS } from "../ui/kinds";
 import { type Chosen, Loaded, Sides, useChosen } from "./chosen";
@@ -74,16 +75,7 @@ function Shown({
           {requestsWords(asked)}, {kB(bytes)}
         </span>
         <span className="end row">
-          <Input
-            ref={box}
-            className="filter"
-            size="small"
-            allowClear
-            placeholder="Filter by address"
-            aria-label="Filter by address"
-            value={filter}
-            onChange={(event) => setFilter(event.target.value)}
-          />
+          <Filter ref={box} label="Filter by address" value={filter} onChange={setFilter} />
           <Select
             size="small"
             aria-label="Brought by"
