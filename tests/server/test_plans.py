@@ -259,7 +259,7 @@ class FromBefore(ServerCase):
     """A database from before plans had versions and results were runs."""
 
     BEFORE: ClassVar[list[tuple[str, str]]] = [("sites", "0003_images")]
-    NOW: ClassVar[list[tuple[str, str]]] = [("sites", "0004_versions_and_runs")]
+    NOW: ClassVar[list[tuple[str, str]]] = [("sites", "0005_what_is_shown")]
 
     def migrate(self, to: list[tuple[str, str]]) -> Any:
         executor = MigrationExecutor(connection)

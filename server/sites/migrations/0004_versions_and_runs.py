@@ -100,10 +100,6 @@ def forward(apps, schema_editor):
                 made=django.utils.timezone.datetime.fromisoformat(result["taken"]),
             )
         site.save()
-    WeighIn = apps.get_model("sites", "StoredWeighIn")
-    for row in WeighIn.objects.only("summary").iterator():
-        row.summary["shown"] = row.summary.pop("spots", [])
-        row.save(update_fields=["summary"])
 
 
 class Migration(migrations.Migration):

@@ -155,7 +155,11 @@ function Outlines({ pair, hidden }: { pair: Pair; hidden: boolean }) {
   useEffect(() => {
     // The picture has its height only once it is there.
     const picture = first.current?.parentElement?.querySelector("img");
-    const show = () => first.current?.scrollIntoView({ block: "center" });
+    const show = () => {
+      const pane = first.current?.closest(".compare");
+      // In a narrow window the pictures stand below the list, and nobody wants to be taken away from that.
+      if (pane && pane.scrollHeight > pane.clientHeight) first.current?.scrollIntoView({ block: "center" });
+    };
     if (picture && !picture.complete) picture.addEventListener("load", show, { once: true });
     else show();
     return () => picture?.removeEventListener("load", show);

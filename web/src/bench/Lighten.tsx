@@ -174,6 +174,7 @@ function Changes({ changes, outcomes, busy, onSwitch }: ChangesProps) {
       rowKey="id"
       pagination={changes.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
       dataSource={changes}
+      scroll={{ x: 760 }}
       columns={[
         {
           title: "Wanted",
