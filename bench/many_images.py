@@ -30,7 +30,10 @@ def _make(folder: Path) -> None:
 
 
 def child(source: str, target: str) -> None:
-    """The job: take the site in, try out WebP for all, build; print the peak of this process and its workers, and toggles."""
+    """The job, in a process of its own.
+
+    Take the site in, try out WebP for all, build; print the peak of this process and its workers, and toggles.
+    """
     from tests.plans import change as made
     from unladen.build import build
     from unladen.capture import BodyStore, read_folder

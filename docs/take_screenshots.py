@@ -12,6 +12,8 @@ from urllib.parse import urljoin
 
 from playwright.sync_api import Page, sync_playwright
 
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+
 from unladen.weigh.chromium.browser import find_chromium
 
 TARGET = Path(__file__).resolve().parent / "screenshots"

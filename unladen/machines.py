@@ -1,7 +1,7 @@
 """Where costly work runs: in worker processes with limits, or on other machines.
 
-A Dask scheduler takes the same pure functions, bytes in and bytes out. Its workers must run this version of the product,
-since they import it. Bodies travel to them; nothing is kept there.
+A Dask scheduler takes the same pure functions, bytes in and bytes out. Its workers must run this version of the
+product, since they import it. Bodies travel to them; nothing is kept there.
 """
 
 from __future__ import annotations
@@ -64,8 +64,8 @@ def on_machines(address: str) -> Iterator[tuple[Executor, int]]:
 class Drain(Generic[J, R]):
     """Runs jobs with few in flight, so that memory stays bounded.
 
-    `submit` hands a job to the pool, `seconds` tells how long it may take, `land` takes a result, or None for a job that
-    went beyond its limits.
+    `submit` hands a job to the pool, `seconds` tells how long it may take, `land` takes a result, or None for a job
+    that went beyond its limits.
     """
 
     def __init__(

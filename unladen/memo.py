@@ -43,8 +43,8 @@ class Made(Protocol):
 class Work(Protocol):
     """A costly pure function with its parameters; equal works must do the same. It travels to other processes.
 
-    `name` and `version` tell the function: another version, and all is computed anew. `seconds` and `memory` (bytes) are
-    its limits.
+    `name` and `version` tell the function: another version, and all is computed anew. `seconds` and `memory` (bytes)
+    are its limits.
     """
 
     name: ClassVar[str]
@@ -116,7 +116,9 @@ def limit_of_environment() -> int:
 
 
 class Memo:
-    """Outcomes of works on the bodies of a store. What was made lies in a store of its own, the least used of it goes first.
+    """Outcomes of works on the bodies of a store.
+
+    What was made lies in a store of its own, the least used of it goes first.
 
     A body that is handed over is in the other store too and stays there whatever goes here.
     """

@@ -11,7 +11,10 @@ from pathlib import Path
 
 @contextmanager
 def written_whole(path: Path) -> Iterator[Path]:
-    """A path beside it to write to; what is there at the end takes the file's place, and nothing does after an error."""
+    """A path beside it to write to.
+
+    What is there at the end takes the file's place, and nothing does after an error.
+    """
     path.parent.mkdir(parents=True, exist_ok=True)
     temporary = path.with_name(f"{path.name}.{os.getpid()}-{threading.get_ident()}.part")
     try:

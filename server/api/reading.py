@@ -39,7 +39,10 @@ def site_of(request: HttpRequest, site_id: UUID) -> Site:
 
 
 def unchanged(request: HttpRequest, response: HttpResponse, *state: object) -> bool:
-    """Whether the caller has the answer for this state already; the answer's tag is set either way (RFC 9110, 8.8.3)."""
+    """Whether the caller has the answer for this state already.
+
+    The answer's tag is set either way (RFC 9110, 8.8.3).
+    """
     tag = f'"{hashlib.sha256(repr(state).encode()).hexdigest()[:32]}"'
     response["ETag"] = tag
     response["Cache-Control"] = "private, no-cache"

@@ -1,4 +1,7 @@
-"""What is stored: sites, their plans and runs, their weigh-ins, walks and jobs. Bodies lie in files beside the database."""
+"""What is stored.
+
+Sites, their plans and runs, their weigh-ins, walks and jobs. Bodies lie in files beside the database.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """What jobs do: hand stored documents to the core and store what comes back. Nothing is computed here.
 
-A job never rewrites what the user wants: it stores what it found, and puts new proposals into the plan beside the wishes.
+A job never rewrites what the user wants: it stores what it found, and puts new proposals into the plan beside the
+wishes.
 """
 
 from __future__ import annotations
@@ -39,8 +40,8 @@ Side = StoredWeighIn.Side
 class Outcome:
     """What a job changes: fields of its site, rows that come with them, edits of the plan as it is by then, a run.
 
-    All of it is stored or nothing. `begins` is the plan of a site that has none; `base` and `plan` say what the run carried
-    out: a plan made of that version.
+    All of it is stored or nothing. `begins` is the plan of a site that has none; `base` and `plan` say what the run
+    carried out: a plan made of that version.
     """
 
     fields: dict[str, Any] = field(default_factory=dict)

@@ -90,8 +90,8 @@ class Trees(unittest.TestCase):
     def test_the_cases_of_html5lib(self) -> None:
         differing = [data for data, tree in cases() if ours(data) != expected(tree)]
         self.assertGreater(len(cases()), 1400)
-        # Since these cases were written the standard lets a select hold other elements (HTML, 13.2.6.4.7 "in body", as it
-        # is since 2025), and so do browsers. No other case differs.
+        # Since these cases were written the standard lets a select hold other elements (HTML, 13.2.6.4.7 "in body",
+        # as it is since 2025), and so do browsers. No other case differs.
         self.assertEqual([data for data in differing if not re.search("<select", data, re.I)], [])
         self.assertEqual(len(differing), 14)
 

@@ -1,4 +1,7 @@
-"""Work on two browsers side by side, without a browser: order, failure, cancel; and what is pieced together of a visit."""
+"""Work on two browsers side by side, without a browser.
+
+Order, failure, cancel; and what is pieced together of a visit.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What edits may do to a text, by its media type. Each guard returns the new text or raises `ValueError` with the reason."""
+"""What edits may do to a text, by its media type.
+
+Each guard returns the new text or raises `ValueError` with the reason.
+"""
 
 from __future__ import annotations
 

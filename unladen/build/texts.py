@@ -1,7 +1,7 @@
 """Texts made: edits by position first, then whole-text transforms in stages, each change on its own.
 
-What cannot be applied is left out and named; the rest stays. The same text with the same wishes is made once in a process,
-so that switching one change costs only the texts it touches.
+What cannot be applied is left out and named; the rest stays. The same text with the same wishes is made once in a
+process, so that switching one change costs only the texts it touches.
 """
 
 from __future__ import annotations

@@ -26,7 +26,9 @@ class BodyStore:
         self.root.mkdir(parents=True, exist_ok=True)
 
     def path(self, digest: str) -> Path:
-        """Where the body with this hexadecimal SHA-256 lies, whether or not it exists; raises `KeyError` for what is none.
+        """Where the body with this hexadecimal SHA-256 lies, whether or not it exists.
+
+        Raises `KeyError` for what is none.
 
         Digests stand in documents that people hand in, and must not lead out of the store.
         """

@@ -137,7 +137,10 @@ class Check:
         turn: int,
         blamed: dict[str, ChangeOutcome],
     ) -> Pair:
-        """Add the changes that make the difference; in the last rounds all that touch the page. Returns what is left of it."""
+        """Add the changes that make the difference.
+
+        In the last rounds all that touch the page. Returns what is left of it.
+        """
         path = self._path(page)
         counting = plan.counting()
         wanted = [c.id for c in counting if c.insist]

@@ -15,7 +15,10 @@ MOST_ASKED = 80
 
 @dataclass(frozen=True, slots=True)
 class Blame(Generic[T]):
-    """`guilty` still fails and, if `minimal`, not without any one of them. Empty: the failure is there without any change."""
+    """`guilty` still fails and, if `minimal`, not without any one of them.
+
+    Empty: the failure is there without any change.
+    """
 
     guilty: list[T]
     minimal: bool
@@ -29,8 +32,8 @@ class _SpentError(Exception):
 def culprits(changes: Sequence[T], fails: Callable[[list[T]], bool], budget: int = MOST_ASKED) -> Blame[T]:
     """A part of `changes` that still fails and of which no single one can be left out (1-minimal).
 
-    `fails` must hold for all of them together. It is asked first whether nothing at all fails too, and then nobody is to
-    blame; it is asked once for each combination, and no more than `budget` times.
+    `fails` must hold for all of them together. It is asked first whether nothing at all fails too, and then nobody is
+    to blame; it is asked once for each combination, and no more than `budget` times.
     """
     known: dict[tuple[int, ...], bool] = {}
 

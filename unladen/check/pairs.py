@@ -8,7 +8,10 @@ from typing import Any
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """`what`: a word for its kind, as the probes give it; `text`: the evidence; `boxes` (left, top, right, bottom) in CSS px."""
+    """`what`.
+
+    A word for its kind, as the probes give it; `text`: the evidence; `boxes` (left, top, right, bottom) in CSS px.
+    """
 
     what: str
     text: str
@@ -29,8 +32,8 @@ class Difference:
 class Pair:
     """A page on a device as found and now; `differences` is empty when the check passes.
 
-    `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken; `width` is that
-    of both in CSS px, 0 where it is not known.
+    `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken; `width` is
+    that of both in CSS px, 0 where it is not known.
     """
 
     page: str

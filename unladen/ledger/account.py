@@ -182,7 +182,10 @@ class _Pairing:
         self._line(put_off).add(request.transferred - explained, 1)
 
     def _withheld_by(self, request: Request) -> str:
-        """The change that keeps back what caused a request, or the request itself; the innermost if there are several."""
+        """The change that keeps back what caused a request, or the request itself.
+
+        The innermost if there are several.
+        """
         if self.causes is None:
             self.causes = Causes(self.before.visit.requests, self.capture.base_url)
         number = next(i for i, other in enumerate(self.causes.requests) if other is request)

@@ -91,7 +91,8 @@ def css_declaration(chars: str, position: int) -> tuple[int, int] | None:
 class CssBlock:
     """A rule or at-rule: `start` is where its prelude begins, `open` its brace, `end` after the closing one.
 
-    A statement without a block, such as `@import`, has `open` at its semicolon. `at` is the lower-case at-keyword or "".
+    A statement without a block, such as `@import`, has `open` at its semicolon. `at` is the lower-case at-keyword or
+    "".
     """
 
     start: int

@@ -87,8 +87,8 @@ class Document:
     def shape(self, without: Iterable[tuple[int, int]] = ()) -> list[tuple[str, int, dict[str, str]]]:
         """Every element of the tree, made-up ones too: tag, depth and attributes.
 
-        Elements whose tags stand in the spans `without` are left out, and do not count as depth. It is -1 for an element
-        that lies in one of them without standing between its tags.
+        Elements whose tags stand in the spans `without` are left out, and do not count as depth. It is -1 for an
+        element that lies in one of them without standing between its tags.
         """
         spans = sorted(without)
         starts = [start for start, _ in spans]

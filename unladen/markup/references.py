@@ -32,8 +32,8 @@ _SCRIPT_TYPES = {"", "text/javascript", "application/javascript", "module"}
 class Reference:
     """A place in a text that names a file: the canonical URL, its raw span, and how it is meant.
 
-    `via` is `img`, `srcset`, `picture`, `poster`, `preload`, `icon`, `style`, `import`, `stylesheet`, `script` (the file of
-    one), `data` (an attribute that some script reads), `named` (a string in a script) or `other`.
+    `via` is `img`, `srcset`, `picture`, `poster`, `preload`, `icon`, `style`, `import`, `stylesheet`, `script` (the
+    file of one), `data` (an attribute that some script reads), `named` (a string in a script) or `other`.
     """
 
     url: str

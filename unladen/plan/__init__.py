@@ -1,4 +1,7 @@
-"""What is wanted: changes, their scope and parameters, the keep list, efforts; commands that edit them; the document."""
+"""What is wanted.
+
+Changes, their scope and parameters, the keep list, efforts; commands that edit them; the document.
+"""
 
 from unladen.plan.commands import (
     Adopt,

@@ -1,4 +1,7 @@
-"""How a plan is edited: small commands, each from one plan to the next. They raise `BadInput` and change nothing then."""
+"""How a plan is edited.
+
+Small commands, each from one plan to the next. They raise `BadInput` and change nothing then.
+"""
 
 from __future__ import annotations
 

@@ -15,7 +15,9 @@ LEAVE = "leave"
 
 @dataclass(frozen=True, slots=True)
 class EmbedChoice:
-    """`way`: a still, a still that is a link, loading when near, or as found; a script of another host waits until somebody
+    """`way`.
+
+    A still, a still that is a link, loading when near, or as found; a script of another host waits until somebody
     comes `near`, presses a still (`click`) or does anything (`act`). `title` is the name on the button.
 
     `start` is a query that makes a player play; `picture`: as it looked, its own poster, the user's. `below`: only in

@@ -1,4 +1,7 @@
-"""The formats of pictures and films that are written here: the name that Pillow or a codec has, media type, extension."""
+"""The formats of pictures and films that are written here.
+
+The name that Pillow or a codec has, media type, extension.
+"""
 
 from __future__ import annotations
 

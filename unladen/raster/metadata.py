@@ -22,7 +22,10 @@ _WEBP_TEXTS = {b"EXIF", b"XMP "}
 
 
 class Part(NamedTuple):
-    """A piece of a file: its name, where it starts and ends, and whether it says something of the picture rather than being it."""
+    """A piece of a file.
+
+    Its name, where it starts and ends, and whether it says something of the picture rather than being it.
+    """
 
     name: bytes
     start: int

@@ -109,7 +109,10 @@ def lowest_quality(pixels: Image.Image, format: Format, target: float) -> Found:
 
 
 def _confirmed(pixels: Image.Image, format: Format, search: _Bracket, encodes: int) -> Found:
-    """The quality found on the sample, tried on the whole picture: raised until it holds, lowered while there is room."""
+    """The quality found on the sample, tried on the whole picture.
+
+    Raised until it holds, lowered while there is room.
+    """
     whole = _Bracket(search.low, search.high, search.target)
     quality = search.best() if search.settled() else search.next()
     best: Found | None = None

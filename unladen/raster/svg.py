@@ -21,7 +21,10 @@ _LENGTH = re.compile(r"\s*([0-9.eE+-]+)\s*(px)?\s*$")
 
 
 def check_svg(data: bytes) -> tuple[int, int]:
-    """Width and height in px as far as the file states them, else 0; raises `ImageRefused` for what is not plain drawing."""
+    """Width and height in px as far as the file states them, else 0.
+
+    Raises `ImageRefused` for what is not plain drawing.
+    """
     if not data.strip():
         raise ImageRefused("is empty")
     if len(data) > MAX_BYTES:

@@ -20,8 +20,8 @@ P = TypeVar("P", bound=Params, covariant=True)
 class Change(Generic[P]):
     """A remedy on stated targets. Targets and pages are paths from the site's root such as `/img/a.jpg`.
 
-    What lies on other hosts is named by its address. `pages` is the scope. `on`: wanted. `insist`: wanted whatever a check
-    finds. `chosen`: the user made it, so that no new proposal takes its place.
+    What lies on other hosts is named by its address. `pages` is the scope. `on`: wanted. `insist`: wanted whatever a
+    check finds. `chosen`: the user made it, so that no new proposal takes its place.
     """
 
     id: str

@@ -47,8 +47,8 @@ class Pending:
 class Transform:
     """What a change makes of a whole text, after all edits by position. Lower stages come first.
 
-    `make` is a pure function of the text that raises `ValueError` with the reason when it cannot do its work; it must be
-    hashable, so that the same work on the same text is done once.
+    `make` is a pure function of the text that raises `ValueError` with the reason when it cannot do its work; it must
+    be hashable, so that the same work on the same text is done once.
     """
 
     change: str

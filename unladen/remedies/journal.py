@@ -1,4 +1,7 @@
-"""Which change turned which bytes into which. Sizes are encoded bodies in bytes as sent; pages are paths, files are URLs."""
+"""Which change turned which bytes into which.
+
+Sizes are encoded bodies in bytes as sent; pages are paths, files are URLs.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +39,8 @@ class Replaced:
 class Offered:
     """These pages may ask for the file `after` instead of `before`, as the browser chooses.
 
-    `measured`: browsers fetch such files in parts, so that what was saved is read from the requests and not from the sizes.
+    `measured`: browsers fetch such files in parts, so that what was saved is read from the requests and not from the
+    sizes.
     """
 
     change: str

@@ -1,4 +1,7 @@
-"""What goes into the head of a page for things that browsers do not put off by themselves: one small script, and styles."""
+"""What goes into the head of a page for things that browsers do not put off by themselves.
+
+One small script, and styles.
+"""
 
 from __future__ import annotations
 

@@ -48,7 +48,10 @@ class ImageSettings(Record):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Delivery(Record):
-    """What the user can put where. `same_names`: files can be exchanged, but get no other name, and no page is edited."""
+    """What the user can put where.
+
+    `same_names`: files can be exchanged, but get no other name, and no page is edited.
+    """
 
     same_names: bool = fields.flag()
 

@@ -20,10 +20,10 @@ class Remedy:
     """A kind of cure. `title` and `what` are for the screens, `detail` says in the docs what it changes.
 
     `least_effort`: the gentlest ready-made plan that may switch it on. `may_edit_pages`: it works by editing pages;
-    `needs_new_names`: it works by adding files. Both are False where it can do without. `steadies`: it is for a steadier
-    page, not for bytes. `image_role`: it makes the `file` that an image becomes, does away with it (`instead`), or puts
-    others `beside` it. `replaces_embed`: it puts something in the place of an embed, which the user may choose. `formerly` is its name in
-    plans and ledgers of version 1.
+    `needs_new_names`: it works by adding files. Both are False where it can do without. `steadies`: it is for a
+    steadier page, not for bytes. `image_role`: it makes the `file` that an image becomes, does away with it
+    (`instead`), or puts others `beside` it. `replaces_embed`: it puts something in the place of an embed, which the
+    user may choose. `formerly` is its name in plans and ledgers of version 1.
     """
 
     name: str

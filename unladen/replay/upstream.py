@@ -1,4 +1,7 @@
-"""Asking the real servers of a site, and nobody else: private targets are refused at the address that is connected to."""
+"""Asking the real servers of a site, and nobody else.
+
+Private targets are refused at the address that is connected to.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +35,9 @@ class Unanswered(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Allowed:
-    """What may be reached. `hosts` sends a name (`host:port`, `host`, or `*.example` for all below) to an address of the operator's.
+    """What may be reached.
+
+    `hosts` sends a name (`host:port`, `host`, or `*.example` for all below) to an address of the operator's.
 
     `private` lets loopback, private and link-local addresses through.
     """

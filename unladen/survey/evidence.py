@@ -53,7 +53,10 @@ class ImageUse:
 
 @dataclass(frozen=True, slots=True)
 class SurveyInputs:
-    """All that was seen of a site: weigh-ins, and if there were any, repeat visits, walks, and whose hosts are whose."""
+    """All that was seen of a site.
+
+    Weigh-ins, and if there were any, repeat visits, walks, and whose hosts are whose.
+    """
 
     weigh_ins: Sequence[WeighIn]
     repeats: Sequence[WeighIn] = ()

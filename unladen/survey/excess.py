@@ -10,7 +10,10 @@ from unladen.remedies import Change
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
-    """Base of the evidence of an excess; each kind has its own, told apart by `about`. `where`: selectors of elements."""
+    """Base of the evidence of an excess.
+
+    Each kind has its own, told apart by `about`. `where`: selectors of elements.
+    """
 
     about: Any = "places"
     where: list[str] = field(default_factory=list)
@@ -35,9 +38,9 @@ class FilesFacts(Facts):
 class Excess:
     """Bytes and requests that could go at a first visit (or at a repeat one, as `visit` says), each file counted once.
 
-    `excess` is its kind, `kind` that of the files. `tried` tells figures that were tried out from estimates. `changes` are
-    the cures that there are here, of which one can be chosen, the proposed one first; without any, `advice` says what its
-    owner can do about `files`. `facts` hold the evidence.
+    `excess` is its kind, `kind` that of the files. `tried` tells figures that were tried out from estimates.
+    `changes` are the cures that there are here, of which one can be chosen, the proposed one first; without any,
+    `advice` says what its owner can do about `files`. `facts` hold the evidence.
     """
 
     id: str

@@ -50,8 +50,8 @@ class ChangeOut(Schema):
 class PlanHead(Schema):
     """What holds for the plan as a whole.
 
-    `differs`: carrying it out would come to something else than the run that is shown. `undo` and `redo` name the versions
-    before and after it.
+    `differs`: carrying it out would come to something else than the run that is shown. `undo` and `redo` name the
+    versions before and after it.
     """
 
     version: UUID

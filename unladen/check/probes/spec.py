@@ -24,7 +24,10 @@ class Observation:
 
 @dataclass(slots=True)
 class Scene:
-    """A page at rest, and what was heard on the way there. `found` is what one script told of its elements (look.js)."""
+    """A page at rest, and what was heard on the way there.
+
+    `found` is what one script told of its elements (look.js).
+    """
 
     page: Page
     url: str
@@ -40,8 +43,8 @@ class Probe:
     """Looks at one kind of thing and says what differs.
 
     `compare` gets what was seen of the page as found, twice, and of the page as it would be handed over; what differs
-    between the first two moves by itself and is not held against anybody. `when`: at rest, or while something is done to
-    the page (those come later and must leave nothing to be seen by the former), or at the end of all that.
+    between the first two moves by itself and is not held against anybody. `when`: at rest, or while something is done
+    to the page (those come later and must leave nothing to be seen by the former), or at the end of all that.
     """
 
     name: str

@@ -1,4 +1,7 @@
-"""An embed when it is wanted: a still in its place, or its frame loaded as it comes near, by the frame's own attribute."""
+"""An embed when it is wanted.
+
+A still in its place, or its frame loaded as it comes near, by the frame's own attribute.
+"""
 
 from __future__ import annotations
 

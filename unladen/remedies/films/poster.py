@@ -1,7 +1,7 @@
 """The first picture instead of the film in narrow windows.
 
-A source whose `media` does not hold is not loaded (HTML Standard, 4.8.2 "The source element"). The picture is a background,
-since a `poster` would be loaded in wide windows too.
+A source whose `media` does not hold is not loaded (HTML Standard, 4.8.2 "The source element"). The picture is a
+background, since a `poster` would be loaded in wide windows too.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Backgrounds and posters that wait until they come near the window, and slides beneath the first one.
 
 Browsers have no attribute for these. An element of the markup is marked, and a rule takes its background away, or the
-whole image, until our script marks it as near; an image is lazy besides, so that it loads once it shows. Without scripts
-the rule does not count (Media Queries Level 5, 7.1 "scripting").
+whole image, until our script marks it as near; an image is lazy besides, so that it loads once it shows. Without
+scripts the rule does not count (Media Queries Level 5, 7.1 "scripting").
 """
 
 from __future__ import annotations
@@ -75,7 +75,10 @@ def _keep_poster(
 
 
 def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exchange) -> list[Element]:
-    """The elements of a page's markup that show an image in a way that can wait; none if something else shows it too."""
+    """The elements of a page's markup that show an image in a way that can wait.
+
+    None if something else shows it too.
+    """
     path, found = draft.path(page), {}
     for use in draft.texts.all_uses().get(image.url, []):
         if path not in draft.texts.pages_of(use.text):

@@ -24,7 +24,10 @@ def width(default: Any = 0) -> Any:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Coding(Params):
-    """`similarity` to hold (0 to 1; 1 keeps every pixel), or a `quality` (1 to 100) that is taken as it is; 0 for none."""
+    """`similarity` to hold (0 to 1.
+
+    1 keeps every pixel), or a `quality` (1 to 100) that is taken as it is; 0 for none.
+    """
 
     similarity: float = fields.share(1.0)
     quality: int = fields.whole(0, 100, 0)

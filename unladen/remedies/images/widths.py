@@ -21,7 +21,10 @@ _SIZES = r"[A-Za-z0-9.,:()+*/ %-]*"  # all that the value of the attribute needs
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WidthsParams(Coding):
-    """`widths` in px, `sizes`: for each page the value of the attribute, `reserve` when a box owes its size to the image."""
+    """`widths` in px, `sizes`.
+
+    For each page the value of the attribute, `reserve` when a box owes its size to the image.
+    """
 
     widths: tuple[int, ...] = fields.wholes(1, MOST_WIDTH, most=20)
     sizes: dict[str, str] = fields.texts(_SIZES)

@@ -1,4 +1,7 @@
-"""Films of the site's own: coded too well, larger than shown, loaded though nobody asked, sent to phones as decoration."""
+"""Films of the site's own.
+
+Coded too well, larger than shown, loaded though nobody asked, sent to phones as decoration.
+"""
 
 from __future__ import annotations
 

@@ -40,7 +40,10 @@ class Becomes:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ImageFacts(Facts):
-    """An image as it is: its size in px, the widest that it is shown in CSS px; what it becomes, and how alike that is."""
+    """An image as it is.
+
+    Its size in px, the widest that it is shown in CSS px; what it becomes, and how alike that is.
+    """
 
     about: Literal["image"] = "image"
     format: str

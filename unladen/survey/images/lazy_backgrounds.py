@@ -1,4 +1,7 @@
-"""What browsers cannot put off by themselves: backgrounds and posters far below, and what lies beneath the first slide."""
+"""What browsers cannot put off by themselves.
+
+Backgrounds and posters far below, and what lies beneath the first slide.
+"""
 
 from __future__ import annotations
 

@@ -127,7 +127,10 @@ def _lines(survey: ImageSurvey, c: Candidate, page: str, phones: list[Showing]) 
 
 
 def _try(survey: ImageSurvey, c: Candidate, widths: list[int], asked: list[Job] | None) -> dict[int, int]:
-    """Bytes by width of those files that are smaller than the next wider one; none yet when they are only `asked` for."""
+    """Bytes by width of those files that are smaller than the next wider one.
+
+    None yet when they are only `asked` for.
+    """
     copyright = survey.settings.copyright
     jobs = [(c.digest, Recipe(w, c.format, survey.similarity, copyright=copyright)) for w in widths]
     if asked is not None:

@@ -81,7 +81,10 @@ class _Transfer:
 
 
 def modelled(requests: Sequence[Moved], link: Link, *, handshakes: bool = True, slow_start: bool = True) -> Modelled:
-    """The modelled times of these requests over a link; without `handshakes` and `slow_start` as a browser throttles."""
+    """The modelled times of these requests over a link.
+
+    Without `handshakes` and `slow_start` as a browser throttles.
+    """
     wanted = [request for request in requests if not request.cached]
     return _Simulation(wanted, link, handshakes, slow_start).run()
 

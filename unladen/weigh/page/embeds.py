@@ -63,9 +63,9 @@ class Embed:
     """A frame at the end of a visit. Lengths are CSS px; `x`, `y` count from the top left of the page.
 
     `url` is what the page gives it, "" for one whose document stands in the page; `document` the address of what it
-    shows. `above` are the elements around it, the nearest first. `heard` counts its messages to the page, and `listeners`
-    what the page has to hear any with. `reachable`: a pointer gets to it, and not to something that lies over
-    it. `picture` is the digest of a PNG of `picture_width` px, "" where none could be taken.
+    shows. `above` are the elements around it, the nearest first. `heard` counts its messages to the page, and
+    `listeners` what the page has to hear any with. `reachable`: a pointer gets to it, and not to something that lies
+    over it. `picture` is the digest of a PNG of `picture_width` px, "" where none could be taken.
     """
 
     url: str

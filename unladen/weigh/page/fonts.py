@@ -26,7 +26,9 @@ _NAMES = {"normal": "400", "bold": "700"}
 
 @dataclass(frozen=True, slots=True)
 class FontFile:
-    """A font file that was loaded. `glyphs` are the characters it can show, 0 when it cannot be read; `used` those shown.
+    """A font file that was loaded.
+
+    `glyphs` are the characters it can show, 0 when it cannot be read; `used` those shown.
 
     `asked_by` is the style sheet or page whose rule names it.
     """

@@ -1,4 +1,7 @@
-"""A site recorded from its own address: the browser visits live pages, and what they were answered becomes a capture."""
+"""A site recorded from its own address.
+
+The browser visits live pages, and what they were answered becomes a capture.
+"""
 
 from __future__ import annotations
 

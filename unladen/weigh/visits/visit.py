@@ -114,9 +114,9 @@ async def visit(
 ) -> tuple[Visit, PageFacts]:
     """A visit under these conditions, and the facts of the page; raises nothing for what a page does wrong.
 
-    `facts` asks also what is shown where, how the page is built and what scrolling brings, `layout` how wide images are in
-    other windows (not on phones, whose window is what it is). With `more` to come, the next visit's window is opened
-    while this one waits for quiet.
+    `facts` asks also what is shown where, how the page is built and what scrolling brings, `layout` how wide images
+    are in other windows (not on phones, whose window is what it is). With `more` to come, the next visit's window is
+    opened while this one waits for quiet.
     """
     context, page = await browser.open(conditions.device)
     try:

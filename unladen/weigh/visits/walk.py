@@ -62,7 +62,10 @@ class Step:
 
 @dataclass(slots=True)
 class StepTaken:
-    """A step and what came of it: `outcome` is "" when it was taken, else why not; the requests and bytes it brought."""
+    """A step and what came of it.
+
+    `outcome` is "" when it was taken, else why not; the requests and bytes it brought.
+    """
 
     step: Step
     outcome: str = ""

@@ -1377,7 +1377,9 @@ export interface components {
         };
         /**
          * ImageFacts
-         * @description An image as it is: its size in px, the widest that it is shown in CSS px; what it becomes, and how alike that is.
+         * @description An image as it is.
+         *
+         *     Its size in px, the widest that it is shown in CSS px; what it becomes, and how alike that is.
          */
         ImageFacts: {
             /**

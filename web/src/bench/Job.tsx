@@ -75,9 +75,11 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
     );
   }
   const words = visiting
-    ? "The live pages are opened on a phone and on a desktop and scrolled to the end; all that they are answered is recorded. Then they are weighed."
+    ? "The live pages are opened on a phone and on a desktop and scrolled to the end; " +
+      "all that they are answered is recorded. Then they are weighed."
     : active
-      ? "Every page is opened in a browser with an empty cache, on a phone and on a desktop. Then smaller files are tried out. Figures appear here when that is done."
+      ? "Every page is opened in a browser with an empty cache, on a phone and on a desktop. " +
+        "Then smaller files are tried out. Figures appear here when that is done."
       : "The first weigh-in of this site was stopped or failed. Nothing was altered.";
   return (
     <main className="narrow">

@@ -22,7 +22,7 @@ export const UNLIMITED = "unlimited";
 /** What holds when the address does not say; it need not stand there. */
 const USUAL: Record<string, string> = { visit: "first", link: UNLIMITED };
 
-/** Page, conditions, part of the stage and kind in force; they stand in the address, so that a link leads to the same view. */
+/** Page, conditions, part and kind in force; they stand in the address, so that a link leads to the same view. */
 export function useView(bench: Bench | undefined) {
   const [search, setSearch] = useSearchParams();
   const pages = bench?.pages ?? [];

@@ -155,12 +155,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
                 <Slider min={30} max={95} value={quality} onChange={setQuality} aria-label="Quality" />
               </label>
             )}
-            <p className="soft">
-              {chosen
-                ? chosen.refused ||
-                  `${kB(chosen.bytes)}, likeness ${chosen.likeness.toFixed(3)}; ${chosen.bytes < row.bytes ? percent(1 - chosen.bytes / row.bytes) + " less" : "no smaller"} than as found`
-                : "being tried out…"}
-            </p>
+            <p className="soft">{chosen ? chosen.refused || outcomeText(chosen, row) : "being tried out…"}</p>
             <Button
               type="primary"
               size="small"
@@ -226,8 +221,14 @@ function widthsOf(row: ImageRow, current: number) {
   ];
 }
 
+function outcomeText(step: { bytes: number; likeness: number }, row: ImageRow): string {
+  const less = step.bytes < row.bytes ? `${percent(1 - step.bytes / row.bytes)} less` : "no smaller";
+  return `${kB(step.bytes)}, likeness ${step.likeness.toFixed(3)}; ${less} than as found`;
+}
+
 function versionAddress(site: string, row: ImageRow, format: Format, width: number, quality: number): string {
-  return `/api/sites/${site}/images/version?path=${encodeURIComponent(row.path)}&format=${format}&width=${width}&quality=${quality}&of=${row.digest.slice(0, 8)}`;
+  const wanted = { path: row.path, format, width: `${width}`, quality: `${quality}`, of: row.digest.slice(0, 8) };
+  return `/api/sites/${site}/images/version?${new URLSearchParams(wanted).toString()}`;
 }
 
 interface Level {

@@ -6,7 +6,7 @@ interface Place {
   y: number;
 }
 
-/** Words beside the pointer for drawings whose parts are too many to carry their own. `wordsOf` gets the part's number. */
+/** Words beside the pointer for drawings whose parts are too many to have their own. `wordsOf` gets a part's number. */
 export function useTip(wordsOf: (part: number) => string) {
   const [place, setPlace] = useState<Place | null>(null);
   const handlers = {

@@ -21,7 +21,7 @@ interface Props {
   onChoose: (cell: Cell) => void;
 }
 
-/** Files by pages: in each cell the used part is solid, the rest hatched; an empty place means the page does not load it. */
+/** Files by pages: in each cell the used part is solid, the rest hatched; an empty place is not loaded by the page. */
 export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: Props) {
   const column = pages.length > 7 ? NARROW : WIDE;
   const head = column === NARROW ? HEAD_NARROW : HEAD_WIDE;
@@ -133,7 +133,7 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
   );
 });
 
-/** One place of the map, or nothing where the page does not load the file. A plain function, since there may be thousands. */
+/** One place of the map, or nothing where the page does not load the file. A plain function: there may be thousands. */
 function cellOf(
   cell: Cell,
   part: number,
@@ -183,7 +183,9 @@ function wordsFor(cell: Cell | null): string {
   if (!cell) return "";
   const { file, page } = cell;
   const used = page ? (file.pages[page] ?? 0) : file.used;
-  return `${file.path}${page && ` on ${page}`}: ${count(used)} of ${count(file.size)} bytes used, ${percent(file.size ? used / file.size : 0)}; ${kB(file.transferred)} transferred`;
+  const share = percent(file.size ? used / file.size : 0);
+  const what = `${file.path}${page && ` on ${page}`}: ${count(used)} of ${count(file.size)} bytes used`;
+  return `${what}, ${share}; ${kB(file.transferred)} transferred`;
 }
 
 function tail(url: string): string {

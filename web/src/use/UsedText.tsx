@@ -10,7 +10,7 @@ import { Waiting } from "../ui/Waiting";
 
 const HEIGHT = 18;
 
-/** A file's text, used parts solid and unused ones hatched; only what is in sight is drawn, so long files stay quick. */
+/** A file's text, used parts solid and unused ones hatched; only what is in sight is drawn: long files stay quick. */
 export function UsedText({
   bench,
   cell,

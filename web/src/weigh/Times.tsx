@@ -18,7 +18,7 @@ const NAMES: Record<string, string> = {
   shift: "Layout shift",
 };
 
-/** Times in plain words with their range over the runs, as found and now beside each other, and what scrolling brings. */
+/** Times in plain words with their range over the runs, as found and now side by side, and what scrolling brings. */
 export default function Times({ bench, view }: PartProps) {
   const before = weighInOf(bench.weigh_ins, view);
   const after = weighInOf(bench.now, view);
@@ -136,7 +136,8 @@ function sentence(name: string, spread: Spread, detail: Detail): string {
       const came = request
         ? `, whose ${kB(request.transferred)} began to be asked for after ${count(request.started)} ms`
         : "";
-      return `Then the largest thing in the first view is there: ${shortAddress(largest.url, detail.own_hosts)}${came}.`;
+      const name = shortAddress(largest.url, detail.own_hosts);
+      return `Then the largest thing in the first view is there: ${name}${came}.`;
     }
     case "content_ready":
       return "The text is read and the page's scripts may begin.";

@@ -22,7 +22,7 @@ const MOST = 34;
 /** The rope above a block, and the room below it, in px. */
 const ROOM = 4;
 
-/** Height of a block: its area would mislead, since its width is time; so the square root of the bytes, 100 kB a third. */
+/** Height of a block, in px: the square root of its bytes, so that light ones are seen too; 100 kB are a third. */
 export function tallOf(bytes: number): number {
   return Math.min(MOST, Math.max(LEAST, Math.sqrt(bytes / 1_000_000) * MOST));
 }
