@@ -140,6 +140,32 @@ class Weighing(ServerCase):
         self.assertEqual(self.client.get(f"{self.path}/use/text?url=https://x.example/").status_code, 404)
         self.assertEqual(self.bench(self.path)["walked"], 2)
 
+    def test_what_a_walk_found_outlives_other_work_and_the_plan_outlives_a_walk(self) -> None:
+        # Long, and no packing makes it short.
+        never = "".join(f"{number * 7919 % 99991:x}" for number in range(1800)).encode()
+        script = b"function used() { return 1 }\nfunction unused() {\n  return '" + never + b"'\n}\nused();\n"
+        self.upload(self.archive(FILES | {"a.js": script}), "other.zip")
+        self.work()
+        self.path = f"/api/sites/{Site.objects.latest('created').pk}"
+
+        def unused() -> list[str]:
+            return [row["id"] for row in self.get(self.path + "/findings")["excess"] if row["excess"] == "unused"]
+
+        wanted = self.get(self.path + "/plan")["changes"][0]["id"]
+        self.edit(self.path, {"do": "switch", "ids": [wanted], "on": True}, {"do": "keep", "files": ["/x.png"]})
+        self.send("post", self.path + "/walk", {"pages": ["/index.html"]})
+        self.work()
+        self.assertTrue(unused())
+        plan = self.get(self.path + "/plan")
+        self.assertEqual([c["id"] for c in plan["changes"] if c["on"]], [wanted])
+        self.assertEqual(plan["keep_files"], ["/x.png"])
+        found = unused()
+        # Carrying an effort out weighs nothing of that anew, and loses nothing of it.
+        self.send("post", self.path + "/lighten", {"effort": "gentle"})
+        self.work()
+        self.assertEqual(unused(), found)
+        self.assertEqual(self.get(self.path + "/plan")["keep_files"], ["/x.png"])
+
     def test_whose_a_host_is(self) -> None:
         rules = [{"pattern": "site.example/a.js", "kind": "third party", "name": "the agency"}]
         self.assertEqual(self.send("put", self.path + "/rules", {"rules": rules}).status_code, 200)
