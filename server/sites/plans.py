@@ -17,6 +17,7 @@ from unladen.plan import Command, Plan, change_as_json
 from unladen.plan.document import FORMAT
 from unladen.plan.history import redo_to, undo_to
 
+_MEANWHILE = "The plan was changed meanwhile, here or in another window."
 MOST_VERSIONS = 200  # older ones that nothing stands on and nobody named go
 
 
@@ -102,7 +103,7 @@ def edit(site: Site, base: UUID | None, commands: Sequence[Command]) -> PlanVers
     fresh = Site.objects.select_related("head").defer("images", "index", "baseline", "head__document").get(pk=site.pk)
     head = head_of(fresh)
     if base is not None and head.pk != base:
-        raise Stale("The plan was changed meanwhile, here or in another window.")
+        raise Stale(_MEANWHILE)
     before = after = plan_of(head)
     for command in commands:
         after = command.apply(after)
@@ -148,8 +149,9 @@ def steps(site: Site) -> tuple[UUID | None, UUID | None]:
 
 
 @transaction.atomic
-def go_to(site: Site, version: UUID) -> PlanVersion:
-    """Make a version of the site the head; raises `PlanVersion.DoesNotExist`."""
+def go_to(site: Site, base: UUID, version: UUID) -> PlanVersion:
+    """Make a version of the site the head, in the place of `base`; raises `Stale` and `PlanVersion.DoesNotExist`."""
     found = site.versions.defer("document").get(pk=version)
-    Site.objects.filter(pk=site.pk).update(head=found)
+    if not Site.objects.filter(pk=site.pk, head=base).update(head=found):
+        raise Stale(_MEANWHILE)
     return found

@@ -149,6 +149,13 @@ class Versions(PlanCase):
         self.assertEqual(listed[-1]["name"], "before the fair")
         self.assertTrue(listed[0]["head"])
 
+    def test_undo_of_a_plan_that_was_edited_elsewhere_is_refused(self) -> None:
+        first = self.get(f"{self.path}/plan")["version"]
+        second = self.edit(self.path, self.switch(self.IDS[0], False))["version"]
+        stale = self.send("post", f"{self.path}/plan/go", {"version": first, "to": first})
+        self.assertEqual(stale.status_code, 409)
+        self.assertEqual(self.get(f"{self.path}/plan")["version"], second)
+
     def test_of_another_user_there_are_none(self) -> None:
         client = Client()
         client.force_login(self.other)
