@@ -47,15 +47,15 @@ def _run_checks() -> tuple[int, int]:
 # long stands here, the longest first; all other modules go together at the end, so that none is forgotten.
 _LONG = (
     "tests.browser.test_wanted",
-    "tests.browser.test_corpora",
-    "tests.browser.test_interface",
+    "tests.server",
     "tests.browser.test_lighten",
+    "tests.browser.test_interface",
     "tests.browser.test_images",
     "tests.browser.test_interface_weighing",
-    "tests.server",
     "tests.core.test_image_corpora",
-    "tests.core.test_films",
+    "tests.browser.test_corpora",
     "tests.browser.test_conditions",
+    "tests.core.test_films",
 )
 _AT_ONCE = 4
 _OTHERS = 4
