@@ -1,7 +1,11 @@
-"""How long the server takes to answer what opening a large site asks for, and switching one change in its plan."""
+"""What opening a large site, and switching one change in its plan, costs the server.
+
+Its own time on the processor, since that of its neighbours says nothing of it.
+"""
 
 from __future__ import annotations
 
+import importlib
 import json
 import os
 import statistics
@@ -22,9 +26,7 @@ def measure() -> tuple[str, str, bool]:
     with tempfile.TemporaryDirectory() as folder:
         os.environ["MULE_DATA"] = folder
         os.environ["DJANGO_SETTINGS_MODULE"] = "server.settings"
-        import django
-
-        django.setup()
+        importlib.import_module("server.wsgi")  # what a server does when it starts
         from django.contrib.auth.models import User
         from django.core.management import call_command
 
@@ -32,17 +34,22 @@ def measure() -> tuple[str, str, bool]:
 
         call_command("migrate", verbosity=0)
         owner = User.objects.create_user("ada")
-        small, large = (stored_site(owner, *size) for size in ((1, 1), (IMAGES, EXCESS)))
-        (small_open, small_switch), (opening, switching) = (_answers(site) for site in (small, large))
-    words = (
-        f"opening {1000 * opening:.0f} ms ({opening / small_open:.1f} times a small site), "
-        f"a switch {1000 * switching:.0f} ms ({switching / small_switch:.1f} times)"
+        sites = (stored_site(owner, *size) for size in ((1, 1), (IMAGES, EXCESS)))
+        small, large = [_answers(site) for site in sites]
+    opening, switching = large
+    words = ", ".join(
+        f"{what} {1000 * median:.0f} ms ({median / small_median:.1f} times a small site; the first time {1000 * first:.0f} ms)"
+        for what, (first, median), (_, small_median) in zip(("opening", "a switch"), large, small, strict=True)
     )
-    return words, f"each under {1000 * LIMIT:.0f} ms", max(opening, switching) < LIMIT
+    # The first switch after a start reads the plan, which is told and not counted.
+    return words, f"each under {1000 * LIMIT:.0f} ms", max(*opening, switching[1]) < LIMIT
 
 
-def _answers(site: Any) -> tuple[float, float]:
+def _answers(site: Any) -> tuple[tuple[float, float], tuple[float, float]]:
+    """For opening and for a switch: the first time and the median of the others, in s."""
     from django.test import Client
+
+    from server.sites import plans
 
     client = Client(SERVER_NAME="localhost")
     client.force_login(site.owner)
@@ -60,14 +67,15 @@ def _answers(site: Any) -> tuple[float, float]:
         now["version"], now["on"] = answer.json()["version"], not now["on"]
 
     now: dict[str, Any] = {"version": client.get(base + "/plan").json()["version"], "on": False}
-    return _median(read), _median(switch)
+    plans._latest = plans._Latest()  # as after a start
+    return _first_and_median(read), _first_and_median(switch)
 
 
-def _median(what: Callable[[], None]) -> float:
-    what()
+def _first_and_median(what: Callable[[], None]) -> tuple[float, float]:
+    """The first time stands apart, since then the plan has to be read."""
     times = []
     for _ in range(ROUNDS):
-        begin = time.perf_counter()
+        begin = time.process_time()
         what()
-        times.append(time.perf_counter() - begin)
-    return statistics.median(times)
+        times.append(time.process_time() - begin)
+    return times[0], statistics.median(times[1:])

@@ -83,7 +83,7 @@ def edit(request: HttpRequest, site_id: UUID, body: EditIn) -> HttpResponse:
 
 
 def _edited(request: HttpRequest, site: Site, version: UUID, commands: Sequence[Command]) -> HttpResponse:
-    before = plans.plan_of(plans.head_of(site))
+    before = plans.document_of(plans.head_of(site))
     plans.edit(site, version, commands)
     return as_it_is(present.plan_after(site_of(request, site.pk), before))
 
@@ -152,7 +152,7 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
 def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The plan as its published document."""
     site = site_of(request, site_id)
-    return json_file(site, "plan", plans.plan_of(plans.head_of(site)).as_json())
+    return json_file(site, "plan", plans.document_of(plans.head_of(site)))
 
 
 @router.post("sites/{site_id}/plan/document", response={200: PlanEdited, **ERRORS})
@@ -181,7 +181,7 @@ def go(request: HttpRequest, site_id: UUID, body: GoIn) -> HttpResponse:
     """Undo, redo, or go to any version: it is the plan from now on."""
     site = site_of(request, site_id)
     get_object_or_404(PlanVersion.objects.defer("document"), pk=body.to, site=site)
-    before = plans.plan_of(plans.head_of(site))
+    before = plans.document_of(plans.head_of(site))
     plans.go_to(site, body.version, body.to)
     return as_it_is(present.plan_after(site_of(request, site_id), before))
 

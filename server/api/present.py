@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 from uuid import UUID
 
@@ -15,8 +16,7 @@ from server.previews.labels import preview_address
 from server.sites import plans, runs, storage
 from server.sites.models import Job, Run, Site, StoredWeighIn
 from unladen.ledger import read_ledger
-from unladen.plan import Plan
-from unladen.remedies import Change
+from unladen.remedies import remedies
 from unladen.remedies.embeds.delay_scripts import DelayParams
 from unladen.remedies.embeds.stills import PICTURES, EmbedParams, Shown
 from unladen.weigh.records.conditions import device_named
@@ -42,6 +42,14 @@ def _files(found: Site) -> int:
     return Site.objects.values_list(length, flat=True).get(pk=found.pk)
 
 
+def _pages(found: Site) -> int:
+    """How many there are: those weighed and those left out, or all that a site has that was not weighed yet."""
+    if not found.baseline:
+        return len(storage.capture_of(found).pages())
+    weighed = found.weigh_ins.filter(pk__in=found.baseline["weigh_ins"]).order_by().values("page").distinct()
+    return weighed.count() + int(found.baseline.get("left_out", 0))
+
+
 def _weight(found: Site, keys: list[str]) -> int:
     rows = found.weigh_ins.filter(pk__in=keys)
     return sum(rows.values_list("summary__weigh_in__transferred", flat=True))
@@ -59,7 +67,7 @@ def site(found: Site) -> SiteOut:
         name=found.name,
         created=found.created,
         files=_files(found),
-        pages=len(storage.capture_of(found).pages()),
+        pages=_pages(found),
         before=_weight(found, found.baseline["weigh_ins"]) if found.baseline else None,
         after=_weight(found, found.run.weighed["after"]) if found.run else None,
         job=latest_job(found),
@@ -140,49 +148,54 @@ def _picture(row: StoredWeighIn) -> Picture:
 
 def plan(found: Site) -> dict[str, Any]:
     """The plan as it stands, as a `PlanOut`: plain values, since there may be thousands of changes."""
-    wanted = plans.plan_of(plans.head_of(found))
-    return _head(found, wanted) | {"changes": [_change(change) for change in wanted.changes]}
+    changes = plans.document_of(plans.head_of(found))["changes"]
+    return _head(found) | {"changes": _changes(changes)}
 
 
-def plan_after(found: Site, before: Plan) -> dict[str, Any]:
-    """The plan as it stands after an edit of `before`, as a `PlanEdited`."""
-    wanted = plans.plan_of(plans.head_of(found))
-    known = {change.id: change for change in before.changes}
-    order = [change.id for change in wanted.changes]
+def plan_after(found: Site, before: dict[str, Any]) -> dict[str, Any]:
+    """The plan as it stands after an edit of what this document holds, as a `PlanEdited`."""
+    changes = plans.document_of(plans.head_of(found))["changes"]
+    known = {change["id"]: change for change in before["changes"]}
+    order = [change["id"] for change in changes]
     # An edit leaves most changes the very same objects, which is quicker to see than that they are equal.
-    new = [c for c in wanted.changes if (old := known.get(c.id)) is not c and old != c]
-    return _head(found, wanted) | {
-        "changes": [_change(change) for change in new],
+    new = [c for c in changes if (old := known.get(c["id"])) is not c and old != c]
+    return _head(found) | {
+        "changes": _changes(new),
         "order": None if order == list(known) else order,
     }
 
 
-def _head(found: Site, wanted: Plan) -> dict[str, Any]:
+def _head(found: Site) -> dict[str, Any]:
     head = plans.head_of(found)
+    document = plans.document_of(head)
     undo, redo = plans.steps(found)
     return {
         "version": str(head.pk),
         "name": head.name,
-        "effort": wanted.effort,
-        "keep_files": wanted.keep.files,
-        "keep_pages": wanted.keep.pages,
-        "differs": runs.differs(wanted, found.run),
+        "effort": document["effort"],
+        "keep_files": document["keep"]["files"],
+        "keep_pages": document["keep"]["pages"],
+        "differs": runs.differs(head, found.run),
         "undo": undo and str(undo),
         "redo": redo and str(redo),
     }
 
 
-def _change(change: Change[Any]) -> dict[str, Any]:
-    return {
-        "id": change.id,
-        "remedy": change.remedy,
-        "targets": change.targets,
-        "pages": change.pages,
-        "on": change.on,
-        "insist": change.insist,
-        "chosen": change.chosen,
-        "embed": _embed(change.params) if isinstance(change.params, Shown) else None,
-    }
+def _changes(changes: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
+    embeds = {remedy.name: remedy.params for remedy in remedies() if issubclass(remedy.params, Shown)}
+    return [
+        {
+            "id": change["id"],
+            "remedy": change["remedy"],
+            "targets": change["targets"],
+            "pages": change["pages"],
+            "on": change["on"],
+            "insist": change["insist"],
+            "chosen": change["chosen"],
+            "embed": _embed(params.from_json(change["params"])) if (params := embeds.get(change["remedy"])) else None,
+        }
+        for change in changes
+    ]
 
 
 def _embed(params: Shown) -> dict[str, Any]:
@@ -207,11 +220,11 @@ def versions(found: Site) -> list[VersionOut]:
             parent=row.parent_id,
             name=row.name,
             made=row.made,
-            on=sum(bool(change.get("on", True)) for change in row.document["changes"]),
+            on=row.wanted,
             head=row.pk == found.head_id,
             run=row.pk in carried_out,
         )
-        for row in found.versions.order_by("-made", "-id")
+        for row in found.versions.order_by("-made", "-id").defer("document")
     ]
 
 
@@ -242,7 +255,7 @@ def run(row: Run) -> RunOut:
 def run_rows(found: Site) -> list[RunRow]:
     """The history of runs, the latest first."""
     rows = []
-    for row in found.runs.select_related("version").defer("index", "evidence"):
+    for row in found.runs.select_related("version").defer("index", "evidence", "version__document"):
         ledger = read_ledger(row.ledger)
         sums = {
             f"{what}{side}": sum(weighed[key] for weighed in ledger[side.strip("_")])
@@ -266,12 +279,3 @@ def run_rows(found: Site) -> list[RunRow]:
             )
         )
     return rows
-
-
-def picture_names(found: Site) -> set[str]:
-    """The names of all pictures that may be asked for."""
-    names = set(found.weigh_ins.values_list("summary__picture", flat=True))
-    for evidence in found.runs.values_list("evidence", flat=True):
-        shown = [entry["pair"] for entry in evidence["outcomes"] if entry["pair"]]
-        names |= {pair[side] for pair in [*evidence["pairs"], *shown] for side in ("before", "after")}
-    return names - {""}

@@ -17,8 +17,6 @@ from server.sites.models import Site
 
 ERRORS = {401: Problem, 404: Problem, 409: Problem, 413: Problem, 422: Problem}
 READ = {304: None, **ERRORS}
-# Documents that are read when somebody asks for them.
-_LARGE = ("head__document", "run__ledger", "run__evidence", "run__index", "run__version__document")
 
 
 def owner_of(request: HttpRequest) -> User:
@@ -28,13 +26,14 @@ def owner_of(request: HttpRequest) -> User:
 
 
 def sites_of(request: HttpRequest) -> QuerySet[Site]:
-    """The caller's own sites, without what is large."""
-    return Site.objects.filter(owner=owner_of(request)).defer("images", "index")
+    """The caller's own sites with their runs, without what is large: that is read when somebody asks for it."""
+    rows = Site.objects.filter(owner=owner_of(request)).select_related("run")
+    return rows.defer("images", "index", "run__ledger", "run__evidence", "run__index")
 
 
 def site_of(request: HttpRequest, site_id: UUID) -> Site:
     """A site of the caller's own, with its plan and run; for all others it does not exist."""
-    rows = sites_of(request).select_related("head", "run", "run__version").defer("images", "index", *_LARGE)
+    rows = sites_of(request).select_related("head", "run__version").defer("head__document", "run__version__document")
     return get_object_or_404(rows, pk=site_id)
 
 

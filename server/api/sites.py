@@ -16,7 +16,7 @@ from server.api.reading import ERRORS, READ, as_it_is, owner_of, site_of, sites_
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings
 from server.api.schemas.sites import EffortOut, RemedyOut, SiteDetail, SiteEdit, SiteOut, VisitIn, Words
-from server.sites import jobs, storage
+from server.sites import jobs, runs, storage
 from server.sites.models import Job
 from server.sites.taking import take_address, take_in, take_newer
 from unladen.check import Standing
@@ -41,7 +41,7 @@ def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, No
 def list_sites(request: HttpRequest) -> list[SiteOut]:
     """The caller's sites, the newest first."""
     jobs.recover()
-    return [present.site(site) for site in sites_of(request).select_related("run").prefetch_related("jobs")]
+    return [present.site(site) for site in sites_of(request).prefetch_related("jobs")]
 
 
 @router.post("sites", response={200: SiteOut, **ERRORS})
@@ -120,7 +120,8 @@ def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
 def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
     """A picture that our own browser took of a page; nothing else can be named."""
     found = site_of(request, site_id)
-    if name not in present.picture_names(found):
+    taken = found.weigh_ins.filter(summary__picture=name).exists()
+    if not name or not (taken or runs.shows(found, name)):
         raise HttpError(404, "There is no such picture.")
     body = storage.store(found.pk).get(name)
     media_type = "image/png" if body.startswith(b"\x89PNG") else "image/jpeg"

@@ -61,6 +61,8 @@ class PlanVersion(models.Model):
     parent = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
     name = models.CharField(max_length=100, blank=True)
     document: models.JSONField[Any, Any] = models.JSONField()
+    # How many changes are on: the list of versions would else read them all.
+    wanted = models.PositiveIntegerField(default=0)
     made = models.DateTimeField(default=timezone.now)
 
     class Meta:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
@@ -29,12 +29,18 @@ class Stale(UnladenError):
     """The plan was edited elsewhere since."""
 
 
-@dataclass(frozen=True, slots=True)
 class _Read:
-    """What a version holds, read; `rows` are its changes in plain values."""
+    """What a version holds: the document in the format of now and, once somebody asks for it, the plan made of it."""
 
-    plan: Plan
-    rows: tuple[dict[str, Any], ...]
+    def __init__(self, document: dict[str, Any], plan: Plan | None = None) -> None:
+        self.document = document
+        self._plan = plan
+
+    @property
+    def plan(self) -> Plan:
+        if self._plan is None:
+            self._plan = Plan.from_json(self.document)
+        return self._plan
 
 
 class _Latest:
@@ -51,10 +57,9 @@ class _Latest:
         with self._lock:
             known = self._known.get(version)
         if known is None:
-            document = PlanVersion.objects.values_list("document", flat=True).get(pk=version)
-            plan = Plan.from_json(document)
-            rows = document["changes"] if document["format"] == FORMAT else plan.as_json()["changes"]
-            known = _Read(plan, tuple(rows))
+            known = _Read(PlanVersion.objects.values_list("document", flat=True).get(pk=version))
+            if known.document["format"] != FORMAT:
+                known = _Read(known.plan.as_json(), known.plan)
         return self.keep(version, known)
 
     def keep(self, version: UUID, read: _Read) -> _Read:
@@ -75,14 +80,22 @@ def plan_of(version: PlanVersion) -> Plan:
     return _latest.of(version.pk).plan
 
 
+def document_of(version: PlanVersion) -> dict[str, Any]:
+    """The published document of that plan, which nobody may change; there sooner than the plan."""
+    return _latest.of(version.pk).document
+
+
 def _new_version(site: Site, parent: PlanVersion | None, plan: Plan) -> PlanVersion:
     """A version of this plan; changes that are those of its parent are not written down anew."""
-    old = _latest.of(parent.pk) if parent else _Read(Plan(plan.effort, ()), ())
-    same = {id(change): row for change, row in zip(old.plan.changes, old.rows, strict=True)}
+    same: dict[int, dict[str, Any]] = {}
+    if parent is not None:
+        old = _latest.of(parent.pk)
+        same = {id(change): row for change, row in zip(old.plan.changes, old.document["changes"], strict=True)}
     rows = [same.get(id(change)) or change_as_json(change) for change in plan.changes]
     document = replace(plan, changes=()).as_json() | {"changes": rows}
-    version = PlanVersion.objects.create(site=site, parent=parent, document=document)
-    _latest.keep(version.pk, _Read(plan, tuple(rows)))
+    wanted = sum(change.on for change in plan.changes)
+    version = PlanVersion.objects.create(site=site, parent=parent, document=document, wanted=wanted)
+    _latest.keep(version.pk, _Read(document, plan))
     return version
 
 

@@ -15,7 +15,6 @@ from unladen.capture import Capture, write_zip
 from unladen.check import Outcomes
 from unladen.ledger import Replacement, replacements, replacements_csv
 from unladen.lighten import Lightened
-from unladen.plan import Plan
 from unladen.whole import written_whole
 
 MOST_ARCHIVES = 3  # those of earlier runs are written anew when somebody wants them
@@ -69,27 +68,28 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
 
 def tidy(site: Site) -> None:
     """Let the archives of earlier runs go; what is in them can be written anew."""
-    for run in site.runs.all()[MOST_ARCHIVES:]:
-        if run.pk != site.run_id:
-            shutil.rmtree(storage.folder(site.pk) / f"runs/{run.pk}", ignore_errors=True)
+    for key in site.runs.values_list("pk", flat=True)[MOST_ARCHIVES:]:
+        if key != site.run_id:
+            shutil.rmtree(storage.folder(site.pk) / f"runs/{key}", ignore_errors=True)
 
 
 def standing_for(site: Site, version: PlanVersion) -> Run | None:
     """A run of the site as it is now, under its baseline, of a plan that asks for the same."""
     plan = plan_of(version)
     keys = (site.baseline or {}).get("weigh_ins", [])
-    for run in site.runs.filter(state=Run.State.DONE).select_related("version"):
+    rows = site.runs.filter(state=Run.State.DONE).select_related("version")
+    for run in rows.defer("ledger", "evidence", "index", "version__document"):
         same = run.version_id == version.pk or plan.asks_the_same_as(plan_of(run.version))
         if run.weighed["before"] == keys and same:
             return run
     return None
 
 
-def differs(plan: Plan, run: Run | None) -> bool:
+def differs(version: PlanVersion, run: Run | None) -> bool:
     """Whether carrying a plan out would come to something else than the run that is shown."""
     if run is None:
-        return bool(plan.counting())
-    return not plan.asks_the_same_as(plan_of(run.version))
+        return version.wanted > 0
+    return run.version_id != version.pk and not plan_of(version).asks_the_same_as(plan_of(run.version))
 
 
 def held_keys(site: Site) -> set[str]:
@@ -98,6 +98,15 @@ def held_keys(site: Site) -> set[str]:
     for weighed in site.runs.values_list("weighed", flat=True):
         keys.update(weighed["before"], weighed["after"])
     return keys
+
+
+def shows(site: Site, picture: str) -> bool:
+    """Whether a run has a picture of this name as evidence. Evidence may be long: only what names it is read."""
+    for evidence in site.runs.filter(evidence__icontains=picture).values_list("evidence", flat=True):
+        pairs = [*evidence["pairs"], *(entry["pair"] for entry in evidence["outcomes"] if entry["pair"])]
+        if any(picture in (pair["before"], pair["after"]) for pair in pairs):
+            return True
+    return False
 
 
 def version_ids(site: Site) -> set[UUID]:

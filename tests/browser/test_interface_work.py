@@ -167,4 +167,4 @@ class Watching(InterfaceCase):
         expect(self.rows()).to_have_count(200)
         page.keyboard.press("3")
         expect(page.locator(".ant-pagination")).to_be_visible()
-        self.assertEqual(json.dumps(self.trouble), "[]")
+        self.assertEqual(self.trouble, [])

@@ -26,15 +26,14 @@ class Accounting(FolderCase):
         self.site = self.capture({"index.html": page(""), "a.jpg": photo(20, 20), "b.jpg": photo(20, 20, 2)})
         pages = frozenset({"/index.html"})
         self.journal = Journal()
-        self.journal.write_all(
-            [
-                Replaced("shrink:/a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", 1000, 600, pages),
-                Replaced("webp:/a.jpg", HOST + "a-9w.jpg", HOST + "a-9w.webp", 600, 250, pages),
-                Edited("lazy", HOST + "index.html", 500, 510),
-                Spared("lazy", HOST + "b.jpg", "/index.html"),
-                Spared("lazy", HOST + "a.jpg", "/index.html"),
-            ]
-        )
+        for entry in (
+            Replaced("shrink:/a.jpg", HOST + "a.jpg", HOST + "a-9w.jpg", 1000, 600, pages),
+            Replaced("webp:/a.jpg", HOST + "a-9w.jpg", HOST + "a-9w.webp", 600, 250, pages),
+            Edited("lazy", HOST + "index.html", 500, 510),
+            Spared("lazy", HOST + "b.jpg", "/index.html"),
+            Spared("lazy", HOST + "a.jpg", "/index.html"),
+        ):
+            self.journal.write(entry)
 
     def test_every_step_gets_its_share(self) -> None:
         before = weigh_in(("index.html", 500), ("a.jpg", 1000), ("b.jpg", 700))

@@ -11,14 +11,15 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 
 from server.api.schemas.findings import Findings
 from server.api.schemas.plans import PlanEdited, PlanOut
 from server.previews.labels import preview_address
 from server.previews.wsgi import respond
-from server.sites import plans
+from server.sites import plans, storage
 from server.sites.jobs import run_job
-from server.sites.models import Job, PlanVersion, Site, StoredWeighIn
+from server.sites.models import Job, PlanVersion, Run, Site, StoredWeighIn
 from tests.plans import change
 from tests.server.cases import FILES, ServerCase
 from tests.sites import page
@@ -163,6 +164,37 @@ class Versions(PlanCase):
             self.assertEqual(client.get(f"{self.path}/{path}").status_code, 404, path)
 
 
+class Light(PlanCase):
+    """Lists and pictures do not read the long documents behind them."""
+
+    def test_versions_and_runs_are_listed_without_being_read(self) -> None:
+        for number in range(4):
+            self.edit(self.path, self.switch(self.IDS[0], bool(number % 2)))
+        for path in (f"{self.path}/plan/versions", f"{self.path}/runs", f"{self.path}/job", "/api/sites"):
+            with CaptureQueriesContext(connection) as seen:
+                self.get(path)
+            for query in seen.captured_queries:
+                for column in ('"document"', '"evidence"'):
+                    self.assertNotIn(column, query["sql"], path)
+
+    def test_a_file_that_evidence_only_mentions_is_no_picture(self) -> None:
+        store = storage.store(self.site.pk)
+        shown, mentioned = store.put(b"\x89PNG shown"), store.put(b"\x89PNG mentioned")
+        pair = {"page": "/", "device": "phone", "differences": [], "before": shown, "after": "", "width": 390}
+        evidence = {
+            "pairs": [pair],
+            "outcomes": [
+                {"change": "x", "standing": "passed", "reason": "", "pair": None, "judged": {"own": mentioned}}
+            ],
+            "changed": [],
+        }
+        Run.objects.create(
+            site=self.site, version=plans.head_of(Site.objects.get()), ledger={}, evidence=evidence, index={}, weighed={}, archive={}
+        )  # fmt: skip
+        for name, status in ((shown, 200), (mentioned, 404), ("0" * 64, 404), ("%", 404)):
+            self.assertEqual(self.client.get(f"{self.path}/pictures/{name}").status_code, status, name)
+
+
 class Tags(PlanCase):
     def test_what_is_known_already_is_not_sent_again(self) -> None:
         for part in ("plan", "findings", "run", "weigh-ins"):
@@ -266,7 +298,7 @@ class FromBefore(ServerCase):
     """A database from before plans had versions and results were runs."""
 
     BEFORE: ClassVar[list[tuple[str, str]]] = [("sites", "0003_images")]
-    NOW: ClassVar[list[tuple[str, str]]] = [("sites", "0005_what_is_shown")]
+    NOW: ClassVar[list[tuple[str, str]]] = [("sites", "0006_planversion_wanted")]
 
     def migrate(self, to: list[tuple[str, str]]) -> Any:
         executor = MigrationExecutor(connection)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import fnmatch
-import json
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
@@ -146,14 +145,18 @@ def change_as_json(change: AnyChange) -> dict[str, Any]:
 
 def texts_of(value: Any, place: str) -> tuple[str, ...]:
     """A list of texts; raises `FieldRefused`."""
-    if not isinstance(value, list | tuple) or not all(isinstance(v, str) and len(v) <= _LONGEST for v in value):
-        raise FieldRefused(place, f"should be a list of texts of at most {_LONGEST:,} characters")
-    return tuple(value)
+    if isinstance(value, list | tuple):
+        for text in value:
+            if not isinstance(text, str) or len(text) > _LONGEST:
+                break
+        else:
+            return tuple(value)
+    raise FieldRefused(place, f"should be a list of texts of at most {_LONGEST:,} characters")
 
 
 def _params(remedy: Remedy, data: Any, seen: dict[str, Params]) -> Params:
     """Many changes of a plan have the same parameters; they are read once, and cannot be changed."""
-    key = remedy.name + json.dumps(data)
+    key = remedy.name + repr(data)
     if key not in seen:
         seen[key] = remedy.params.from_json(data)
     return seen[key]

@@ -6,7 +6,6 @@ Sizes are encoded bodies in bytes as sent; pages are paths, files are URLs.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from unladen.errors import Notice
@@ -115,11 +114,6 @@ class Journal:
             case Withheld():
                 self._withheld[(entry.url, entry.page)] = entry.change
         self.entries.append(entry)
-
-    def write_all(self, entries: Iterable[Entry]) -> None:
-        """Add several."""
-        for entry in entries:
-            self.write(entry)
 
     def spared_by(self, url: str, page: str) -> str:
         """The change that spares a page this file, or ""."""

@@ -10,7 +10,6 @@ export type Job = Schemas["JobOut"];
 export type Plan = Schemas["PlanOut"];
 export type Edited = Schemas["PlanEdited"];
 export type Change = Schemas["ChangeOut"];
-export type Version = Schemas["VersionOut"];
 export type Command = Schemas["EditIn"]["commands"][number];
 export type ImagesCommand = Schemas["ImagesIn"];
 export type EmbedCommand = Schemas["EmbedIn"];
