@@ -43,11 +43,12 @@ def _image(site: Site, path: str) -> SiteImage:
 def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageSheet | tuple[int, None]:
     """Every image of the site with what is proposed for it."""
     site = site_of(request, site_id)
-    plan = plans.plan_of(plans.head_of(site))
+    head = plans.head_of(site)
     active = site.jobs.filter(state__in=[Job.State.WAITING, Job.State.RUNNING]).exists()
     state = (site.head_id, site.run_id, site.baseline["surveyed"], active)
     if not active and unchanged(request, response, *state):
         return 304, None
+    plan = plans.plan_of(head)
     memo = storage.memo(site.pk)
     proposed = proposals(plan)
     reasons = {notice["name"]: notice["reason"] for notice in site.baseline["notices"]}

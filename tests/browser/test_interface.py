@@ -176,6 +176,16 @@ class FromDropToHandover(InterfaceCase):
         expect(page.get_by_role("status")).to_be_visible()
         expect(page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
         expect(self.rows().first.get_by_role("button", name="Try")).to_be_visible()
+        # Both runs are kept; the first one can be had back with its plan and its figures, and nothing is done twice.
+        page.keyboard.press("5")
+        runs = page.locator(".runs tbody tr")
+        expect(runs).to_have_count(2)
+        self.assertNotEqual(figure(page.get_by_test_id("ledger-saved")), saved)
+        runs.nth(1).get_by_role("button", name="Back to it").click()
+        expect(runs.nth(1)).to_contain_text("shown here")
+        expect(page.get_by_test_id("ledger-saved")).to_have_text(f"{saved:,}")
+        page.keyboard.press("2")
+        expect(self.rows().first.get_by_role("button", name="Take back")).to_be_visible()
         self.assertEqual((self.trouble, self.elsewhere), ([], []))
 
     def test_what_is_wrong_is_said_and_nothing_is_lost(self) -> None:
