@@ -154,7 +154,7 @@ def carry_out(
         out = verdict.out
         after = weigh_pages(browser, verdict.capture, pages, conditions, progress, stage="weigh again")
         result = account(verdict.capture, verdict.journal, before, after)
-        counting = plan.counting(out.out)
+        counting = out.applied_to(plan).counting()
         idle = [c for c in counting if _is_idle(c, result) and not scrolled.intersection(c.targets)]
         if not idle or turn == _MOST_TURNS - 1:
             break

@@ -30,7 +30,7 @@ def set_aside(result: Lightened) -> dict[str, str]:
 
 def counting(result: Lightened) -> list[Change[Any]]:
     """The changes that are wanted and not out."""
-    return result.plan.counting(result.outcomes.out)
+    return result.outcomes.applied_to(result.plan).counting()
 
 
 class BrowserCase(FolderCase):

@@ -15,7 +15,7 @@ def build(capture: Capture, plan: Plan, memo: Memo) -> tuple[Capture, Journal]:
 
     The same capture and plan give the same bytes; what is costly comes from the memo, or is put there.
     """
-    draft = Draft(capture, memo, plan.images, plan.delivery)
+    draft = Draft(capture, memo, plan.images, plan.delivery, plan.keep.selectors_for)
     for change in plan.counting():
         remedy = remedy_named(change.remedy)
         if remedy.allowed_by(plan.delivery):

@@ -9,21 +9,21 @@ from itertools import count
 from unladen.build import build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
-from unladen.check.compare import compare
-from unladen.check.culprit import culprits
-from unladen.check.looking import Checker, Look
-from unladen.check.outcomes import ChangeOutcome, Outcomes, Standing, judged
-from unladen.check.pairs import Pair
-from unladen.check.shelf import LookPair, LookShelf
+from unladen.check.blame import MOST_TRIALS, Guilt, blame
+from unladen.check.evidence import pointed_at
+from unladen.check.looking import Look
+from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
+from unladen.check.pairs import Difference, Pair
+from unladen.check.spots import Spots
 from unladen.memo import Memo
-from unladen.plan import Plan
+from unladen.plan import Plan, Tolerance, Unit
 from unladen.progress import Progress
 from unladen.remedies import Journal
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
-_LAST_ROUNDS = 6
+_LAST_ROUNDS = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,42 +37,49 @@ class Verdict:
 
 
 class Check:
-    """Checks plans against the capture as found; looks at unchanged pages are taken twice and kept."""
+    """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice."""
 
     def __init__(
-        self, browser: Browser, capture: Capture, memo: Memo, pages: Sequence[Exchange], devices: Sequence[Device]
+        self,
+        browser: Browser,
+        capture: Capture,
+        memo: Memo,
+        pages: Sequence[Exchange],
+        devices: Sequence[Device],
+        *,
+        quick: bool = False,
     ) -> None:
-        self.checker = Checker(browser)
         self.capture = capture
         self.memo = memo
         self.spots = [(page, device) for page in pages for device in devices]
-        self._shelf = LookShelf(memo.root / "looks", memo.store, browser.version)
+        self.looks = Spots(browser, memo, quick=quick)
         self._reference = capture
-        self._dead: dict[tuple[str, str], LookPair] = {}
-        # What came of every set of changes that was asked about, by page, device and ids.
-        self._asked: dict[tuple[str, str, frozenset[str]], Pair] = {}
 
     def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
-        """Set changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
+        """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
         self._refer_to(plan)
         pairs: dict[tuple[str, str], Pair] = {}
         waiting = list(self.spots)
-        # Comes to an end, since every round takes at least one change out of those that count.
+        # Comes to an end, since every round takes at least one part out of those that count.
         for turn in count():
-            current = plan.without(out.out)
+            current = out.applied_to(plan)
             lighter, journal = build(self.capture, current, self.memo)
-            blamed: dict[str, ChangeOutcome] = {}
+            blamed: dict[Unit, tuple[Guilt, Pair]] = {}
             for page in dict.fromkeys(page for page, _ in waiting):
                 devices = [device for other, device in waiting if other == page]
                 progress.step("check", waiting.index((page, devices[0])), len(waiting), self._path(page))
-                for device, pair in zip(devices, self._pairs(lighter, page, devices), strict=True):
+                found = self.looks.compared(self._reference, lighter, page, devices)
+                for device, seen in zip(devices, found, strict=True):
+                    pair = self._pair(plan, page, device, seen)
                     if not pair.passed:
-                        pair = self._blame(current, page, device, pair, progress, turn, blamed)
+                        pair = self._blame(current, page, device, pair, seen, journal, progress, turn, blamed)
                     pairs[(page.url, device.name)] = pair
             if not blamed:
                 break
-            out = out.with_(blamed.values())
-            touched = {page for change in plan.changes if change.id in blamed for page in change.pages}
+            out = self._with(plan, out, blamed)
+            touched = {
+                page for change in plan.changes if change.id in {u.change for u in blamed} for page in change.pages
+            }
             waiting = [spot for spot in self.spots if self._path(spot[0]) in touched]
         progress.step("check", len(self.spots), len(self.spots))
         ordered = [pairs[(page.url, device.name)] for page, device in self.spots]
@@ -83,49 +90,41 @@ class Check:
 
     def _refer_to(self, plan: Plan) -> None:
         """What the user insists on is part of what all else is compared with."""
-        wanted = [change.id for change in plan.counting() if change.insist]
-        reference = build(self.capture, plan.with_only(wanted), self.memo)[0] if wanted else self.capture
-        if reference.exchanges != self._reference.exchanges:
-            self._dead.clear()
-            self._asked.clear()
-        self._reference = reference
+        wanted = {change.id for change in plan.counting() if change.insist}
+        if wanted:
+            self._reference = build(self.capture, plan.with_only(wanted), self.memo)[0]
+        else:
+            self._reference = self.capture
 
-    def _pairs(self, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Pair]:
-        found = self._as_found(page, devices)
-        after = self.checker.look_all(lighter, [(page.url, device) for device in devices])
-        return [
-            Pair(
-                self._path(page),
-                device.name,
-                compare(before, again, now),
-                self._keep(before.picture),
-                self._keep(now.picture),
-                now.width or device.width,
-            )
-            for device, (before, again), now in zip(devices, found, after, strict=True)
-        ]
+    def _pair(
+        self, plan: Plan, page: Exchange, device: Device, seen: tuple[Look, Look, tuple[Difference, ...]]
+    ) -> Pair:
+        pair = self.looks.pair(self._path(page), device, *seen)
+        return tolerated(pair, plan.tolerance)
 
-    def _keep(self, picture: bytes) -> str:
-        return self.memo.store.put(picture) if picture else ""
-
-    def _as_found(self, page: Exchange, devices: Sequence[Device]) -> list[LookPair]:
-        """Two looks at the unchanged page for each device, from the shelf where they stand there."""
-        found: dict[str, LookPair] = {}
-        for device in devices:
-            kept = self._shelf.find(self._reference, page.url, device) or self._dead.get((page.url, device.name))
-            if kept:
-                found[device.name] = kept
-        new = [device for device in devices if device.name not in found]
-        looks = self.checker.look_all(self._reference, [(page.url, device) for device in new for _ in range(2)])
-        for number, device in enumerate(new):
-            found[device.name] = self._note(page, device, looks[2 * number], looks[2 * number + 1])
-        return [found[device.name] for device in devices]
-
-    def _note(self, page: Exchange, device: Device, first: Look, second: Look) -> LookPair:
-        pair = (first, second)
-        if not self._shelf.keep(self._reference, page.url, device, pair):
-            self._dead[(page.url, device.name)] = pair
-        return pair
+    @staticmethod
+    def _with(plan: Plan, out: Outcomes, blamed: dict[Unit, tuple[Guilt, Pair]]) -> Outcomes:
+        """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it."""
+        by_change: dict[str, list[tuple[Guilt, Pair]]] = {}
+        for unit, told in blamed.items():
+            by_change.setdefault(unit.change, []).append(told)
+        new = []
+        for change in plan.counting():
+            found = by_change.get(change.id)
+            if not found:
+                continue
+            known = out.by_change.get(change.id)
+            parts = {part.target: part for part in (known.parts if known else ())}
+            for guilt, pair in found:
+                reason = _reason(guilt, pair, plan)
+                parts.setdefault(guilt.unit.target, Part(guilt.unit.target, reason, pair))
+            whole = set(change.targets) <= set(parts)
+            first = next(iter(parts.values()))
+            standing = Standing.SET_ASIDE if whole else Standing.PASSED
+            reason = first.reason if whole else ""
+            pair_ = first.pair if whole else None
+            new.append(ChangeOutcome(change.id, standing, reason, pair_, judged(change), tuple(parts.values())))
+        return out.with_(new)
 
     def _blame(
         self,
@@ -133,50 +132,81 @@ class Check:
         page: Exchange,
         device: Device,
         pair: Pair,
+        seen: tuple[Look, Look, tuple[Difference, ...]],
+        journal: Journal,
         progress: Progress,
         turn: int,
-        blamed: dict[str, ChangeOutcome],
+        blamed: dict[Unit, tuple[Guilt, Pair]],
     ) -> Pair:
-        """Add the changes that make the difference.
+        """Add the parts that make the difference.
 
         In the last rounds all that touch the page. Returns what is left of it.
         """
         path = self._path(page)
-        counting = plan.counting()
-        wanted = [c.id for c in counting if c.insist]
-        suspects = [c.id for c in counting if path in c.pages and c.id not in blamed and not c.insist]
+        insisted = {change.id for change in plan.counting() if change.insist}
+        fixed = [unit for unit in plan.units() if unit.change in insisted]
+        suspects = [unit for unit in plan.units(path) if unit.change not in insisted]
         if not suspects:
             return pair
+        asked = 0
 
-        def ask(changes: Sequence[str], *, anew: bool = False) -> Pair:
-            key = (page.url, device.name, frozenset((*wanted, *changes)))
-            if anew or key not in self._asked:
-                progress.step("check", 0, 1, f"looking for the cause on {path}, {device.name}")
-                candidate, _ = build(self.capture, plan.with_only([*wanted, *changes]), self.memo)
-                self._asked[key] = self._pairs(candidate, page, [device])[0]
-            return self._asked[key]
+        def ask(units: Sequence[Unit]) -> Sequence[Difference]:
+            nonlocal asked
+            asked += 1
+            note = f"looking for the cause on {path}, {device.name}: look {asked} of at most {MOST_TRIALS}"
+            progress.step("check", asked, MOST_TRIALS, note)
+            kept = {*units, *fixed}
+            candidate = plan.without((), [unit for unit in plan.units(path) if unit not in kept])
+            lighter, _ = build(self.capture, candidate, self.memo)
+            (told,) = self.looks.compared(self._reference, lighter, page, [device])
+            return self._pair(plan, page, device, told).differences
 
-        # More looks: a page that is itself again twice was restless, or its cause has just been found.
-        if ask(suspects).passed and ask(suspects, anew=True).passed:
-            return replace(pair, differences=())
+        known = [unit for unit in suspects if unit in blamed]
+        if known and not ask([unit for unit in suspects if unit not in blamed]):
+            return pair  # what was found on another page or device is the cause here too
+        suspects = [unit for unit in suspects if unit not in blamed]
+        if not suspects:
+            return pair
         if turn >= _LAST_ROUNDS:
-            guilty = suspects
-        else:
-            search = culprits(suspects, lambda changes: not ask(changes).passed)
-            if not search.guilty:
-                return self._restless(page, device, pair, ask([]))
-            guilty = search.guilty
-        reason = f"{path} on {device.name}: {pair.differences[0].text}"
-        for change in counting:
-            if change.id in guilty:
-                blamed[change.id] = ChangeOutcome(change.id, Standing.SET_ASIDE, reason, pair, judged(change))
+            for unit in suspects:
+                blamed[unit] = Guilt(unit, pair.differences[0]), pair
+            return pair
+        if ask([]):
+            # The unchanged page differs from itself.
+            return self._restless(page, device, pair, ask([]))
+        before, after, _ = seen
+        pointed = pointed_at(suspects, pair.differences, self.capture, path, journal, before, after)
+        for guilt in blame(pointed, pair.differences, ask).guilty:
+            blamed[guilt.unit] = guilt, pair
         return pair
 
-    def _restless(self, page: Exchange, device: Device, pair: Pair, unchanged: Pair) -> Pair:
-        """The unchanged page differs from itself: what it shows of that kind is held against nobody.
+    def _restless(self, page: Exchange, device: Device, pair: Pair, unchanged: Sequence[Difference]) -> Pair:
+        """What the unchanged page shows of that kind is held against nobody.
 
         The looks kept of it did not tell, so they are taken anew next time.
         """
-        self._shelf.forget(self._reference, page.url, device)
-        kinds = {difference.what for difference in unchanged.differences}
+        self.looks.forget(self._reference, page, device)
+        kinds = {difference.what for difference in unchanged}
         return replace(pair, differences=tuple(d for d in pair.differences if d.what not in kinds))
+
+
+def tolerated(pair: Pair, tolerance: Tolerance) -> Pair:
+    """A pair without what somebody has accepted, and without what lies in regions that are left out."""
+    pair = pair.without(tolerance.keys(pair.page, pair.device))
+    masks = [mask for mask in tolerance.masks if mask.holds(pair.page, pair.device)]
+    if not masks or pair.passed:
+        return pair
+    left = []
+    for difference in pair.differences:
+        boxes = tuple(box for box in difference.boxes if not any(mask.covers(box) for mask in masks))
+        if boxes or not difference.boxes:
+            left.append(replace(difference, boxes=boxes))
+    return replace(pair, differences=tuple(left))
+
+
+def _reason(guilt: Guilt, pair: Pair, plan: Plan) -> str:
+    together = ""
+    if guilt.together:
+        other = guilt.together[0]
+        together = f" (only together with “{other.change}”{f' and {len(guilt.together) - 1} more' if len(guilt.together) > 1 else ''})"
+    return f"{pair.page} on {pair.device}: {guilt.difference.text}{together}"

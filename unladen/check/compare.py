@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from typing import Any
+
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import probes
+
+_MOST = 60  # differences told of a page
 
 
 def compare(before: Look, again: Look, after: Look) -> tuple[Difference, ...]:
@@ -19,4 +24,37 @@ def compare(before: Look, again: Look, after: Look) -> tuple[Difference, ...]:
         seen = [look.observations.get(probe.name) for look in (before, again, after)]
         if seen[0] and seen[1] and seen[2]:
             found += probe.compare(seen[0], seen[1], seen[2])
-    return tuple(found)
+    names = before.names | after.names
+    boxes = after.boxes | before.boxes
+    return tuple(_named(d, names, boxes) for d in found if not _stood_in(d, after.instead))[:_MOST]
+
+
+def _stood_in(difference: Difference, instead: tuple[str, ...]) -> bool:
+    """Whether it is about what a still or a film stands in for, of which another probe tells."""
+    if (
+        not instead
+        or not difference.places
+        or (difference.what in ("moved", "gone") and difference.places[0] in instead)
+    ):
+        return False
+    return all(any(place == own or place.startswith(own + " >") for own in instead) for place in difference.places)
+
+
+def _named(difference: Difference, names: dict[str, Any], boxes: dict[str, Any]) -> Difference:
+    place = difference.places[0] if difference.places else ""
+    text = difference.text
+    if "{place}" in text:
+        text = text.replace("{place}", called(names.get(place)))
+    outlines = difference.boxes
+    if not outlines and place in boxes:
+        x, y, width, height = boxes[place]
+        outlines = ((round(x), round(y), round(x + width), round(y + height)),)
+    return replace(difference, text=text, boxes=outlines)
+
+
+def called(name: Any) -> str:
+    """What people would call an element: its kind and the words on it."""
+    if not name:
+        return "a part of the page"
+    kind, label = name
+    return f"the {kind} “{label}”" if label else "the page" if kind == "page" else f"a {kind}"

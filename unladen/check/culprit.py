@@ -1,4 +1,4 @@
-"""The search for the changes to blame.
+"""The search for what is to blame.
 
 Zeller and Hildebrandt: Simplifying and Isolating Failure-Inducing Input, IEEE TSE 28(2), 2002: ddmin.
 """
@@ -29,25 +29,31 @@ class _SpentError(Exception):
     """The budget is spent."""
 
 
-def culprits(changes: Sequence[T], fails: Callable[[list[T]], bool], budget: int = MOST_ASKED) -> Blame[T]:
+def culprits(
+    changes: Sequence[T], fails: Callable[[list[T]], bool], budget: int = MOST_ASKED, *, innocent: bool = False
+) -> Blame[T]:
     """A part of `changes` that still fails and of which no single one can be left out (1-minimal).
 
     `fails` must hold for all of them together. It is asked first whether nothing at all fails too, and then nobody is
-    to blame; it is asked once for each combination, and no more than `budget` times.
+    to blame, unless it is known that nothing does not fail (`innocent`); it is asked once for each combination, and no
+    more than `budget` times. The most suspicious should come first.
     """
-    known: dict[tuple[int, ...], bool] = {}
+    known: dict[tuple[int, ...], bool] = {(): False} if innocent else {}
+    asked = 0
 
     def bad(positions: list[int]) -> bool:
+        nonlocal asked
         key = tuple(positions)
         if key not in known:
-            if len(known) >= budget:
+            if asked >= budget:
                 raise _SpentError
+            asked += 1
             known[key] = fails([changes[i] for i in positions])
         return known[key]
 
     current = list(range(len(changes)))
-    if not current or bad([]):
-        return Blame([], True, len(known))
+    if not current or (budget and bad([])):
+        return Blame([], True, asked)
     minimal = True
     parts = 2
     try:
@@ -68,4 +74,4 @@ def culprits(changes: Sequence[T], fails: Callable[[list[T]], bool], budget: int
                 break
     except _SpentError:
         minimal = False
-    return Blame([changes[i] for i in current], minimal, len(known))
+    return Blame([changes[i] for i in current], minimal, asked)

@@ -6,45 +6,84 @@ import asyncio
 import contextlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import Capture
+from unladen.capture.addresses import canonical
 from unladen.check.probes import Observation, Scene, probes
 from unladen.check.probes.picture import PICTURE
+from unladen.check.probes.spec import ask_frame
+from unladen.check.rest import come_to_rest, frames_of
 from unladen.inpage import in_page
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
-from unladen.weigh.visits.visit import QUIET, Watch, ask, load
+from unladen.weigh.visits.visit import Watch, load
 
-# A moment in the past for every look, so that clocks and countdowns show the same.
-_CLOCK = 1_700_000_000_000
-_SETTLE_LIMIT = 10.0
 _AT_ONCE = 4
+_QUIET = 0.1  # s without a request; that all is there is found by other means
+_TALLEST = 400_000  # CSS px that a page which grows by itself is followed down
+_PASSES = 6000  # ms of the page's own time that its long timers get
+_THROUGH_WITHIN = 240.0  # s
+_SETTLED_WITHIN = 20.0  # s
+_STEP_WITHIN = 5.0  # s
 _WAITS = "() => Boolean(document.querySelector('script[data-unladen=loader],[loading=lazy]'))"
-_SETTLE, _LOOK = in_page("settle"), in_page("look")
+_STILL, _THROUGH, _SEEN, _CONFINE = (in_page(name) for name in ("still", "through", "seen", "confine"))
+_ADVANCE = "(ms) => window[Symbol.for('unladen.watch')]?.advance(ms)"
+_INSTEAD = "() => window[Symbol.for('unladen.places')].places().filter(([e]) => e.dataset.instead || 'still' in e.dataset).map((r) => r[1])"
 _ORDER = ("at rest", "acting", "at the end")
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """What the probes saw of a page, by their names; `alive`: it loaded and its scripts answer."""
+    """What the probes saw of a page, by their names; `alive`: it loaded and its scripts answer.
+
+    `restless`: why it did not come to rest, if it did not; `reads`: what was in each file that it asked for, by URL;
+    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not the quick ones.
+    """
 
     alive: bool
     observations: Mapping[str, Observation] = field(default_factory=dict)
+    restless: str = ""
+    reads: Mapping[str, str] = field(default_factory=dict)
+    instead: tuple[str, ...] = ()
+    whole: bool = True
+
+    def values(self, probe: str) -> Mapping[str, Any]:
+        """What a probe saw, nothing where it did not look."""
+        seen = self.observations.get(probe)
+        return seen.values if seen else {}
 
     @property
-    def picture(self) -> bytes:
-        """The PNG of the page, empty where none could be taken."""
+    def names(self) -> dict[str, Any]:
+        """What people would call each element, by place."""
+        return dict(self.values("layout").get("names") or {})
+
+    @property
+    def boxes(self) -> dict[str, Any]:
+        """Where each element is, by place: x, y, width, height in CSS px."""
+        return dict(self.values("layout").get("boxes") or ())
+
+    @property
+    def strips(self) -> list[bytes]:
+        """The PNG strips of the page from its top, none where none could be taken."""
         seen = self.observations.get(PICTURE)
-        return seen.bodies.get(PICTURE, b"") if seen else b""
+        return [seen.bodies[name] for name, _ in seen.values["strips"]] if seen else []
 
     @property
     def width(self) -> int:
         """That of the picture in CSS px, 0 where there is none."""
-        seen = self.observations.get(PICTURE)
-        return int(seen.values.get("width", 0)) if seen else 0
+        return int(self.values(PICTURE).get("width", 0))
+
+
+def fingerprint(capture: Capture, url: str) -> str:
+    """What is served at an address, in short."""
+    exchange = capture.lookup(url)
+    if exchange is None:
+        return ""
+    return f"{exchange.status} {exchange.media_type} {exchange.encoding} {exchange.digest}"
 
 
 class Checker:
@@ -53,10 +92,10 @@ class Checker:
     def __init__(self, browser: Browser) -> None:
         self.browser = browser
 
-    def look_all(self, capture: Capture, spots: Sequence[tuple[str, Device]]) -> list[Look]:
+    def look_all(self, capture: Capture, spots: Sequence[tuple[str, Device]], *, quick: bool = False) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting.
 
-        Raises nothing for what a page does wrong.
+        Raises nothing for what a page does wrong. A page that did not come to rest is looked at once more.
         """
 
         async def all_of_them() -> list[Look]:
@@ -64,37 +103,93 @@ class Checker:
 
             async def one(url: str, device: Device) -> Look:
                 async with gate:
-                    return await self._look(url, device)
+                    look = await self._look(capture, url, device, quick)
+                    return await self._look(capture, url, device, quick) if look.restless or not look.alive else look
 
             return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
 
         with self.browser.serving(capture):
             return self.browser.run(all_of_them())
 
-    async def _look(self, url: str, device: Device) -> Look:
+    async def _look(self, capture: Capture, url: str, device: Device, quick: bool) -> Look:
         context, page = await self.browser.open(device, still=True)
         recorder = Recorder(self.browser.protocol)
         watch = Watch(page)
-
-        async def calm() -> None:
-            await recorder.idle(QUIET / 2, _SETTLE_LIMIT, 10_000)
-
         try:
-            await page.clock.set_fixed_time(_CLOCK)
             await recorder.attach(await target_of(page))
-            if not await load(page, recorder, watch, url) or await ask(page, _SETTLE) is None:
+            if not await load(page, recorder, watch, url, quiet=_QUIET):
                 return Look(alive=False)
-            await calm()
-            if await ask(page, _WAITS):  # what came only on the way down is painted on a second one
-                await ask(page, _SETTLE)
-                await calm()
-            found = await ask(page, _LOOK)
-            if found is None:
-                return Look(alive=False)
-            scene = Scene(page, url, device, recorder, watch, found, calm)
-            ordered = sorted(probes(), key=lambda probe: _ORDER.index(probe.when))
-            return Look(True, {probe.name: await probe.observe(scene) for probe in ordered})
+            return await self._observe(Scene(page, url, device, recorder, watch, capture, [], _nothing), quick)
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):
                 await context.close()
+
+    async def _observe(self, scene: Scene, quick: bool) -> Look:
+        why = await settle(scene)
+        if why is None:
+            return Look(alive=False)
+
+        async def rest() -> str:
+            return await come_to_rest(scene, _STEP_WITHIN)
+
+        scene.rest = rest
+        for _, frame in scene.frames:
+            await ask_frame(frame, _CONFINE)
+        found = await _joined(scene)
+        if found is None:
+            return Look(alive=False)
+        scene.found = found
+        instead = [prefix + place for prefix, places in await scene.ask(_INSTEAD) for place in places]
+        ordered = sorted(probes(quick=quick), key=lambda probe: _ORDER.index(probe.when))
+        seen = {probe.name: await probe.observe(scene) for probe in ordered}
+        urls = dict.fromkeys(canonical(entry.url) for entry in scene.recorder.seen)
+        reads = {url: fingerprint(scene.capture, url) for url in urls}
+        return Look(not scene.watch.crashed, seen, why, reads, tuple(instead), not quick)
+
+
+async def _nothing() -> str:
+    return ""
+
+
+async def settle(scene: Scene) -> str | None:
+    """Bring a page to rest, all of it loaded; returns why not if that does not come, None if it does not answer."""
+    for frame in scene.page.frames:
+        await ask_frame(frame, _STILL)
+    scene.frames = await frames_of(scene.page)
+    if await come_to_rest(scene, _SETTLED_WITHIN) is None:
+        return None
+    for _, frame in scene.frames:
+        await ask_frame(frame, _ADVANCE, _PASSES)
+    await come_to_rest(scene, _STEP_WITHIN)
+    # What came only on the way down is painted on a second one.
+    for turn in range(2):
+        if turn and not await ask_frame(scene.page.main_frame, _WAITS):
+            break
+        if await ask_frame(scene.page.main_frame, _THROUGH, _TALLEST, _THROUGH_WITHIN) is None:
+            return None
+        for frame in scene.page.frames[1:]:
+            await ask_frame(frame, _STILL)
+        scene.frames = await frames_of(scene.page)
+        why = await come_to_rest(scene, _SETTLED_WITHIN)
+    return why
+
+
+async def _joined(scene: Scene) -> dict[str, Any] | None:
+    """What is seen of the elements of all frames in one; images of frames where the frame stands on the page."""
+    answers = await scene.ask(_SEEN)
+    if not answers or answers[0][0]:
+        return None
+    joined: dict[str, Any] = answers[0][1]
+    corners = {place: box[:2] for place, box in joined["boxes"]}
+    for prefix, answer in answers[1:]:
+        x, y = corners.get(prefix.removesuffix(" >>> "), (0, 0))
+        for place, box in answer["boxes"]:
+            joined["boxes"].append([prefix + place, box])
+            corners[prefix + place] = [box[0] + x, box[1] + y]
+        joined["closed"] += [prefix + place for place in answer["closed"]]
+        joined["broken"] += [prefix + place for place in answer["broken"]]
+        joined["names"] |= {prefix + place: name for place, name in answer["names"].items()}
+        for place, url, (left, top, width, height) in answer["images"]:
+            joined["images"].append([prefix + place, url, [left + x, top + y, width, height]])
+    return joined

@@ -9,7 +9,7 @@ from typing import Any
 
 from unladen.check.pairs import Pair
 from unladen.errors import BadInput
-from unladen.plan import Plan, change_as_json
+from unladen.plan import Plan, Unit, change_as_json
 
 
 class Standing(StrEnum):
@@ -25,10 +25,20 @@ _OUT = (Standing.SET_ASIDE, Standing.NOTHING)
 
 
 @dataclass(frozen=True, slots=True)
+class Part:
+    """One target of a change that was set aside, with the evidence."""
+
+    target: str
+    reason: str
+    pair: Pair | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class ChangeOutcome:
     """The standing of one change with its evidence: `reason` in words, and the pair that shows it, if there is one.
 
-    `judged` is the change as it was then, in plain values: of another one this says nothing.
+    `judged` is the change as it was then, in plain values: of another one this says nothing. `parts` are those of its
+    targets that were set aside; the others stay unless the whole change is out.
     """
 
     change: str
@@ -36,6 +46,7 @@ class ChangeOutcome:
     reason: str = ""
     pair: Pair | None = None
     judged: Mapping[str, Any] = field(default_factory=dict)
+    parts: tuple[Part, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """Plain values, for `from_json`."""
@@ -45,6 +56,10 @@ class ChangeOutcome:
             "reason": self.reason,
             "pair": self.pair.as_json() if self.pair else None,
             "judged": dict(self.judged),
+            "parts": [
+                {"target": p.target, "reason": p.reason, "pair": p.pair.as_json() if p.pair else None}
+                for p in self.parts
+            ],
         }
 
     @classmethod
@@ -53,7 +68,12 @@ class ChangeOutcome:
         try:
             pair = Pair.from_json(data["pair"]) if data.get("pair") else None
             standing = Standing(data["standing"])
-            return cls(str(data["change"]), standing, str(data["reason"]), pair, dict(data.get("judged", {})))
+            parts = tuple(
+                Part(str(p["target"]), str(p["reason"]), Pair.from_json(p["pair"]) if p.get("pair") else None)
+                for p in data.get("parts", ())
+            )
+            judged = dict(data.get("judged", {}))
+            return cls(str(data["change"]), standing, str(data["reason"]), pair, judged, parts)
         except (KeyError, TypeError, ValueError, AttributeError) as error:
             raise BadInput("outcomes", f"lack or misuse the field {error}") from error
 
@@ -73,6 +93,11 @@ class Outcomes:
         """The changes that do not count: set aside, or with nothing to gain."""
         return frozenset(id for id, outcome in self.by_change.items() if outcome.standing in _OUT)
 
+    def applied_to(self, plan: Plan) -> Plan:
+        """A plan without what is out: changes as a whole, and single targets of others."""
+        parts = [Unit(id, part.target) for id, outcome in self.by_change.items() for part in outcome.parts]
+        return plan.without(self.out, parts)
+
     def carried_forward(self, plan: Plan, again: Iterable[str] = ()) -> Outcomes:
         """What still holds for a plan: the changes that are out and are the same as they were judged.
 
@@ -82,7 +107,9 @@ class Outcomes:
         kept = {}
         for change in plan.counting():
             known = self.by_change.get(change.id)
-            if known is None or change.id in anew or change.insist or known.standing not in _OUT:
+            if known is None or change.id in anew or change.insist:
+                continue
+            if known.standing not in _OUT and not known.parts:
                 continue
             if not known.judged or dict(known.judged) == judged(change):
                 kept[change.id] = replace(known, judged=judged(change))

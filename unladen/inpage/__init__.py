@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from functools import lru_cache
 from pathlib import Path
 
@@ -12,3 +13,10 @@ _HERE = Path(__file__).parent
 def in_page(name: str) -> str:
     """The text of a script by its name."""
     return (_HERE / f"{name}.js").read_text()
+
+
+@lru_cache(maxsize=1)
+def all_in_page() -> str:
+    """A digest of all scripts: what was seen through other ones may be something else."""
+    texts = b"\0".join(file.read_bytes() for file in sorted(_HERE.glob("*.js")))
+    return hashlib.sha256(texts).hexdigest()

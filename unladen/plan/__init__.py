@@ -17,13 +17,15 @@ from unladen.plan.commands import (
     Switch,
     TakeEffort,
 )
-from unladen.plan.document import Keep, Plan, change_as_json
+from unladen.plan.document import Plan, Unit, change_as_json
 from unladen.plan.efforts import EFFORTS, Effort
 from unladen.plan.embed_choices import EmbedChoice
 from unladen.plan.image_choices import ImageChoice, ImageScope, Proposal, choices_for, proposals
+from unladen.plan.keep import Keep
+from unladen.plan.tolerance import Accepted, Mask, Tolerance
 
 __all__ = [
-    "EFFORTS", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice", "ImageScope", "Keep", "Pick",
-    "Plan", "Proposal", "Propose", "SetKeep", "SetPicture", "SetScope", "SetSettings", "Switch", "TakeEffort", "change_as_json",
+    "EFFORTS", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice", "ImageScope", "Keep", "Mask", "Pick",
+    "Plan", "Proposal", "Propose", "SetKeep", "SetPicture", "SetScope", "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json",
     "choices_for", "proposals",
 ]  # fmt: skip

@@ -10,9 +10,10 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from unladen.errors import BadInput
-from unladen.plan.document import Keep, Plan, texts_of
+from unladen.plan.document import Plan
 from unladen.plan.embed_choices import EmbedChoice, with_embed, with_picture
 from unladen.plan.image_choices import LEAVE, ImageChoice, ImageScope, with_choices, without_images
+from unladen.plan.keep import Keep, texts_of
 from unladen.remedies import Delivery, ImageSettings, remedy_named
 from unladen.remedies.fields import FieldRefused
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import fnmatch
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
@@ -10,30 +9,24 @@ from typing import Any
 
 from unladen.errors import BadInput
 from unladen.plan.efforts import EFFORTS
+from unladen.plan.keep import Keep, texts_of
+from unladen.plan.tolerance import Tolerance
 from unladen.plan.version1 import FORMAT_1, from_version_1
 from unladen.remedies import Change, Delivery, ImageSettings, Params, Remedy, order_of, remedy_named
 from unladen.remedies.fields import FieldRefused
 
 FORMAT = "unladen/plan/2"
 MOST_CHANGES = 20_000
-_LONGEST = 4_000  # characters of an id, a path or a pattern
+_LONGEST = 4_000  # characters of an id
 AnyChange = Change[Any]
 
 
-@dataclass(frozen=True, slots=True)
-class Keep:
-    """What must never be touched: patterns (with `*`) of paths of files and of pages."""
+@dataclass(frozen=True, slots=True, order=True)
+class Unit:
+    """The smallest part of a plan that can be left out: one target of a change."""
 
-    files: tuple[str, ...] = ()
-    pages: tuple[str, ...] = ()
-
-    def holds_file(self, path: str) -> bool:
-        """Whether a file is kept as it is."""
-        return any(fnmatch.fnmatchcase(path, pattern) for pattern in self.files)
-
-    def holds_page(self, path: str) -> bool:
-        """Whether a page is kept as it is."""
-        return any(fnmatch.fnmatchcase(path, pattern) for pattern in self.pages)
+    change: str
+    target: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,9 +35,10 @@ class Plan:
 
     effort: str
     changes: tuple[AnyChange, ...]
-    keep: Keep = Keep()
+    keep: Keep = field(default_factory=Keep)
     images: ImageSettings = field(default_factory=ImageSettings)
     delivery: Delivery = field(default_factory=Delivery)
+    tolerance: Tolerance = field(default_factory=Tolerance)
 
     def counting(self, without: Collection[str] = ()) -> list[AnyChange]:
         """The changes that a build carries out, in the order of the remedies, the keep list applied.
@@ -56,10 +50,12 @@ class Plan:
         return sorted((c for c in kept if c.targets and c.pages), key=lambda c: order[c.remedy])
 
     def _spared(self, change: AnyChange) -> AnyChange:
-        if not self.keep.files and not self.keep.pages:
+        keep = self.keep
+        if not keep.files and not keep.pages and not keep.hosts:
             return change
-        targets = tuple(t for t in change.targets if not self.keep.holds_file(t))
-        pages = tuple(p for p in change.pages if not self.keep.holds_page(p) and not self.keep.holds_file(p))
+        remedy = change.remedy
+        targets = tuple(t for t in change.targets if not keep.holds_file(t, remedy))
+        pages = tuple(p for p in change.pages if not keep.holds_page(p, remedy) and not keep.holds_file(p, remedy))
         return replace(change, targets=targets, pages=pages)
 
     def change(self, id: str) -> AnyChange | None:
@@ -75,22 +71,39 @@ class Plan:
         wanted = set(ids)
         return self.changed(lambda c: c if c.id in wanted or not c.on else replace(c, on=False))
 
-    def without(self, ids: Collection[str]) -> Plan:
-        """A plan in which these are off."""
-        return self.changed(lambda c: replace(c, on=False) if c.on and c.id in ids else c) if ids else self
+    def units(self, page: str = "") -> list[Unit]:
+        """All parts that a build carries out, or those with a page (a path) in their scope, in the order of the remedies."""
+        return [Unit(c.id, target) for c in self.counting() if not page or page in c.pages for target in c.targets]
+
+    def without(self, ids: Collection[str], units: Collection[Unit] = ()) -> Plan:
+        """A plan in which these changes are off, and others do without these of their targets."""
+        if not ids and not units:
+            return self
+        gone: dict[str, set[str]] = {}
+        for unit in units:
+            gone.setdefault(unit.change, set()).add(unit.target)
+
+        def less(change: AnyChange) -> AnyChange:
+            if change.id in gone:
+                change = replace(change, targets=tuple(t for t in change.targets if t not in gone[change.id]))
+            return replace(change, on=False) if change.on and (change.id in ids or not change.targets) else change
+
+        return self.changed(less)
 
     def asks_the_same_as(self, other: Plan) -> bool:
         """Whether carrying out either comes to the same."""
-        return (self.counting(), self.images, self.delivery) == (other.counting(), other.images, other.delivery)
+        parts = ((p.counting(), p.images, p.delivery, p.tolerance, p.keep.selectors) for p in (self, other))
+        return next(parts) == next(parts)
 
     def as_json(self) -> dict[str, Any]:
         """The published document."""
         return {
             "format": FORMAT,
             "effort": self.effort,
-            "keep": {"files": list(self.keep.files), "pages": list(self.keep.pages)},
+            "keep": self.keep.as_json(),
             "images": self.images.as_json(),
             "delivery": self.delivery.as_json(),
+            "tolerance": self.tolerance.as_json(),
             "changes": [change_as_json(change) for change in self.changes],
         }
 
@@ -118,8 +131,8 @@ class Plan:
         twice = next((id for id, count in Counter(c.id for c in changes).items() if count > 1), None)
         if twice is not None:
             raise BadInput(name, f"has two changes of the id “{twice}”")
-        kept = Keep(texts_of(keep.get("files", []), "keep.files"), texts_of(keep.get("pages", []), "keep.pages"))
-        return cls(effort, changes, kept, _part("images", ImageSettings, data), _part("delivery", Delivery, data))
+        parts = _part("images", ImageSettings, data), _part("delivery", Delivery, data)
+        return cls(effort, changes, Keep.from_json(keep), *parts, Tolerance.from_json(data.get("tolerance", {})))
 
 
 def _part(name: str, cls: Any, data: Mapping[str, Any]) -> Any:
@@ -141,17 +154,6 @@ def change_as_json(change: AnyChange) -> dict[str, Any]:
         "insist": change.insist,
         "chosen": change.chosen,
     }
-
-
-def texts_of(value: Any, place: str) -> tuple[str, ...]:
-    """A list of texts; raises `FieldRefused`."""
-    if isinstance(value, list | tuple):
-        for text in value:
-            if not isinstance(text, str) or len(text) > _LONGEST:
-                break
-        else:
-            return tuple(value)
-    raise FieldRefused(place, f"should be a list of texts of at most {_LONGEST:,} characters")
 
 
 def _params(remedy: Remedy, data: Any, seen: dict[str, Params]) -> Params:

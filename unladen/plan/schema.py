@@ -6,7 +6,27 @@ from typing import Any
 
 from unladen.plan.document import FORMAT
 from unladen.plan.efforts import EFFORTS
+from unladen.plan.keep import KINDS
 from unladen.remedies import Delivery, ImageSettings, remedies
+
+_TEXT = {"type": "string"}
+
+
+def _keep(texts: dict[str, Any]) -> dict[str, Any]:
+    note = {"kind": {"enum": list(KINDS)}, "pattern": _TEXT, "why": _TEXT, "remedy": _TEXT}
+    notes = {"type": "array", "items": {"type": "object", "properties": note}}
+    return {"type": "object", "properties": dict.fromkeys(KINDS, texts) | {"notes": notes}}
+
+
+def _tolerance() -> dict[str, Any]:
+    where: dict[str, Any] = {"page": _TEXT, "device": _TEXT, "why": _TEXT}
+    box = {"type": "array", "items": {"type": "integer"}, "minItems": 4, "maxItems": 4}
+
+    def entries(more: dict[str, Any], required: list[str]) -> dict[str, Any]:
+        return {"type": "array", "items": {"type": "object", "properties": where | more, "required": required}}
+
+    accepted = entries({"key": _TEXT, "text": _TEXT}, ["page", "device", "key"])
+    return {"type": "object", "properties": {"accepted": accepted, "masks": entries({"box": box}, ["page", "box"])}}
 
 
 def plan_schema() -> dict[str, Any]:
@@ -41,7 +61,8 @@ def plan_schema() -> dict[str, Any]:
         "properties": {
             "format": {"const": FORMAT},
             "effort": {"enum": list(EFFORTS)},
-            "keep": {"type": "object", "properties": {"files": texts, "pages": texts}},
+            "keep": _keep(texts),
+            "tolerance": _tolerance(),
             "images": ImageSettings.schema(),
             "delivery": Delivery.schema(),
             "changes": {"type": "array", "items": change},

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
@@ -65,13 +65,14 @@ def _set_of(pages: tuple[str, ...]) -> frozenset[str]:
 class Draft:
     """Collects edits and transforms of texts and new versions of files; the build makes a capture of them.
 
-    `notes` is room for what remedies know of one place in a text, by its URL and position.
+    `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what remedies know of one place in a text, by its URL and position.
     """
 
     capture: Capture
     memo: Memo
     images: ImageSettings = field(default_factory=ImageSettings)
     delivery: Delivery = field(default_factory=Delivery)
+    kept: Callable[[str], Collection[str]] = lambda _: ()
     journal: Journal = field(default_factory=Journal)
     pending: dict[str, list[Pending]] = field(default_factory=lambda: defaultdict(list))
     transforms: dict[str, list[Transform]] = field(default_factory=lambda: defaultdict(list))
@@ -83,6 +84,7 @@ class Draft:
     _offered: set[str] = field(default_factory=set)
     _taken: dict[str, list[tuple[int, int]]] = field(default_factory=lambda: defaultdict(list))
     _moved: dict[str, list[Use]] = field(default_factory=dict)
+    _spans: dict[tuple[str, tuple[str, ...]], list[tuple[int, int]]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.texts = texts_of(self.capture)
@@ -130,8 +132,23 @@ class Draft:
             return False
         if any(start < edit.end and edit.start < end for start, end in self._taken[exchange.url]):
             return False  # the tag is another's by now
+        if self._is_kept(change, exchange, edit):
+            self.notice(self.path(exchange), "has a part that is on the keep list")
+            return False
         self.pending[exchange.url].append(Pending(change.id, edit, attribute))
         return True
+
+    def _is_kept(self, change: AnyChange, exchange: Exchange, edit: Edit) -> bool:
+        """Whether an edit lies within an element that is kept as it is."""
+        selectors = self.kept(change.remedy)
+        if not selectors or not is_page(exchange.media_type):
+            return False
+        key = (exchange.url, tuple(selectors))
+        if key not in self._spans:
+            document = self.texts.document(exchange)
+            found = [e for selector in selectors for e in document.matching(selector)] if document else []
+            self._spans[key] = [(e.start, max(e.end, e.inner_end)) for e in found]
+        return any(start <= edit.start and edit.end <= end for start, end in self._spans[key])
 
     def transform(self, change: AnyChange, exchange: Exchange, stage: int, make: Callable[[str], str]) -> bool:
         """Plan a transform of a whole text (see `Transform`); whether it may be done, as for an edit."""

@@ -2,23 +2,44 @@
 
 from __future__ import annotations
 
-from unladen.check.probes import elements, errors, images, missing, picture, stills
+from unladen.check.probes import (
+    images,
+    layout,
+    meaning,
+    missing,
+    picture,
+    scripts,
+    stills,
+    styles,
+    walk,
+    ways,
+    without_scripts,
+    words,
+)
 from unladen.check.probes.spec import Observation, Probe, Scene
 
 # In the order in which differences are told.
 PROBES: tuple[Probe, ...] = (
     missing.PROBE,
-    errors.PROBE,
+    scripts.ERRORS,
     images.PROBE,
-    elements.PROBE,
+    layout.LAYOUT,
+    layout.HITS,
     stills.PROBE,
+    walk.PROBE,
     picture.PROBE,
+    styles.PROBE,
+    words.PROBE,
+    ways.PROBE,
+    meaning.PROBE,
+    scripts.SCRIPTS,
+    without_scripts.PROBE,
 )
 
 
-def probes() -> tuple[Probe, ...]:
-    """All of them; to be asked when needed rather than kept."""
-    return PROBES
+def probes(*, quick: bool = False) -> tuple[Probe, ...]:
+    """All of them, or those of a quick check; to be asked when needed rather than kept."""
+    return tuple(probe for probe in PROBES if not (quick and probe.slow))
 
 
 __all__ = ["Observation", "Probe", "Scene", "probes"]

@@ -14,11 +14,13 @@ async def observe(scene: Scene) -> Observation:
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """Those that could be shown before."""
     known = {*before.values["broken"], *again.values["broken"]}
-    return [
-        Difference("broken-image", f"the image at {place} is broken now")
-        for place in after.values["broken"]
-        if place not in known
-    ]
+    found = []
+    for place in after.values["broken"]:
+        if place not in known:
+            inside = place.startswith("html")
+            text = "{place} does not show its picture" if inside else f"{place} has lost its picture"
+            found.append(Difference("broken-image", text, places=(place,) if inside else ()))
+    return found
 
 
-PROBE = Probe("images", observe, compare)
+PROBE = Probe("images", observe, compare, version=2)

@@ -1,38 +1,120 @@
-"""How the page looks, tile by tile."""
+"""How the page looks, all the way down."""
 
 from __future__ import annotations
 
+import hashlib
+from collections.abc import Mapping
+from typing import Any
+
+from unladen.capture import Capture
 from unladen.check.pairs import Difference
+from unladen.check.pictures import Box, Spot, differing, read_picture
 from unladen.check.probes.spec import Observation, Probe, Scene
-from unladen.check.tiles import differing_tiles, read_picture, without
-from unladen.weigh.visits.picture import take_picture
+from unladen.weigh.visits.picture import take_strips
 
 PICTURE = "picture"
 _WIDEST = 2400  # CSS px
+_MOST_BOXES = 60
 
 
 async def observe(scene: Scene) -> Observation:
-    """A PNG of the page, and the boxes (x, y, width, height in CSS px) of what stands in for something else.
+    """PNG strips of the page from its top, `images` with their boxes, and the boxes of what stands in for something else.
 
     A page that is not made for phones is laid out wider than their window, and all of it is looked at.
     """
     width = max(scene.device.width, min(scene.found["width"], _WIDEST))
-    picture = await take_picture(scene.page, width, scene.found["height"], "png")
-    seen = {"stills": [list(box) for box in scene.found["stills"]], "width": width}
-    return Observation(seen, {PICTURE: picture} if picture else {})
+    strips = await take_strips(scene.page, width, scene.found["height"])
+    seen = {
+        "stills": [list(box) for box in scene.found["stills"]],
+        "width": width,
+        "height": scene.found["height"],
+        "images": images_of(scene.capture, scene.found["images"]),
+        "strips": [[name, height] for name, height, _ in strips],
+    }
+    return Observation(seen, {name: body for name, _, body in strips})
+
+
+def images_of(capture: Capture, found: Any) -> list[list[Any]]:
+    """Place, file, box (left, top, right, bottom) and URL of each image that shows; the file by what is in it."""
+    return [[place, _file(capture, url), _box(box), url[:2000]] for place, url, box in found]
+
+
+def _file(capture: Capture, url: str) -> str:
+    if url.startswith("data:"):
+        return hashlib.sha256(url.encode()).hexdigest()
+    exchange = capture.lookup(url)
+    return exchange.digest if exchange else url
+
+
+def _box(box: Any) -> list[float]:
+    x, y, width, height = box
+    return [x, y, x + width, y + height]
+
+
+def other_files(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[str, list[Box]]:
+    """The places where another image file is shown than before, each with its boxes."""
+    tables: list[dict[str, list[tuple[str, Any]]]] = []
+    for seen in (before, after):
+        table: dict[str, list[tuple[str, Any]]] = {}
+        for place, file, box, _ in seen.get("images") or ():
+            table.setdefault(place, []).append((file, box))
+        tables.append(table)
+    old, new = tables
+    return {
+        place: [tuple(box) for _, box in [*old.get(place, ()), *new.get(place, ())]]
+        for place in {*old, *new}
+        if {file for file, _ in old.get(place, ())} != {file for file, _ in new.get(place, ())}
+    }
 
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
-    """Tiles that differ. What a still shows is not what the frame showed, so there nothing is compared."""
-    if not all(seen.bodies.get(PICTURE) for seen in (before, again, after)):
-        return []
-    pictures = [read_picture(seen.bodies[PICTURE]) for seen in (before, again, after)]
-    first, second, now = (without(picture, after.values["stills"]) for picture in pictures)
-    tiles, level = differing_tiles(first, second, now)
-    if not tiles:
-        return []
-    many = f"{len(tiles)} parts of the picture differ" if len(tiles) > 1 else "1 part of the picture differs"
-    return [Difference("picture", f"{many}, by up to {level:.0f} of 255", tuple(tiles))]
+    """Parts that differ. What a still shows is not what the frame showed, so there nothing is compared."""
+    others = other_files(before.values, after.values)
+    boxes = [box for found in others.values() for box in found]
+    x_y = [(x - 1, y - 1, x + w + 1, y + h + 1) for x, y, w, h in after.values["stills"]]
+    spots: list[Spot] = []
+    top = 0
+    names = [name for name, _ in before.values["strips"]]
+    for name, height in before.values["strips"]:
+        bodies = [seen.bodies.get(name, b"") for seen in (before, again, after)]
+        if bodies[0] and bodies[2] and bodies[0] != bodies[2]:
+            first, now = read_picture(bodies[0]), read_picture(bodies[2])
+            second = read_picture(bodies[1]) if bodies[1] and bodies[1] != bodies[0] else None
+            shifted = [[(b[0], b[1] - top, b[2], b[3] - top) for b in some] for some in (boxes, x_y)]
+            last = name == names[-1] or height != dict(map(tuple, after.values["strips"])).get(name)
+            for spot in differing(first, second, now, *shifted):
+                if spot.why != "is longer or shorter" or last:
+                    left, upper, right, lower = spot.box
+                    spots.append(Spot((left, upper + top, right, lower + top), spot.why))
+        top += height
+    return told(spots, before, after, others)
 
 
-PROBE = Probe(PICTURE, observe, compare, version=2)
+def told(
+    spots: list[Spot], before: Observation, after: Observation, others: Mapping[str, list[Box]]
+) -> list[Difference]:
+    """Spots in words: for each image that shows another file its own, the rest in one."""
+    found = []
+    left = list(spots)
+    for place, boxes in others.items():
+        own = [spot for spot in left if any(_meets(spot.box, box) for box in boxes)]
+        if own:
+            left = [spot for spot in left if spot not in own]
+            found.append(
+                Difference(
+                    "picture", f"{{place}} {own[0].why}", tuple(s.box for s in own[:_MOST_BOXES]), places=(place,)
+                )
+            )
+    if left:
+        many = (
+            f"{len(left)} parts of the page look different" if len(left) > 1 else "a part of the page looks different"
+        )
+        found.append(Difference("picture", many, tuple(s.box for s in left[:_MOST_BOXES])))
+    return found
+
+
+def _meets(one: Box, other: Box) -> bool:
+    return one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
+
+
+PROBE = Probe(PICTURE, observe, compare, version=3)

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from playwright.async_api import Page
+from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Frame, Page
 
+from unladen.capture import Capture
 from unladen.check.pairs import Difference
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.visit import Watch
+
+_ANSWER_WITHIN = 60.0  # s; pages may be large and the machine busy
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +31,9 @@ class Observation:
 class Scene:
     """A page at rest, and what was heard on the way there.
 
-    `found` is what one script told of its elements (look.js).
+    `found` is what one script told of the elements of all frames (seen.js). `frames` are those that can be asked, each
+    with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
+    in the way, if something does. `started` is the number of requests when the page was brought to rest.
     """
 
     page: Page
@@ -34,8 +41,41 @@ class Scene:
     device: Device
     recorder: Recorder
     watch: Watch
-    found: Mapping[str, Any]
-    calm: Callable[[], Awaitable[object]]
+    capture: Capture
+    frames: list[tuple[str, Frame]]
+    rest: Callable[[], Awaitable[str]]
+    found: Mapping[str, Any] = field(default_factory=dict)
+
+    async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:
+        """What a script says in each frame, with what goes before its places; frames that do not answer are left out."""
+        answers = []
+        for prefix, frame in self.frames:
+            answer = await ask_frame(frame, script, argument)
+            if answer is not None:
+                answers.append((prefix, answer))
+        return answers
+
+    async def tables(self, script: str, argument: Any = None) -> dict[str, Any]:
+        """The tables (name to place to value) that a script gives in each frame, put together by name.
+
+        What is no table is taken from the page itself.
+        """
+        joined: dict[str, Any] = {}
+        for prefix, answer in await self.ask(script, argument):
+            for name, value in answer.items():
+                if isinstance(value, dict):
+                    joined.setdefault(name, {}).update({prefix + place: entry for place, entry in value.items()})
+                elif not prefix:
+                    joined[name] = value
+        return joined
+
+
+async def ask_frame(frame: Frame, script: str, argument: Any = None, within: float = _ANSWER_WITHIN) -> Any:
+    """The result of a script in a frame, or None when it does not answer in time or has gone."""
+    try:
+        return await asyncio.wait_for(frame.evaluate(script, argument), within)
+    except (PlaywrightError, TimeoutError):
+        return None
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +84,13 @@ class Probe:
 
     `compare` gets what was seen of the page as found, twice, and of the page as it would be handed over; what differs
     between the first two moves by itself and is not held against anybody. `when`: at rest, or while something is done
-    to the page (those come later and must leave nothing to be seen by the former), or at the end of all that.
+    to the page (those come later and must leave nothing to be seen by the former), or at the end of all that. `slow`:
+    left out of a quick check. In the text of a difference “{place}” stands for what people call the first of its places.
     """
 
     name: str
     observe: Callable[[Scene], Awaitable[Observation]]
     compare: Callable[[Observation, Observation, Observation], list[Difference]]
     when: Literal["at rest", "acting", "at the end"] = "at rest"
+    slow: bool = False
     version: int = 1

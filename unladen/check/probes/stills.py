@@ -23,7 +23,7 @@ async def observe(scene: Scene) -> Observation:
     if not scene.found["stills"]:
         return Observation({"stuck": []})
     stuck = await open_stills(scene.page)
-    await scene.calm()
+    await scene.rest()
     return Observation({"stuck": stuck})
 
 

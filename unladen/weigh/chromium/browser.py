@@ -55,6 +55,8 @@ for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel
 })();
 """ + "\n".join(in_page(name) for name in ("selector", "vitals", "talk"))
 
+_LOOKED_AT = "\n".join(in_page(name) for name in ("places", "watch"))
+
 
 def find_chromium() -> str:
     """The path of the browser; raises `BrowserMissing`.
@@ -168,7 +170,8 @@ class Browser:
             await self._launch(find_chromium())
 
     async def open(self, device: Device, *, still: bool = False) -> tuple[BrowserContext, Page]:
-        """A page in a fresh context, so with an empty cache; `still` asks pages to hold their animations."""
+        """A page in a fresh context, so with an empty cache; `still`: for a look, in a time of its own and
+        with animations held."""
         ahead, self._ahead = self._ahead, None
         if ahead is not None:
             with contextlib.suppress(PlaywrightError):
@@ -195,7 +198,7 @@ class Browser:
             service_workers="allow",
             reduced_motion="reduce" if still else "no-preference",
         )
-        await context.add_init_script(_INIT)
+        await context.add_init_script(_INIT + _LOOKED_AT if still else _INIT)
         page = await context.new_page()
         context.on("page", _close_popup)
         return context, page

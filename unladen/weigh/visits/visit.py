@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import re
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -32,6 +33,7 @@ MOST_NAVIGATIONS = 5
 _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
 _SCROLL_WITHIN = 20.0  # s
 _MOST_ERRORS = 50
+_OWN = re.compile(r"The resource |\[|Failed to load|<link|Error with Permissions|Canvas2D|GL |Ignoring Event")
 _LONG_TASK = 50.0  # ms; W3C Long Tasks
 # Layout Instability (W3C WICG): a window of shifts ends after a gap of 1 s or a length of 5 s.
 _SHIFT_GAP, _SHIFT_WINDOW = 1000.0, 5000.0
@@ -50,14 +52,22 @@ class Watch:
 
     def __init__(self, page: Page) -> None:
         self.errors: list[str] = []
+        self.warnings: list[str] = []
         self.crashed = False
         page.on("pageerror", lambda error: self._add(f"script error: {error.message}"))
         page.on("crash", lambda _: self._crash())
         page.on("dialog", self._dialog)
+        page.on("console", self._console)
 
     def _add(self, text: str) -> None:
         if len(self.errors) < _MOST_ERRORS:
             self.errors.append(text[:500])
+
+    def _console(self, message: Any) -> None:
+        """What scripts warn of; what the browser says of its own work, such as an unused preload, is none of that."""
+        text = str(message.text)
+        if message.type in ("warning", "error") and len(self.warnings) < _MOST_ERRORS and not _OWN.match(text):
+            self.warnings.append(text[:500])
 
     def _crash(self) -> None:
         self.crashed = True
@@ -74,7 +84,12 @@ def _limit(link: Link) -> float:
 
 
 async def load(
-    page: Page, recorder: Recorder, watch: Watch, url: str, calm: Callable[[], None] | None = None
+    page: Page,
+    recorder: Recorder,
+    watch: Watch,
+    url: str,
+    calm: Callable[[], None] | None = None,
+    quiet: float = QUIET,
 ) -> bool:
     """Go to a page and wait until it is quiet; what prevents that becomes an error. Whether scripts can run in it."""
     limit = _limit(recorder.link)
@@ -83,7 +98,7 @@ async def load(
     except PlaywrightError as error:
         watch.errors.append(f"the page did not load: {error.message.splitlines()[0][:200]}")
         return False
-    idle = asyncio.ensure_future(recorder.idle(QUIET, limit, MOST_NAVIGATIONS, calm))
+    idle = asyncio.ensure_future(recorder.idle(quiet, limit, MOST_NAVIGATIONS, calm))
     while not idle.done():
         await asyncio.wait([idle], timeout=0.1)
         if watch.crashed:

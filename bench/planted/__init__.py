@@ -1,0 +1,144 @@
+"""Faults planted in pages, and harmless changes: what the check finds, whom it blames, and what it flags for nothing."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Sequence
+from pathlib import Path
+
+from bench.planted.faults import FAULTS, Files, Planted
+from bench.planted.harmless import HARMLESS
+from bench.planted.pages import SITES
+from unladen.capture import BodyStore, Capture, Exchange, read_folder
+from unladen.check.blame import blame
+from unladen.check.evidence import pointed_at
+from unladen.check.pairs import Difference
+from unladen.check.spots import Spots
+from unladen.memo import Memo
+from unladen.plan import Unit
+from unladen.remedies import Journal
+from unladen.weigh.records.conditions import Device, device_named
+from unladen.weigh.visits.weighing import browser_for
+
+
+class Bench:
+    """Sites with one thing changed, compared with what they were."""
+
+    def __init__(self, folder: Path, spots: Spots) -> None:
+        self.folder = folder
+        self.store = spots.memo.store
+        self.spots = spots
+        self.files: dict[str, Files] = {}
+        self.found: dict[str, Capture] = {}
+        for name, make in SITES.items():
+            self.files[name] = make()
+            self.found[name] = self.capture(self.files[name])
+
+    def capture(self, files: Files) -> Capture:
+        """A capture of these files."""
+        source = Path(tempfile.mkdtemp(dir=self.folder))
+        for name, body in files.items():
+            (source / name).parent.mkdir(parents=True, exist_ok=True)
+            (source / name).write_bytes(body)
+        return read_folder(source, self.store)
+
+    def differences(self, planted: Planted, device: Device) -> Sequence[Difference]:
+        """What the check says of one change."""
+        changed = self.capture(planted.edit(self.files[planted.site]))
+        page = self.found[planted.site].page(planted.page)
+        return self.spots.compared(self.found[planted.site], changed, page, [device])[0][2]
+
+    def culprit(self, planted: Planted, device: Device, crowd: Sequence[Planted]) -> tuple[list[str], int]:
+        """Who is blamed for a fault among harmless changes of the same page, and how many looks that took."""
+        everyone = {Unit(entry.name, f"/{entry.file}"): entry for entry in [*crowd, planted]}
+        found = self.found[planted.site]
+        page: Exchange = found.page(planted.page)
+
+        def ask(units: Sequence[Unit]) -> Sequence[Difference]:
+            files = self.files[planted.site]
+            for unit, entry in everyone.items():
+                if unit in units:
+                    files = entry.edit(files)
+            return self.spots.compared(found, self.capture(files), page, [device])[0][2]
+
+        files = self.files[planted.site]
+        for entry in everyone.values():
+            files = entry.edit(files)
+        before, after, differences = self.spots.compared(found, self.capture(files), page, [device])[0]
+        if not differences:
+            return [], 0
+        pointed = pointed_at(list(everyone), differences, found, planted.page, Journal(), before, after)
+        told = blame(pointed, differences, ask)
+        return [guilt.unit.change for guilt in told.guilty], told.asked
+
+
+def crowd_for(planted: Planted, most: int = 7) -> list[Planted]:
+    """Harmless changes of the same page that do not stand in the way of it, nor of each other."""
+    found: list[Planted] = []
+    for entry in HARMLESS:
+        if (entry.site, entry.page) == (planted.site, planted.page) and entry.file != planted.file:
+            if entry.file not in {other.file for other in found} and not entry.name.startswith("inlined"):
+                found.append(entry)
+    return found[:most]
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Run it and print the figures; 1 when something was not as wanted."""
+    parser = argparse.ArgumentParser(prog="python -m bench.planted")
+    parser.add_argument("--only", default="", help="names or kinds that contain this")
+    parser.add_argument("--no-culprit", action="store_true")
+    parser.add_argument("--verbose", action="store_true")
+    options = parser.parse_args(arguments)
+    begin = time.perf_counter()
+    missed: list[str] = []
+    wrong: list[str] = []
+    alarms: list[str] = []
+    trials: Counter[int] = Counter()
+    with tempfile.TemporaryDirectory(prefix="mule-planted-") as name:
+        folder = Path(name)
+        store = BodyStore(folder / "bodies")
+        with browser_for(read_folder(_empty(folder), store)) as browser:
+            bench = Bench(folder, Spots(browser, Memo(folder / "memo", store)))
+            faults = [f for f in FAULTS if options.only in f"{f.kind} {f.name} {f.site}"]
+            for fault in faults:
+                for device in map(device_named, fault.devices):
+                    found = bench.differences(fault, device)
+                    if options.verbose or not found:
+                        print(f"{'found ' if found else 'MISSED'} {fault.kind}: {fault.name} ({device.name})", flush=True)
+                        for difference in found[:3]:
+                            print(f"         {difference.what}: {difference.text}", flush=True)
+                    if not found:
+                        missed.append(fault.name)
+                    elif not options.no_culprit:
+                        blamed, asked = bench.culprit(fault, device, crowd_for(fault))
+                        trials[asked] += 1
+                        if blamed != [fault.name]:
+                            wrong.append(fault.name)
+                            print(f"WRONG  {fault.name}: blamed {blamed}", flush=True)
+            harmless = [h for h in HARMLESS if options.only in f"{h.kind} {h.name} {h.site}"]
+            for entry in harmless:
+                for device in map(device_named, entry.devices):
+                    found = bench.differences(entry, device)
+                    if found:
+                        alarms.append(entry.name)
+                        print(f"ALARM  {entry.site} {entry.page} {entry.name} ({device.name})", flush=True)
+                        for difference in found[:3]:
+                            print(f"         {difference.what}: {difference.text} | {difference.detail[:200]}", flush=True)
+            looks = bench.spots.taken
+    print(f"faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}")
+    print(f"harmless {len(harmless)}, false alarms {len(alarms)}; {looks} looks in {time.perf_counter() - begin:.0f} s")
+    return 1 if missed or wrong or alarms else 0
+
+
+def _empty(folder: Path) -> Path:
+    source = folder / "empty"
+    source.mkdir()
+    (source / "index.html").write_text("<p>nothing")
+    return source
+
+
+__all__ = ["main"]

@@ -1,0 +1,100 @@
+"""What a difference points at: which changes touch the element, the file shown there, the script that failed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from unladen.capture import Capture
+from unladen.check.looking import Look
+from unladen.check.pairs import Difference
+from unladen.plan import Unit
+from unladen.remedies import Journal
+
+# Differences that are about one file in its place and nothing else.
+_OF_ONE_FILE = ("picture", "broken-image", "missing")
+
+
+@dataclass(frozen=True, slots=True)
+class Pointed:
+    """Units in the order of suspicion. `direct`: each has a difference of its own; `near` are those it points at."""
+
+    direct: dict[Unit, Difference]
+    near: list[Unit]
+    rest: list[Unit]
+
+    @property
+    def ranked(self) -> list[Unit]:
+        """All of them, the most suspicious first."""
+        return [*self.direct, *self.near, *self.rest]
+
+
+def pointed_at(
+    units: Sequence[Unit],
+    differences: Sequence[Difference],
+    capture: Capture,
+    page: str,
+    journal: Journal,
+    before: Look,
+    after: Look,
+) -> Pointed:
+    """Sort units by what the differences are about; `page` is a path, the journal that of all of them together."""
+    shown = _files_by_place(before), _files_by_place(after)
+    of_file: dict[str, list[Unit]] = {}
+    for unit in units:
+        for name in _names_of(unit, capture, page, journal):
+            of_file.setdefault(name, []).append(unit)
+    direct: dict[Unit, Difference] = {}
+    near: dict[Unit, None] = {}
+    for difference in differences:
+        lead = difference.places[:1]
+        files = [*_files(lead, shown), *difference.files]
+        blamed = [unit for url in files for unit in of_file.get(url, ())]
+        if difference.what in _OF_ONE_FILE and blamed:
+            for unit in blamed:
+                direct.setdefault(unit, difference)
+        else:
+            near |= dict.fromkeys(blamed)
+            near |= dict.fromkeys(u for url in _files_near(lead, shown) for u in of_file.get(url, ()))
+    near = {unit: None for unit in near if unit not in direct}
+    return Pointed(direct, list(near), [u for u in units if u not in direct and u not in near])
+
+
+def _files_by_place(look: Look) -> dict[str, list[str]]:
+    found: dict[str, list[str]] = {}
+    for place, _, _, url in look.values("picture").get("images") or ():
+        found.setdefault(place, []).append(url)
+    return found
+
+
+def _files(places: Iterable[str], shown: Sequence[dict[str, list[str]]]) -> list[str]:
+    return [url for place in places for table in shown for url in table.get(place, ())]
+
+
+def _files_near(places: Iterable[str], shown: Sequence[dict[str, list[str]]]) -> list[str]:
+    """The files shown within an element, or right before it: what they do moves it."""
+    found: list[str] = []
+    for place in places:
+        above = place.rpartition(" > ")[0]
+        for table in shown:
+            for other, urls in table.items():
+                if other.startswith(place + " > ") or (above and other.startswith(above + " > ")):
+                    found += urls
+    return found
+
+
+def _names_of(unit: Unit, capture: Capture, page: str, journal: Journal) -> set[str]:
+    """The addresses of all files that a unit takes or makes on a page."""
+    url = unit.target if "://" in unit.target else capture.base_url + unit.target.lstrip("/")
+    names = {url}
+    for entry in journal.entries:
+        if entry.change != unit.change:
+            continue
+        old, new = getattr(entry, "before", ""), getattr(entry, "after", "")
+        if old == url and new:
+            names.add(new)
+    # Through what other changes made of it.
+    for made in journal.chains_of(url, page):
+        if journal.maker_of(made, page) == unit.change:
+            names.add(made)
+    return names

@@ -1,0 +1,199 @@
+"""Two pictures of a page compared: pixel by pixel, and by similarity where other image files are shown."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageChops
+
+from unladen.raster.similarity import similarity, ssim_map
+
+TILE = 32  # CSS px
+# Levels of 255 that two pictures of the same thing may differ by, and how many pixels of a tile may go beyond it: what
+# two compositions of the same layers give here (tried on the pages of the tests).
+_LEVEL = 6
+_FEW = 3
+_LINE = 8
+# Where another file is shown the eye is asked: SSIM over the place as a whole, and of its worst part of 32 px. Files are
+# made for the targets of the efforts, 0.95 at least; shown smaller or larger than they are, photographs with much grain
+# lose up to 0.05 more by the browser's own scaling (tried on the photographs of the tests).
+LIKE = 0.88
+_WORST = 0.45
+_COLOUR = 14.0  # mean distance of colour of a part, in levels
+_FLAT = 10.0  # mean distance of brightness below which a part is not judged by its texture
+Box = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A part that differs: left, top, right, bottom in CSS px, and why, in words."""
+
+    box: tuple[int, int, int, int]
+    why: str
+
+
+def read_picture(data: bytes) -> Image.Image:
+    """A PNG of our own making as RGB."""
+    return Image.open(io.BytesIO(data)).convert("RGB")
+
+
+def differing(
+    before: Image.Image,
+    again: Image.Image | None,
+    after: Image.Image,
+    others: Iterable[Box] = (),
+    ignored: Iterable[Box] = (),
+) -> list[Spot]:
+    """The parts in which `after` differs from `before`.
+
+    `again` is a second picture of the same, and what differs from it moves by itself. `others` (left, top, right, bottom)
+    are the places where another image file is shown, `ignored` those where nothing is compared.
+    """
+    width, height = min(before.width, after.width), min(before.height, after.height)
+    a, b = (np.asarray(image.crop((0, 0, width, height)), dtype=np.int16) for image in (before, after))
+    unlike = _unlike(a, b)
+    calm = np.ones(unlike.shape, dtype=bool)
+    for box in ignored:
+        left, top, right, bottom = _within(box, width, height)
+        calm[top:bottom, left:right] = False
+    if again is not None:
+        calm &= ~_restless(before, again, width, height)
+    unlike &= calm
+    found: list[Spot] = []
+    for left, top, right, bottom in _merged([_within(box, width, height, 1) for box in others]):
+        if right <= left or bottom <= top:
+            continue
+        part = unlike[top:bottom, left:right]
+        if part.any():
+            found += _judged(before, after, (left, top, right, bottom), calm[top:bottom, left:right])
+            part[:] = False
+    found += [Spot(box, "looks different") for box in _not_moved(_tiles(unlike), a, b, calm)]
+    found += _beyond(before, after)
+    return found
+
+
+def _unlike(a: NDArray[np.int16], b: NDArray[np.int16]) -> NDArray[np.bool_]:
+    return np.abs(a - b).max(axis=2) > _LEVEL
+
+
+def _not_moved(
+    tiles: list[tuple[int, int, int, int]], a: NDArray[np.int16], b: NDArray[np.int16], calm: NDArray[np.bool_]
+) -> list[tuple[int, int, int, int]]:
+    """Without those that look the same once they are moved by a pixel, which an element may be; line by line."""
+    height, width = calm.shape
+    shifts = [(x, y) for y in (-1, 0, 1) for x in (-1, 0, 1)]
+
+    def same(x0: int, y0: int, x1: int, y1: int) -> bool:
+        own, counts = a[y0:y1, x0:x1], calm[y0:y1, x0:x1]
+        return any(
+            (_unlike(own, b[y0 + y : y1 + y, x0 + x : x1 + x]) & counts).sum() <= _FEW for x, y in shifts
+        )
+
+    found = []
+    for left, top, right, bottom in tiles:
+        x0, y0, x1, y1 = max(left, 1), max(top, 1), min(right, width - 1), min(bottom, height - 1)
+        if not all(same(x0, y, x1, min(y + _LINE, y1)) for y in range(y0, y1, _LINE)):
+            found.append((left, top, right, bottom))
+    return found
+
+
+def _within(box: Box, width: int, height: int, wider: int = 0) -> tuple[int, int, int, int]:
+    left, top, right, bottom = box
+    return (
+        max(0, int(left) - wider),
+        max(0, int(top) - wider),
+        min(width, int(right + 0.999) + wider),
+        min(height, int(bottom + 0.999) + wider),
+    )
+
+
+def _merged(boxes: Sequence[tuple[int, int, int, int]]) -> list[tuple[int, int, int, int]]:
+    """Without those that lie within others."""
+    found: list[tuple[int, int, int, int]] = []
+    for box in sorted(set(boxes), key=lambda b: (b[0] - b[2]) * (b[3] - b[1])):
+        if not any(o[0] <= box[0] and o[1] <= box[1] and o[2] >= box[2] and o[3] >= box[3] for o in found):
+            found.append(box)
+    return found
+
+
+def _restless(before: Image.Image, again: Image.Image, width: int, height: int) -> NDArray[np.bool_]:
+    """Whole tiles in which two pictures of the same differ, and those around them."""
+    mask = np.zeros((height, width), dtype=bool)
+    right, bottom = min(width, again.width), min(height, again.height)
+    a, b = (np.asarray(image.crop((0, 0, right, bottom)), dtype=np.int16) for image in (before, again))
+    for left, top, _, _ in _tiles(np.abs(a - b).max(axis=2) > _LEVEL // 2, few=0):
+        mask[max(0, top - TILE) : top + 2 * TILE, max(0, left - TILE) : left + 2 * TILE] = True
+    mask[bottom:, :] = mask[:, right:] = True
+    return mask
+
+
+def _tiles(unlike: NDArray[np.bool_], few: int = _FEW) -> list[tuple[int, int, int, int]]:
+    if not unlike.any():
+        return []
+    height, width = unlike.shape
+    padded = np.pad(unlike, ((0, -height % TILE), (0, -width % TILE)))
+    counts = padded.reshape(padded.shape[0] // TILE, TILE, padded.shape[1] // TILE, TILE).sum(axis=(1, 3))
+    rows = np.argwhere(counts > few)
+    return [(int(c) * TILE, int(r) * TILE, int(c + 1) * TILE, int(r + 1) * TILE) for r, c in rows]
+
+
+def _judged(
+    before: Image.Image, after: Image.Image, box: tuple[int, int, int, int], calm: NDArray[np.bool_]
+) -> list[Spot]:
+    """A place where another file is shown."""
+    first, second = before.crop(box), after.crop(box)
+    if not calm.all():
+        mask = Image.fromarray(calm)
+        second = Image.composite(second, first, mask)
+    like = similarity(first, second)
+    if like < LIKE and (first.height > 2 * TILE or first.width > 2 * TILE):
+        # An element may be moved by a pixel.
+        moved = [ImageChops.offset(second, x, y) for y in (-1, 0, 1) for x in (-1, 0, 1) if x or y]
+        inner = (1, 1, first.width - 1, first.height - 1)
+        second = max((*moved, second), key=lambda image: similarity(first.crop(inner), image.crop(inner)))
+        first, second = first.crop(inner), second.crop(inner)
+        like = similarity(first, second)
+    if like < LIKE:
+        return [Spot(box, f"is only {like:.2f} alike")]
+    left, top = box[:2]
+    worst = _worst_part(first, second)
+    return [Spot((left + p[0], top + p[1], left + p[2], top + p[3]), why) for p, why in worst]
+
+
+def _worst_part(first: Image.Image, second: Image.Image) -> list[tuple[tuple[int, int, int, int], str]]:
+    """The parts of a picture that nobody would take for the same, though the whole is alike."""
+    a, b = (np.asarray(image.convert("YCbCr"), dtype=np.float32) for image in (first, second))
+    levels = _pooled(np.abs(a[..., 0] - b[..., 0]))
+    colour = _pooled(np.abs(a[..., 1:] - b[..., 1:]).sum(axis=2))
+    found = [(_part(r, c), "has other colours") for r, c in np.argwhere(colour > _COLOUR)]
+    if min(a.shape[:2]) < 2 * TILE:
+        return found + [(_part(r, c), "looks different") for r, c in np.argwhere(levels > 2.5 * _FLAT)]
+    value, _ = ssim_map(a[..., 0], b[..., 0])
+    like = _pooled(np.pad(value, 3, mode="edge"))
+    bad = (like < _WORST) & (levels[: like.shape[0], : like.shape[1]] > _FLAT)
+    return found + [(_part(r, c), "looks different") for r, c in np.argwhere(bad)]
+
+
+def _part(row: int, column: int) -> tuple[int, int, int, int]:
+    return int(column) * TILE, int(row) * TILE, int(column + 1) * TILE, int(row + 1) * TILE
+
+
+def _pooled(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The means of tiles; those at the edges are of what there is."""
+    height, width = plane.shape
+    rows, columns = range(0, height, TILE), range(0, width, TILE)
+    return np.array(
+        [[plane[r : r + TILE, c : c + TILE].mean() for c in columns] for r in rows], dtype=np.float32
+    ).reshape(len(rows), len(columns))
+
+
+def _beyond(before: Image.Image, after: Image.Image) -> list[Spot]:
+    """What only one of the two has, below the other's end."""
+    if before.height == after.height:
+        return []
+    top, bottom = sorted((before.height, after.height))
+    return [Spot((0, top, max(before.width, after.width), bottom), "is longer or shorter")]

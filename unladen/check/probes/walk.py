@@ -1,0 +1,353 @@
+"""The page used: each control pressed, pointed at, filled in or moved, and what came of it."""
+
+from __future__ import annotations
+
+from collections import Counter, deque
+from collections.abc import Mapping
+from typing import Any
+
+from playwright.async_api import Frame
+
+from unladen.check.pairs import Difference
+from unladen.check.pictures import differing, read_picture
+from unladen.check.probes.picture import images_of, other_files
+from unladen.check.probes.spec import Observation, Probe, Scene, ask_frame
+from unladen.check.probes.tables import changed_entries, shortened
+from unladen.inpage import in_page
+from unladen.weigh.visits.picture import take_window
+
+_CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
+_STATE = "(part) => (window[Symbol.for('unladen.state')] ??= " + in_page("state") + ")(part)"
+MOST_STEPS = 60
+# A step of a page with so many elements takes so much longer that there are fewer of them.
+_ELEMENTS_STEPS = 120_000
+_MOST_PICTURES = 24
+_DONE = {
+    "press": "pressing",
+    "point": "pointing at",
+    "keys": "using the keys on",
+    "key": "pressing the key",
+    "type": "typing into",
+    "choose": "choosing in",
+    "slide": "moving",
+    "fill": "filling in",
+    "scroll": "scrolling",
+    "scroll sideways": "scrolling in",
+}
+_TOGGLES = ("press",)
+_EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}}
+
+
+async def observe(scene: Scene) -> Observation:
+    """`steps` in order: key, words and effect of each; `left`: what was left out. Pictures of the window where much changed."""
+    steps: list[dict[str, Any]] = []
+    bodies: dict[str, bytes] = {}
+    left: list[str] = []
+    for prefix, frame in scene.frames:
+        await _Walk(scene, prefix, frame, steps, bodies, left).take()
+    return Observation({"steps": steps, "left": left}, bodies)
+
+
+class _Walk:
+    """A walk in one frame."""
+
+    def __init__(
+        self,
+        scene: Scene,
+        prefix: str,
+        frame: Frame,
+        steps: list[dict[str, Any]],
+        bodies: dict[str, bytes],
+        left: list[str],
+    ) -> None:
+        self.scene, self.prefix, self.frame = scene, prefix, frame
+        self.steps, self.bodies, self.left = steps, bodies, left
+        self.most = MOST_STEPS
+        self.taken = 0
+        self.known: list[str] = []
+
+    async def take(self) -> None:
+        if await ask_frame(self.frame, _STATE, "begin", 60) is None and self.frame.is_detached():
+            return
+        waiting = deque(await self._controls(first=True))
+        if not self.prefix:
+            for name in ("window", "end", "top"):
+                await self._step(
+                    {
+                        "key": f"scroll {name}",
+                        "place": "html",
+                        "action": "scroll",
+                        "name": name,
+                        "called": ["page", f"to the {name}" if name != "window" else "by a window"],
+                    }
+                )
+        while waiting and self.taken < self.most and not self.scene.watch.crashed:
+            row = waiting.popleft()
+            for part in self._parts(row):
+                effect = await self._step(part)
+                if self._opened(effect):
+                    # What it brought comes next, while it is there.
+                    fresh = await self._controls()
+                    waiting.extendleft(reversed(fresh))
+                    if row["action"] in _TOGGLES and not row.get("again"):
+                        waiting.append({**row, "key": f"{row['key']} again", "again": True})
+        if waiting:
+            self.left.append(f"{len(waiting)} of the controls were not tried: a walk has {self.most} steps here")
+
+    def _parts(self, row: dict[str, Any]) -> list[dict[str, Any]]:
+        if row["action"] == "fill":
+            return [{**row, "key": f"{row['key']} wrongly", "wrongly": True}, row]
+        if row["action"] == "point":
+            return [row, {**row, "key": f"{row['key']} and away", "action": "leave"}]
+        return [row]
+
+    async def _controls(self, *, first: bool = False) -> list[dict[str, Any]]:
+        answer = await ask_frame(self.frame, _CONTROLS, self.known)
+        if answer is None:
+            return []
+        if first:
+            self.most = max(8, min(MOST_STEPS, _ELEMENTS_STEPS // max(1, answer["shown"])))
+            self.left += [f"{count} more like “{shortened(called, 40)}”" for called, count in answer["skipped"]]
+        rows: list[dict[str, Any]] = answer["rows"]
+        self.known += [row["key"] for row in rows]
+        return rows
+
+    @staticmethod
+    def _opened(effect: Mapping[str, Any]) -> bool:
+        return any("shows" in said or said[0] == "new" for said in effect["changes"].values())
+
+    async def _step(self, row: dict[str, Any]) -> Mapping[str, Any]:
+        """Do it, wait for rest, and write down what came of it."""
+        self.taken += 1
+        errors = len(self.scene.watch.errors)
+        done = await ask_frame(self.frame, _ACT, {k: v for k, v in row.items() if k != "called"}, 20)
+        why = await self.scene.rest() if done else ""
+        effect = await ask_frame(self.frame, _STATE, "now") or _EMPTY
+        record = {
+            "key": self.prefix + row["key"],
+            "place": self.prefix + row["place"],
+            "words": self._words(row),
+            "again": row.get("again", False),
+            "there": bool(done and done.get("there")),
+            "effect": {self.prefix + place: said for place, said in effect["changes"].items()},
+            "page": effect["page"],
+            "names": {self.prefix + place: said for place, said in effect["names"].items()},
+            "attempts": _tidy((done or {}).get("attempts") or [], self.scene.capture.base_url),
+            "invalid": (done or {}).get("invalid") or [],
+            "sends": (done or {}).get("sends") or [],
+            "reached": (done or {}).get("reached", 0),
+            "errors": self.scene.watch.errors[errors:],
+            "restless": why,
+        }
+        if len(effect["changes"]) > 2 and len(self.bodies) < _MOST_PICTURES and not self.prefix:
+            seen = await ask_frame(self.frame, _SEEN)
+            picture = await take_window(self.scene.page)
+            if seen and picture:
+                name = f"step {record['key']}"
+                self.bodies[name] = picture
+                record["picture"] = name
+                record["scroll"] = await ask_frame(self.frame, "() => [scrollX, scrollY]") or [0, 0]
+                record["images"] = images_of(self.scene.capture, seen["images"])
+                record["stills"] = seen["stills"]
+        self.steps.append(record)
+        return effect
+
+    @staticmethod
+    def _words(row: Mapping[str, Any]) -> str:
+        kind, label = row["called"]
+        if row["action"] == "leave":
+            return f"pointing away from the {kind} “{label}”"
+        if row["action"] in ("key", "scroll"):
+            return f"{_DONE[row['action']]} {label}"
+        wrongly = " wrongly" if row.get("wrongly") else ""
+        again = " again" if row.get("again") else ""
+        return f"{_DONE[row['action']]} the {kind}{f' “{label}”' if label else ''}{wrongly}{again}"
+
+
+def _tidy(attempts: list[str], base: str) -> list[str]:
+    return [text.replace(base, "/") for text in attempts]
+
+
+def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
+    """Steps of which something else came, in the order of the walk; what follows from an earlier one is told in short."""
+    first, second, now = ({step["key"]: step for step in seen.values["steps"]} for seen in (before, again, after))
+    found: list[Difference] = []
+    for key, old in first.items():
+        same, new = second.get(key), now.get(key)
+        if same is None or not old["there"] or old["restless"]:
+            continue
+        if new is None or not new["there"]:
+            if not found:  # where an earlier step opened nothing, its controls are not there either
+                text = f"{{place}} can no longer be used: {old['words']} is not possible"
+                found.append(Difference("walk", text, step=old["words"], places=(old["place"],), detail=key))
+            continue
+        found += _step_differences(old, same, new)
+        found += _seen(before, again, after, old, same, new)
+    count = Counter(d.step for d in found)
+    return [d for d in found if d.what == "walk" or count[d.step] == 1][:40]
+
+
+def _step_differences(old: dict[str, Any], same: dict[str, Any], new: dict[str, Any]) -> list[Difference]:
+    found = []
+    rows = [
+        row for row in changed_entries(old["effect"], same["effect"], new["effect"]) if not _near(row.old, row.new)
+    ]
+    # What an element that is new or gone everywhere does is told of at rest.
+    if rows:
+        lost = [row for row in rows if row.new is None]
+        names = old["names"] | new["names"]
+        lead = next((r for r in lost if "shows" in (r.old or [])), (lost or rows)[0])
+        called = _called(names.get(lead.place), lead.place)
+        dead = not new["effect"] and bool(old["effect"])
+        if dead:
+            text = f"{old['words']} does nothing any more; {_did(lead.old)} {called} before"
+        elif lead.new is None:
+            text = f"after {old['words']}, {called} no longer {_does(lead.old)}"
+        elif lead.old is None:
+            text = f"after {old['words']}, {called} now {_does(lead.new)}"
+        else:
+            text = f"after {old['words']}, {called} {_does(lead.new)}; it {_did(lead.old, short=True)} before"
+        detail = "; ".join(f"{row.place}: {row.old} → {row.new}" for row in rows[:8])
+        places = tuple(dict.fromkeys([old["place"], *(row.place for row in rows)]))[:40]
+        shots = (old.get("picture", ""), new.get("picture", ""))
+        found.append(
+            Difference(
+                "walk",
+                text,
+                step=old["words"],
+                places=places,
+                detail=detail[:2000],
+                shots=shots if any(shots) else None,
+            )
+        )
+    for name, called in (
+        ("attempts", "where it leads"),
+        ("sends", "what is sent"),
+        ("invalid", "which fields it complains of"),
+        ("reached", "how far it goes"),
+    ):
+        if old[name] != new[name] and old[name] == same[name]:
+            text = f"after {old['words']}, {called} is another: {shortened(new[name] or 'nothing')} instead of {shortened(old[name] or 'nothing')}"
+            found.append(
+                Difference(
+                    "walk", text, step=old["words"], places=(old["place"],), detail=f"{old[name]} → {new[name]}"
+                )
+            )
+    for name in sorted({*old["page"], *new["page"]}):
+        was, now = old["page"].get(name), new["page"].get(name)
+        if was != now and was == same["page"].get(name) and not (name == "scroll" and _close(was, now)):
+            called = {
+                "scroll": "the page stands elsewhere",
+                "focus": "the focus is elsewhere",
+                "title": "the title is another",
+            }.get(name, "the page's address or state is another")
+            found.append(
+                Difference(
+                    "walk",
+                    f"after {old['words']}, {called}",
+                    step=old["words"],
+                    places=(old["place"],),
+                    detail=f"{name}: {was} → {now}",
+                )
+            )
+    known = {*old["errors"], *same["errors"]}
+    for error in new["errors"]:
+        if error not in known:
+            found.append(
+                Difference("error", f"after {old['words']}: {error}", step=old["words"], places=(old["place"],))
+            )
+    return found
+
+
+def _close(was: str | None, now: str | None) -> bool:
+    if was is None or now is None:
+        return False
+    return all(abs(float(a) - float(b)) <= 2 for a, b in zip(was.split(","), now.split(","), strict=True))
+
+
+def _near(old: Any, new: Any) -> bool:
+    """Whether two effects on an element are the same but for rounding."""
+    if not isinstance(old, list) or not isinstance(new, list) or len(old) != len(new):
+        return False
+    return all(_near_words(str(a), str(b)) for a, b in zip(old, new, strict=True))
+
+
+def _near_words(a: str, b: str) -> bool:
+    if a == b:
+        return True
+    one, two = a.split(), b.split()
+    if len(one) != len(two):
+        return False
+    for x, y in zip(one, two, strict=True):
+        if x != y:
+            try:
+                if abs(float(x) - float(y)) > 2:
+                    return False
+            except ValueError:
+                return False
+    return True
+
+
+def _called(name: Any, place: str) -> str:
+    if not name:
+        return "another part"
+    kind, label = name
+    return f"the {kind} “{label}”" if label else f"a {kind}"
+
+
+def _first(said: Any) -> str:
+    return str(said[0]).split()[0] if said else ""
+
+
+def _does(said: Any) -> str:
+    word = {
+        "shows": "shows",
+        "hides": "hides",
+        "moves": "moves",
+        "looks": "changes its look",
+        "new": "comes",
+        "gone": "goes",
+        "says": "says something else",
+        "tells": "changes its state",
+        "holds": "takes another value",
+    }
+    return word.get(_first(said), "changes")
+
+
+def _did(said: Any, *, short: bool = False) -> str:
+    word = {"shows": "it showed", "hides": "it hid", "moves": "it moved", "new": "it brought", "gone": "it took away"}
+    did = word.get(_first(said), "it changed")
+    return did.removeprefix("it ") + " differently" if short else did
+
+
+def _seen(
+    before: Observation,
+    again: Observation,
+    after: Observation,
+    old: dict[str, Any],
+    same: dict[str, Any],
+    new: dict[str, Any],
+) -> list[Difference]:
+    """What the pictures of a step show beside what its effect tells."""
+    names = [step.get("picture", "") for step in (old, same, new)]
+    bodies = [seen.bodies.get(name, b"") for seen, name in zip((before, again, after), names, strict=True)]
+    if not bodies[0] or not bodies[2] or bodies[0] == bodies[2] or old["scroll"] != new["scroll"]:
+        return []
+    first, now = read_picture(bodies[0]), read_picture(bodies[2])
+    second = read_picture(bodies[1]) if bodies[1] and bodies[1] != bodies[0] else None
+    if not bodies[1]:
+        return []
+    x, y = old["scroll"]
+    others = [(b[0] - x, b[1] - y, b[2] - x, b[3] - y) for boxes in other_files(old, new).values() for b in boxes]
+    stills = [(a - x - 1, b - y - 1, a + w - x + 1, b + h - y + 1) for a, b, w, h in new["stills"]]
+    spots = differing(first, second, now, others, stills)
+    if not spots:
+        return []
+    text = f"after {old['words']}, {len(spots)} parts of the window look different"
+    boxes = tuple(spot.box for spot in spots[:40])
+    return [
+        Difference("step picture", text, boxes, step=old["words"], places=(old["place"],), shots=(names[0], names[2]))
+    ]
+
+
+PROBE = Probe("walk", observe, compare, when="acting", slow=True)

@@ -1,0 +1,80 @@
+"""What a visitor without scripts gets to read and see: a look of its own, at pages that have scripts."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Any
+
+from playwright.async_api import Error as PlaywrightError
+
+from unladen.check.pairs import Difference
+from unladen.check.probes.spec import Observation, Probe, Scene
+from unladen.check.probes.tables import changed_rows, shortened
+
+_LOADED_WITHIN = 30.0  # s
+_HAS = "() => document.scripts.length > 0 || document.querySelector('noscript') !== null"
+# With scripts off none of ours runs as the page loads, so this one brings its own way to name a place.
+_READ = """() => {
+  const out = {};
+  const walk = (parent, place) => {
+    const counts = {};
+    for (const e of [...parent.children].flatMap((c) => c.localName === "picture" ? [...c.children].filter((x) => x.localName !== "source") : [c])) {
+      if (e.dataset?.unladen || ["script", "style", "link", "meta", "template", "source", "head", "title"].includes(e.localName)) continue;
+      const tag = e.dataset?.instead ?? e.localName;
+      counts[tag] = (counts[tag] ?? 0) + 1;
+      const here = `${place} > ${tag}${e.id ? "#" + e.id : counts[tag] > 1 ? ":nth-of-type(" + counts[tag] + ")" : ""}`;
+      const shown = e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
+      const text = [...e.childNodes].filter((n) => n.nodeType === 3).map((n) => n.data).join(" ").replace(/\\s+/g, " ").trim();
+      if (shown && (text || ["img", "iframe", "video", "input", "button"].includes(e.localName))) out[here] = text || e.localName;
+      if (!e.dataset?.instead && !("still" in (e.dataset ?? {}))) walk(e, here);
+    }
+  };
+  walk(document.documentElement, "html");
+  return out;
+}"""
+
+
+async def observe(scene: Scene) -> Observation:
+    """`shown`: the texts, pictures and controls that show without scripts, by place."""
+    try:
+        if not await scene.page.evaluate(_HAS):
+            return Observation({"shown": {}})
+        return Observation({"shown": await asyncio.wait_for(_without(scene), _LOADED_WITHIN)})
+    except (PlaywrightError, TimeoutError):
+        return Observation({"shown": {}})
+
+
+async def _without(scene: Scene) -> dict[str, Any]:
+    browser = scene.page.context.browser
+    assert browser is not None
+    device = scene.device
+    context = await browser.new_context(
+        viewport={"width": device.width, "height": device.height},
+        device_scale_factor=device.density,
+        is_mobile=device.mobile,
+        has_touch=device.mobile,
+        reduced_motion="reduce",
+        java_script_enabled=False,
+    )
+    try:
+        page = await context.new_page()
+        await page.goto(scene.url, wait_until="load")
+        shown: dict[str, Any] = await page.evaluate(_READ)
+        return shown
+    finally:
+        await context.close()
+
+
+def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
+    """What showed without scripts and does not any more."""
+    rows = [row for row in changed_rows(before, again, after, "shown") if row.old is not None]
+    if not rows:
+        return []
+    lead = rows[0]
+    more = f" and {len(rows) - 1} other parts" if len(rows) > 1 else ""
+    text = f"without scripts, “{shortened(lead.old, 40)}”{more} {'is gone' if lead.new is None else 'says something else'}"
+    detail = "; ".join(f"{row.place}: {row.old} → {row.new}" for row in rows[:8])
+    return [Difference("without scripts", text, places=tuple(row.place for row in rows[:20]), detail=detail)]
+
+
+PROBE = Probe("without scripts", observe, compare, when="acting", slow=True)

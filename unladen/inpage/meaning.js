@@ -1,0 +1,41 @@
+// What machines and aids read: title, language, what is said of the page, headings, landmarks, labels, ids in use, tab order.
+() => {
+  const { places, clean } = window[Symbol.for("unladen.places")];
+  const root = document.documentElement, page = {}, labels = {}, parts = [], ids = [];
+  page["title"] = clean(document.title);
+  page["language"] = root.lang; page["direction"] = root.dir; page["mode"] = document.compatMode; page["charset"] = document.characterSet;
+  for (const m of document.querySelectorAll("meta[name],meta[property],meta[itemprop],meta[http-equiv]")) {
+    const name = (m.getAttribute("name") || m.getAttribute("property") || m.getAttribute("itemprop") || m.getAttribute("http-equiv") || "").toLowerCase();
+    if (name && name !== "generator") page[`meta ${name}`] = [page[`meta ${name}`], clean(m.content)].filter((v) => v !== undefined).join(" | ");
+  }
+  for (const l of document.querySelectorAll("link[rel]")) {
+    const rel = l.rel.toLowerCase();
+    if (["canonical", "alternate", "next", "prev", "license", "author", "manifest", "amphtml", "me"].includes(rel)) page[`link ${rel} ${l.hreflang || ""}`.trim()] = [page[`link ${rel} ${l.hreflang || ""}`.trim()], l.href].filter(Boolean).join(" | ");
+  }
+  let number = 0;
+  for (const s of document.querySelectorAll('script[type="application/ld+json"]')) {
+    let said = clean(s.textContent);
+    try { said = JSON.stringify(JSON.parse(s.textContent)); } catch { /* compared as it is */ }
+    page[`structured data ${++number}`] = said.slice(0, 20000);
+  }
+  const wanted = ["role", "lang", "dir", "tabindex", "scope", "headers", "colspan", "rowspan", "itemprop", "itemscope", "itemtype", "itemid", "accesskey", "contenteditable", "draggable", "start", "reversed", "datetime", "cite"];
+  const named = new Set();
+  for (const e of document.querySelectorAll("a[href^='#'],label[for],[aria-controls],[aria-labelledby],[aria-describedby],[aria-owns],[list],[form],use")) {
+    for (const name of ["href", "for", "aria-controls", "aria-labelledby", "aria-describedby", "aria-owns", "list", "form"]) {
+      for (const id of (e.getAttribute(name) ?? "").split(/\s+/)) if (id) named.add(id.replace(/^#/, ""));
+    }
+  }
+  const texts = [...document.scripts].filter((s) => !s.src && !s.dataset.unladen).map((s) => s.textContent).join("\n");
+  for (const [e, place] of places()) {
+    const said = wanted.filter((n) => e.hasAttribute(n)).map((n) => `${n}=${e.getAttribute(n)}`);
+    said.push(...[...e.attributes].filter((a) => a.name.startsWith("aria-")).map((a) => `${a.name}=${a.value}`));
+    if (e.id && (named.has(e.id) || texts.includes(e.id))) ids.push(e.id);
+    if (/^h[1-6]$/.test(e.localName)) parts.push([place, e.localName, clean(e.textContent).slice(0, 120)]);
+    else if (["main", "nav", "header", "footer", "aside", "article", "dialog", "table", "form"].includes(e.localName)) parts.push([place, e.localName, ""]);
+    if (e.labels) said.push("labels=" + [...e.labels].map((l) => clean(l.textContent)).join(" | "));
+    if (said.length) labels[place] = said.join("; ");
+  }
+  const order = places().filter(([e]) => e.tabIndex >= 0 && e.matches("a[href],area[href],button,input,select,textarea,summary,iframe,audio[controls],video[controls],[tabindex],[contenteditable]") && !e.disabled && e.checkVisibility?.({ visibilityProperty: true }))
+    .map(([e, place], i) => [e.tabIndex || Infinity, i, place]).sort((a, b) => a[0] - b[0] || a[1] - b[1]).map((row) => row[2]);
+  return { page, labels, parts, ids: ids.sort(), order: order.slice(0, 3000) };
+}

@@ -1,0 +1,23 @@
+// Waits until a page is at rest, by conditions: all is loaded that should be there, nothing is under way, nothing changes.
+// Returns what stands in the way if that does not come within the limit (ms), otherwise "".
+async ({ limit, quiet }) => {
+  const watch = window[Symbol.for("unladen.watch")], begin = performance.now();
+  const near = (e) => { const b = e.getBoundingClientRect(); return b.bottom > -200 && b.top < innerHeight + 200 && b.right > -200 && b.left < innerWidth + 200; };
+  const shown = (e) => e.getClientRects().length > 0;
+  const waiting = (i) => (i.currentSrc || i.src) && !i.complete && (i.loading !== "lazy" || (shown(i) && near(i)));
+  const reason = () => {
+    if (document.readyState !== "complete") return "the page is still loading";
+    const image = [...document.images].find(waiting);
+    if (image) return `the picture ${(image.currentSrc || image.src).split("/").pop().slice(0, 80)} does not come`;
+    if (document.fonts.status === "loading") return "a font does not come";
+    return watch.busy() || (watch.drawing() ? "a script keeps drawing" : "");
+  };
+  for (let calm = 0, why = ""; ; ) {
+    for (const a of document.getAnimations()) { try { a.finish(); } catch { try { a.cancel(); } catch { /* it has no end and no effect */ } } }
+    why = reason() || (watch.since() < quiet ? "the page keeps changing" : "");
+    calm = why ? 0 : calm + 1;
+    if (calm >= 2) return "";
+    if (performance.now() - begin > limit) return why;
+    await (why ? watch.wait(10) : watch.frame());
+  }
+}

@@ -1,0 +1,56 @@
+// A page's state in small: what shows where, a few styles, words, what has the focus. Kept in the page between steps, so that
+// only what a step changed leaves it.
+(() => {
+  const { places, called } = window[Symbol.for("unladen.places")];
+  const spot = (e) => {
+    const b = e.getBoundingClientRect(), s = getComputedStyle(e);
+    const shown = b.width > 0 && b.height > 0 && s.visibility === "visible" && s.display !== "none";
+    // A part that something see-through stands around does not show either.
+    let seen = shown;
+    for (let up = e; seen && up; up = up.parentElement) if (up !== e && !alive.get(up)) { seen = false; break; } else if (up !== e) break;
+    if (shown && Number(s.opacity) < 0.02) seen = false;
+    alive.set(e, seen);
+    const text = [...e.childNodes].filter((n) => n.nodeType === 3).map((n) => n.data).join(" ").replace(/\s+/g, " ").trim();
+    const said = [...e.attributes].filter((a) => a.name.startsWith("aria-") || a.name === "open" || a.name === "hidden" || a.name === "disabled").map((a) => `${a.name}=${a.value}`).join(" ");
+    const media = s.backgroundImage === "none" ? "" : "picture behind";
+    return [seen ? 1 : 0, Math.round(b.left + scrollX), Math.round(b.top + scrollY), Math.round(b.width), Math.round(b.height),
+      seen ? [s.color, s.backgroundColor, s.borderTopColor, s.opacity, s.transform, s.fontWeight, s.textDecorationLine, s.clipPath, s.filter, s.boxShadow, media].join("|") : "", text, said,
+      e.matches("input,select,textarea") ? `${e.value}|${e.checked ?? ""}` : ""];
+  };
+  const alive = new Map();
+  const take = () => {
+    alive.clear();
+    const all = places(), state = { at: new Map(all.map(([e, place]) => [place, spot(e)])), page: {} };
+    const focus = document.activeElement, here = all.find(([e]) => e === focus);
+    state.page = { scroll: `${Math.round(scrollX)},${Math.round(scrollY)}`, hash: location.hash, path: location.pathname, title: document.title, focus: here ? here[1] : "", shadow: document.documentElement.className };
+    return state;
+  };
+  let last = null;
+  return (part) => {
+    const now = take();
+    if (part === "begin" || !last) { last = now; return null; }
+    const changes = {}, names = {};
+    const by = new Map(places().map(([e, place]) => [place, e]));
+    for (const [place, spot] of now.at) {
+      const old = last.at.get(place);
+      if (!old) { changes[place] = ["new", ...spot]; }
+      else {
+        const moved = spot.slice(1, 5).map((v, i) => v - old[i + 1]);
+        const says = [];
+        if (old[0] !== spot[0]) says.push(spot[0] ? "shows" : "hides");
+        if (spot[0] && old[0] && moved.some((v) => Math.abs(v) > 1)) says.push(`moves ${moved.join(" ")}`);
+        if (spot[0] && !old[0]) says.push(`at ${spot.slice(1, 5).join(" ")}`);
+        if (spot[0] && old[0] && old[5] !== spot[5]) says.push(`looks ${spot[5]}`);
+        if (old[6] !== spot[6]) says.push(`says ${spot[6].slice(0, 200)}`);
+        if (old[7] !== spot[7]) says.push(`tells ${spot[7]}`);
+        if (old[8] !== spot[8]) says.push(`holds ${spot[8]}`);
+        if (says.length) changes[place] = says;
+      }
+      if (changes[place] && Object.keys(names).length < 200 && by.get(place)) names[place] = called(by.get(place));
+    }
+    for (const place of last.at.keys()) if (!now.at.has(place)) changes[place] = ["gone"];
+    const page = Object.entries(now.page).filter(([name, value]) => last.page[name] !== value);
+    last = now;
+    return { changes, names, page: Object.fromEntries(page) };
+  };
+})()

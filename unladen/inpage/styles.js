@@ -1,0 +1,171 @@
+// Computed styles of every element and of what is generated around it, shown or closed, at rest and with each state forced
+// on. In a look of its own `:hover` reads `:is(:hover,[our attribute])`, which weighs the same, and one attribute on all
+// elements turns the state on everywhere at once. Each function leaves the page as it was.
+(() => {
+  const { places } = window[Symbol.for("unladen.places")];
+  const MARK = "data-unladen-state";
+  const STATES = ["hover", "focus", "focus-visible", "focus-within", "active", "checked", "disabled", "enabled", "invalid", "valid", "user-invalid", "required", "placeholder-shown", "target", "visited", "link", "open", "indeterminate", "read-only", "default", "fullscreen", "popover-open", "modal", "autofill", "empty"];
+  // Follows from where things are, from a picture's own file, or from what we do to hold the page still.
+  const OUT = /^(-webkit-|width$|height$|inline-size|block-size|min-inline|min-block|max-inline|max-block|perspective-origin|transform-origin|content-visibility|contain-intrinsic|content$|inset|margin-(block|inline)|padding-(block|inline)|border-(block|inline|start|end)|overflow-(block|inline)|overscroll-behavior-(block|inline)|scroll-(margin|padding)-(block|inline)|scroll-behavior|caret-color|d$|x$|y$|cx$|cy$|r$|rx$|ry$)/;
+  // Read with the holding style out, as it sets them.
+  const MOVING = /^(animation|transition)/;
+  const USED = new Set(["top", "left", "right", "bottom", "margin-top", "margin-left", "margin-right", "margin-bottom", "grid-template-columns", "grid-template-rows", "translate"]);
+  const OF_FILE = new Set(["aspect-ratio"]);
+  const KEPT = ["-webkit-line-clamp", "-webkit-text-fill-color", "-webkit-text-stroke-width", "-webkit-box-orient"];
+  const all = [...getComputedStyle(document.documentElement)].filter((n) => !n.startsWith("--"));
+  const NAMES = [...all.filter((n) => !OUT.test(n) && !MOVING.test(n)), ...KEPT];
+  const MOVES = all.filter((n) => MOVING.test(n));
+  const still = () => document.querySelector("style[data-unladen=still]");
+  const tidy = (value) => value.includes("url(") ? value.replace(/image-set\(.*\)|url\((?!["']?#)[^)]*\)( \w+\([^)]*\))?/g, "url") : value;
+  const spots = () => {
+    const found = [];
+    for (const [e, place] of places()) {
+      found.push([e, null, place]);
+      for (const pseudo of ["::before", "::after"]) {
+        const content = getComputedStyle(e, pseudo).content;
+        if (content !== "none" && content !== "normal") found.push([e, pseudo, place + pseudo]);
+      }
+      if (e.localName === "li" || e.localName === "summary") found.push([e, "::marker", place + "::marker"]);
+      if ((e.localName === "input" || e.localName === "textarea") && e.placeholder) found.push([e, "::placeholder", place + "::placeholder"]);
+      if (e.localName === "dialog") found.push([e, "::backdrop", place + "::backdrop"]);
+      if (e.matches("p,blockquote,article,div,li,h1,h2") && found.length < 20000 && dropcap) found.push([e, "::first-letter", place + "::first-letter"], [e, "::first-line", place + "::first-line"]);
+    }
+    return found;
+  };
+  const rules = (visit) => {
+    let closed = 0;
+    const walk = (list, media) => {
+      for (const rule of list) {
+        visit(rule, media);
+        const own = rule.conditionText ?? (rule.media?.mediaText ?? "");
+        if (rule.styleSheet) { try { walk(rule.styleSheet.cssRules, media + " " + own); } catch { closed++; } }
+        if (rule.cssRules) walk(rule.cssRules, rule instanceof CSSMediaRule ? media + " " + own : media);
+      }
+    };
+    for (const sheet of [...document.styleSheets, ...document.adoptedStyleSheets]) {
+      if (sheet.ownerNode?.dataset?.unladen) continue;
+      try { walk(sheet.cssRules, sheet.media?.mediaText ?? ""); } catch { closed++; }
+    }
+    return closed;
+  };
+  let dropcap = false;
+  rules((rule) => { if (/::?first-l/.test(rule.selectorText ?? "")) dropcap = true; });
+  const used = (e, pseudo, style) => pseudo === null && e.getClientRects().length > 0 && style.display !== "none";
+  const row = (e, pseudo, names) => {
+    const style = getComputedStyle(e, pseudo);
+    const shown = used(e, pseudo, style), file = e.localName === "img" || e.localName === "video" || e.localName === "canvas";
+    return names.map((n) => {
+      if (file && OF_FILE.has(n)) return "";
+      // A film's own picture lies behind it until it plays, in its place or as a background.
+      if (e.localName === "video" && n.startsWith("background")) return "";
+      if (USED.has(n) && (shown || pseudo) && !n.startsWith("margin")) return "";
+      if (n.startsWith("margin") && shown) return ""; // "auto" resolves to what is left over; boxes tell of it
+      return tidy(style.getPropertyValue(n));
+    });
+  };
+  const observe = (names) => {
+    const table = new Map(), of = [];
+    for (const [e, pseudo, place] of spots()) {
+      const values = row(e, pseudo, names), key = values.join("\u0001");
+      if (!table.has(key)) table.set(key, [table.size, values]);
+      of.push([place, table.get(key)[0]]);
+    }
+    return { names, rows: [...table.values()].map((entry) => entry[1]), of };
+  };
+  const moves = () => {
+    const holding = still(), out = {};
+    if (holding) holding.disabled = true;
+    try {
+      for (const [e, pseudo, place] of spots()) {
+        const style = getComputedStyle(e, pseudo);
+        if (style.animationName === "none" && style.transitionDuration === "0s" && style.transitionDelay === "0s") continue;
+        out[place] = MOVES.map((n) => style.getPropertyValue(n)).join(" ; ");
+      }
+    } finally { if (holding) holding.disabled = false; }
+    return out;
+  };
+  // What differs from the row at rest, for the given properties.
+  let rest = null, moved = {};
+  const remember = () => { rest = new Map(spots().map(([e, pseudo, place]) => [place, row(e, pseudo, NAMES)])); };
+  const at = new Map(NAMES.map((n, i) => [n, i]));
+  const unlike = (names) => {
+    const wanted = names.filter((n) => at.has(n)), out = {};
+    for (const [e, pseudo, place] of spots()) {
+      const usual = rest.get(place), now = row(e, pseudo, wanted), found = {};
+      wanted.forEach((n, i) => { if (!usual || now[i] !== usual[at.get(n)]) found[n] = now[i]; });
+      if (Object.keys(found).length) out[place] = found;
+    }
+    return out;
+  };
+  const declared = (rule) => {
+    const found = new Set();
+    for (const n of rule.style ?? []) { if (n.startsWith("--")) return null; found.add(n); }
+    return found;
+  };
+  const aliases = (names) => {
+    // A short or logical name sets several; colour is what others take up.
+    const out = new Set();
+    for (const n of names) {
+      out.add(n);
+      if (n === "color") for (const m of NAMES) if (m.includes("color") || m.includes("shadow")) out.add(m);
+      if (n === "font-size" || n === "zoom" || n === "writing-mode" || n === "direction" || n === "display" || n === "position") for (const m of NAMES) out.add(m);
+      const stem = n.replace(/-(block|inline)(-start|-end)?/, "");
+      if (stem !== n) for (const m of NAMES) if (m.startsWith(stem.split("-")[0])) out.add(m);
+    }
+    return [...out];
+  };
+  const states = () => {
+    const wanted = new Map();
+    rules((rule) => {
+      for (const state of STATES) {
+        if (!rule.selectorText || !new RegExp(`:${state}(?![-\\w(])`).test(rule.selectorText)) continue;
+        const names = declared(rule), known = wanted.get(state);
+        // Nested rules are part of what a state brings.
+        if (names === null || rule.cssRules?.length) wanted.set(state, null);
+        else if (known !== null) wanted.set(state, new Set([...(known ?? []), ...names]));
+      }
+    });
+    const changed = [], found = {};
+    // The sheet's text is of the page: selectors are put back one by one, and exactly.
+    rules((rule) => {
+      if (!rule.selectorText) return;
+      let text = rule.selectorText;
+      for (const state of wanted.keys()) text = text.replace(new RegExp(`:${state}(?![-\\w(])`, "g"), `:is(:${state},[${MARK}~=${state}])`);
+      if (text !== rule.selectorText) { const old = rule.selectorText; rule.selectorText = text; if (rule.selectorText !== old) changed.push([rule, old]); }
+    });
+    const everything = places().map((entry) => entry[0]);
+    try {
+      for (const [state, names] of wanted) {
+        for (const e of everything) e.setAttribute(MARK, state);
+        found[state] = unlike(names === null ? NAMES : aliases(names));
+      }
+    } finally {
+      for (const e of everything) e.removeAttribute(MARK);
+      for (const [rule, old] of changed) rule.selectorText = old;
+    }
+    return found;
+  };
+  // Which other media the page has rules for.
+  const media = () => {
+    const found = new Set();
+    const closed = rules((rule, around) => {
+      const text = `${around} ${rule instanceof CSSMediaRule ? rule.conditionText : ""}`.toLowerCase();
+      if (/\bprint\b/.test(text)) found.add("print");
+      if (text.includes("prefers-color-scheme")) found.add("dark");
+      if (text.includes("prefers-reduced-motion")) found.add("motion");
+      if (text.includes("prefers-contrast")) found.add("contrast");
+      if (text.includes("forced-colors")) found.add("forced");
+    });
+    for (const l of document.querySelectorAll("link[media],style[media]")) if (/print/i.test(l.media)) found.add("print");
+    return { media: [...found].sort(), closed };
+  };
+  return (part) => {
+    if (part === "rest") { remember(); moved = moves(); return { ...observe(NAMES), moves: moved, ...media() }; }
+    if (part === "states") return states();
+    const out = unlike(NAMES), now = moves();
+    for (const place of new Set([...Object.keys(now), ...Object.keys(moved)])) {
+      if (now[place] !== moved[place]) out[place] = { ...out[place], "how it moves": now[place] ?? "not at all" };
+    }
+    return out;
+  };
+})()

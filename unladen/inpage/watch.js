@@ -1,0 +1,133 @@
+// Runs before anything else in a page that is looked at: which kinds of listeners sit where, what is under way, and timers
+// in a time of their own. Timers of 0.7 s and more wait until they are told that time has passed, and so does what has
+// repeated itself for 2 s: how far a page gets by itself then depends on our orders and not on how busy the machine is.
+(() => {
+  const LONG = 700, OFTEN = 2000;
+  const ours = () => Boolean(document.currentScript?.dataset?.unladen);
+  const listeners = new WeakMap(), add = EventTarget.prototype.addEventListener, remove = EventTarget.prototype.removeEventListener;
+  EventTarget.prototype.addEventListener = function (type, what, options) {
+    const target = this ?? window;
+    if (what && !ours()) {
+      const kinds = listeners.get(target) ?? new Map();
+      kinds.set(String(type), (kinds.get(String(type)) ?? 0) + 1);
+      listeners.set(target, kinds);
+    }
+    return add.call(target, type, what, options);
+  };
+  EventTarget.prototype.removeEventListener = function (type, what, options) {
+    const target = this ?? window, kinds = listeners.get(target);
+    if (what && kinds?.has(String(type)) && !ours()) {
+      const left = kinds.get(String(type)) - 1;
+      if (left > 0) kinds.set(String(type), left); else kinds.delete(String(type));
+    }
+    return remove.call(target, type, what, options);
+  };
+
+  // A moment in the past for every look, so that clocks and countdowns show the same. It moves a little with being asked,
+  // as some wait for it to.
+  const START = 1_700_000_000_000, Real = Date;
+  let asked = 0;
+  const moment = () => START + Math.floor(clock) + Math.floor(++asked / 2000);
+  window.Date = new Proxy(Real, {
+    construct: (target, rest, made) => Reflect.construct(target, rest.length ? rest : [moment()], made),
+    apply: () => new Real(moment()).toString(),
+    get: (target, name) => name === "now" ? moment : Reflect.get(target, name),
+  });
+  Real.prototype.constructor = window.Date;
+
+  const timeout = window.setTimeout.bind(window), interval = window.setInterval.bind(window);
+  const clear = window.clearTimeout.bind(window), frame = window.requestAnimationFrame.bind(window), now = performance.now.bind(performance);
+  let clock = 0, number = 1e9, pending = 0, depth = 0;
+  const held = new Map(), short = new Map();
+  const call = (what, rest) => { if (typeof what === "function") what.apply(window, rest); else (0, eval)(String(what)); };
+  const hold = (what, delay, rest, every, spent) => { const id = ++number; held.set(id, { what, rest, due: clock + delay, every, spent }); return id; };
+  window.setTimeout = (what, delay = 0, ...rest) => {
+    const wait = Math.max(Number(delay) || 0, 0), spent = depth + Math.max(wait, 4);
+    if (ours()) return timeout(what, delay, ...rest);
+    if (wait >= LONG || spent > OFTEN) return hold(what, wait, rest, 0, spent);
+    pending++;
+    const id = timeout(() => {
+      short.delete(id); pending--;
+      const before = depth; depth = spent;
+      try { call(what, rest); } finally { depth = before; }
+    }, wait);
+    short.set(id, true);
+    return id;
+  };
+  window.setInterval = (what, delay = 0, ...rest) => {
+    const wait = Math.max(Number(delay) || 0, 4);
+    if (wait >= LONG) return hold(what, wait, rest, wait, 0);
+    let spent = 0;
+    const id = interval(() => {
+      spent += wait;
+      if (spent > OFTEN) { clear(id); held.set(id, { what, rest, due: clock + wait, every: wait, spent }); }
+      call(what, rest);
+    }, wait);
+    return id;
+  };
+  window.clearTimeout = window.clearInterval = (id) => {
+    if (short.delete(id)) pending--;
+    held.delete(id);
+    clear(id);
+  };
+  // Frames count from the first of a chain: each callback that asks for the next one is a step of it.
+  let chain = 0;
+  const frames = new Map();
+  let frozen = 0;
+  window.requestAnimationFrame = (what) => {
+    const spent = chain + 16;
+    if (spent > OFTEN) { const id = ++number; frames.set(id, [what, spent]); return id; }
+    frozen++;
+    const id = frame((time) => {
+      if (!frames.delete(id)) return;
+      frozen--;
+      const before = chain; chain = spent;
+      try { what(time); } finally { chain = before; }
+    });
+    frames.set(id, null);
+    return id;
+  };
+  window.cancelAnimationFrame = (id) => { if (frames.has(id)) { if (frames.get(id) === null) frozen--; frames.delete(id); } };
+
+  // Requests by scripts, and changes of the document.
+  let asking = 0, changed = 0;
+  const fetching = window.fetch;
+  if (fetching) window.fetch = function (...rest) { asking++; const answer = fetching.apply(this, rest); const done = () => { asking--; }; answer.then(done, done); return answer; };
+  const send = XMLHttpRequest.prototype.send;
+  XMLHttpRequest.prototype.send = function (...rest) { asking++; add.call(this, "loadend", () => { asking--; }, { once: true }); try { return send.apply(this, rest); } catch (error) { asking--; throw error; } };
+  new MutationObserver(() => { changed = now(); }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+
+  const workers = new Set(), defined = new Set(), attempts = [];
+  for (const name of ["Worker", "SharedWorker"]) {
+    const Original = window[name];
+    if (Original) window[name] = new Proxy(Original, { construct(target, rest) { workers.add(String(rest[0]).slice(0, 300)); return Reflect.construct(target, rest); } });
+  }
+  const define = customElements.define;
+  CustomElementRegistry.prototype.define = function (name, ...rest) { defined.add(name); return define.call(this, name, ...rest); };
+
+  Object.defineProperty(window, Symbol.for("unladen.watch"), { value: {
+    kinds: (target) => [...(listeners.get(target)?.keys() ?? [])].sort(),
+    busy: () => pending > 0 ? "a timer is about to run" : asking > 0 ? "a script waits for an answer" : "",
+    drawing: () => frozen > 0,
+    since: () => now() - changed,
+    // Lets time pass for what was held: all that falls due, in order, each repetition too, but no more than 200 calls.
+    advance: async (ms) => {
+      const end = clock + ms;
+      for (let calls = 0; calls < 200; calls++) {
+        const next = [...held].filter(([, t]) => t.due <= end).sort((a, b) => a[1].due - b[1].due || a[0] - b[0])[0];
+        if (!next) break;
+        const [id, timer] = next;
+        clock = Math.max(clock, timer.due);
+        if (timer.every && timer.spent < 20 * OFTEN) { timer.due = clock + timer.every; timer.spent += timer.every; } else held.delete(id);
+        try { call(timer.what, timer.rest); } catch (error) { timeout(() => { throw error; }, 0); }
+        await new Promise((done) => timeout(done, 0));
+      }
+      clock = end;
+      return true;
+    },
+    wait: (ms) => new Promise((done) => timeout(done, ms)),
+    // Frames out of sight are not drawn.
+    frame: () => new Promise((done) => { const late = timeout(done, window === top ? 400 : 40); frame(() => frame(() => { clear(late); done(); })); }),
+    workers, defined, attempts,
+  } });
+})();
