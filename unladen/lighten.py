@@ -22,6 +22,7 @@ from unladen.survey import Evidence, Excess, SiteImage, SurveyInputs, inventory,
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import USUAL_DEVICES, Conditions, device_named
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.visits.again import WeighInShelf, weigh_again
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 # Small pictures for lists; 2 px for each CSS px of 48.
@@ -146,13 +147,15 @@ def carry_out(
     order = order or Order()
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in before))
-    check = Check(browser, capture, memo_of(capture.store), pages, [c.device for c in conditions])
+    memo = memo_of(capture.store)
+    check = Check(browser, capture, memo, pages, list(dict.fromkeys(c.device for c in conditions)))
+    shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     scrolled = {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
     for turn in range(_MOST_TURNS):
         verdict = check.run(plan, out, progress)
         out = verdict.out
-        after = weigh_pages(browser, verdict.capture, pages, conditions, progress, stage="weigh again")
+        after = weigh_again(browser, capture, before, verdict.capture, pages, conditions, shelf, progress)
         result = account(verdict.capture, verdict.journal, before, after)
         counting = out.applied_to(plan).counting()
         idle = [c for c in counting if _is_idle(c, result) and not scrolled.intersection(c.targets)]

@@ -103,8 +103,10 @@ def held_keys(site: Site) -> set[str]:
 def shows(site: Site, picture: str) -> bool:
     """Whether a run has a picture of this name as evidence. Evidence may be long: only what names it is read."""
     for evidence in site.runs.filter(evidence__icontains=picture).values_list("evidence", flat=True):
-        pairs = [*evidence["pairs"], *(entry["pair"] for entry in evidence["outcomes"] if entry["pair"])]
-        if any(picture in (pair["before"], pair["after"]) for pair in pairs):
+        parts = (part for entry in evidence["outcomes"] for part in [entry, *entry.get("parts", ())])
+        pairs = [*evidence["pairs"], *(part["pair"] for part in parts if part["pair"])]
+        shots = (shot for pair in pairs for d in pair["differences"] for shot in d.get("shots") or ())
+        if any(picture in (pair["before"], pair["after"]) for pair in pairs) or picture in shots:
             return True
     return False
 

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import io
 import unittest
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -11,11 +14,14 @@ from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
 from tests.sites import FolderCase, photo
+from unladen.check.checking import tolerated
 from unladen.check.compare import compare
 from unladen.check.looking import Look
+from unladen.check.pairs import Difference, Pair
+from unladen.check.pictures import TILE, Spot, differing
 from unladen.check.probes import Observation
 from unladen.check.shelf import LookShelf
-from unladen.check.tiles import TILE, differing_tiles
+from unladen.plan import Accepted, Mask, Tolerance
 from unladen.weigh.records.conditions import DEVICES
 
 
@@ -39,36 +45,45 @@ BOXES: dict[str, list[float]] = {
     "html > body": [0, 0, 320, 640],
     "html > body > p": [20, 100, 280, 240],
 }
+NAMES = {"html": ["page", ""], "html > body": ["page", ""], "html > body > p": ["paragraph", "The wheel"]}
+Values = dict[str, Any]
 
 
 def look(
     boxes: dict[str, list[float]] = BOXES,
     errors: tuple[str, ...] = ("script error: old",),
     missing: tuple[str, ...] = ("https://site.example/old.jpg",),
-    broken: tuple[str, ...] = (),
-    stuck: tuple[str, ...] = (),
-    stills: tuple[list[float], ...] = (),
+    instead: tuple[str, ...] = (),
+    picture: Image.Image | None = None,
+    closed: tuple[str, ...] = (),
+    **more: Values,
 ) -> Look:
-    """A look as the probes tell of it."""
-    return Look(
-        True,
-        {
-            "missing": Observation({"missing": list(missing)}),
-            "errors": Observation({"errors": list(errors)}),
-            "images": Observation({"broken": list(broken)}),
-            "elements": Observation({"boxes": [[place, box] for place, box in boxes.items()]}),
-            "stills": Observation({"stuck": list(stuck)}),
-            "picture": Observation({"stills": list(stills)}, {"picture": png(paper())}),
-        },
-    )
+    """A look as the probes tell of it; `more` are values of further probes by name."""
+    strip = picture or paper()
+    layout = {"boxes": [[place, box] for place, box in boxes.items()], "names": NAMES, "closed": list(closed)}
+    shown = {"stills": [], "width": 320, "height": strip.height, "images": [], "strips": [["strip 0", strip.height]]}
+    seen = {
+        "missing": Observation({"missing": list(missing)}),
+        "errors": Observation({"errors": list(errors), "warnings": []}),
+        "layout": Observation(layout),
+        "picture": Observation(shown | more.pop("picture_values", {}), {"strip 0": png(strip)}),
+    }
+    return Look(True, seen | {name: Observation(values) for name, values in more.items()}, instead=instead)
 
 
 LOOK = look()
 
 
+def step(key: str, effect: dict[str, list[str]], **more: object) -> Values:
+    """A step of a walk as its probe tells of it."""
+    usual: Values = {"page": {}, "names": {}, "attempts": [], "invalid": [], "sends": [], "reached": 0, "errors": []}
+    told = {"key": key, "place": "html > body > p", "words": f"pressing “{key}”", "again": False, "there": True}
+    return usual | told | {"effect": effect, "restless": ""} | more
+
+
 class Comparing(unittest.TestCase):
-    def kinds(self, after: Look, again: Look = LOOK) -> list[str]:
-        return [difference.what for difference in compare(LOOK, again, after)]
+    def kinds(self, after: Look, again: Look = LOOK, before: Look = LOOK) -> list[str]:
+        return [difference.what for difference in compare(before, again, after)]
 
     def test_the_same_is_the_same(self) -> None:
         self.assertEqual(self.kinds(look()), [])
@@ -80,17 +95,17 @@ class Comparing(unittest.TestCase):
         self.assertIn("new.jpg", found[0].text)
         self.assertEqual(self.kinds(look(errors=(), missing=())), [])
 
-    def test_broken_images_dead_pages_and_lost_elements(self) -> None:
-        self.assertEqual(self.kinds(look(broken=("html > body > img",))), ["broken-image"])
+    def test_dead_pages_and_lost_elements(self) -> None:
         self.assertEqual(self.kinds(Look(alive=False)), ["dead"])
-        self.assertEqual(
-            self.kinds(look({place: box for place, box in BOXES.items() if not place.endswith("p")})), ["elements"]
-        )
+        less = {place: box for place, box in BOXES.items() if not place.endswith("p")}
+        self.assertEqual(self.kinds(look(less)), ["gone"])
+        (hidden,) = compare(LOOK, LOOK, look(less, closed=("html > body > p",)))
+        self.assertEqual(hidden.text, "the paragraph “The wheel” does not show any more")
 
     def test_moved_boxes_are_named_with_by_how_much(self) -> None:
         moved = BOXES | {"html > body > p": [20.0, 130.0, 280.0, 240.0]}
         (difference,) = compare(LOOK, LOOK, look(moved))
-        self.assertIn("html > body > p by 0, 30 px", difference.text)
+        self.assertEqual(difference.text, "the paragraph “The wheel” moved by 0, 30 px")
         self.assertEqual(difference.boxes, ((20, 100, 300, 340),))
         grown = BOXES | {"html > body > p": [20.0, 100.0, 280.0, 200.0]}
         self.assertIn("is 280x200 px, was 280x240", compare(LOOK, LOOK, look(grown))[0].text)
@@ -104,81 +119,185 @@ class Comparing(unittest.TestCase):
         after = look(BOXES | {"html > body > p": [20.0, 250.0, 280.0, 240.0]})
         self.assertEqual(self.kinds(after, again=restless), [])
 
-    def test_a_still_that_is_stuck_already_is_nobody_s_fault(self) -> None:
-        stuck = look(stuck=("The sluice",))
-        self.assertEqual([d.what for d in compare(LOOK, LOOK, stuck)], ["still"])
-        self.assertEqual(compare(stuck, stuck, stuck), ())
+    def test_what_something_stands_in_for_is_told_of_by_others(self) -> None:
+        frame = "html > body > iframe"
+        before = look(words={"words": {f"{frame} >>> html > body": "In the frame", "html > body > p": "Here"}})
+        after = look(words={"words": {"html > body > p": "Here"}}, instead=(frame,))
+        self.assertEqual(self.kinds(after, before, before), [])
+        self.assertEqual(self.kinds(look(words={"words": {"html > body > p": "Here"}}), before, before), ["words"])
 
-    def test_one_part_is_one_part(self) -> None:
-        sign = paper()
-        ImageDraw.Draw(sign).rectangle((200, 30, 216, 46), fill=(40, 70, 110))
-        after = look()
-        seen = dict(after.observations) | {"picture": Observation({"stills": []}, {"picture": png(sign)})}
-        (difference,) = compare(LOOK, LOOK, Look(True, seen))
-        self.assertTrue(difference.text.startswith("1 part of the picture differs"), difference.text)
+    def test_a_control_under_another_layer_is_covered(self) -> None:
+        before, after = (look(hits={"hits": {"html > body > p": above}}) for above in ("", "html > body"))
+        (found,) = compare(before, before, after)
+        self.assertEqual((found.what, found.text[:14]), ("covered", "the paragraph "))
+        self.assertEqual(self.kinds(before, after, after), [])
+
+    def test_a_step_that_does_nothing_any_more_is_told_with_what_it_did(self) -> None:
+        opened = {"html > body > nav": ["shows", "at 0 0 320 100"]}
+        named = {"names": {"html > body > nav": ["menu", "Main"]}}
+        before = look(walk={"steps": [step("Menu", opened, **named)]})
+        (found,) = compare(before, before, look(walk={"steps": [step("Menu", {})]}))
+        self.assertEqual(found.text, "pressing “Menu” does nothing any more; it showed the menu “Main” before")
+        self.assertEqual(found.step, "pressing “Menu”")
+        near = {"html > body > nav": ["shows", "at 0 1 320 101"]}
+        self.assertEqual(self.kinds(look(walk={"steps": [step("Menu", near)]}), before, before), [])
+
+    def test_a_step_that_varies_by_itself_or_never_ended_is_no_evidence(self) -> None:
+        one, two, three = (look(walk={"steps": [step("Dice", {"html > body > p": [f"says {n}"]})]}) for n in "123")
+        self.assertEqual(self.kinds(three, two, one), [])
+        busy = look(walk={"steps": [step("Dice", {}, restless="a script keeps drawing")]})
+        self.assertEqual(self.kinds(three, busy, busy), [])
+
+    def test_styles_that_differ_are_told_together_and_with_the_moment(self) -> None:
+        def styled(colour: str, hover: dict[str, Any]) -> Look:
+            rows = {"names": ["color", "float"], "rows": [[colour, "none"]], "of": {"html > body > p": 0}}
+            return look(styles=rows | {"moves": {}, "in": {"hover": hover}})
+
+        before = styled("red", {"html > body > p": {"color": "blue"}})
+        (base,) = compare(before, before, styled("green", {"html > body > p": {"color": "blue"}}))
+        self.assertEqual(base.text, "the paragraph “The wheel” looks different: color")
+        (hover,) = compare(before, before, styled("red", {}))
+        self.assertEqual(hover.text, "the paragraph “The wheel” looks different when pointed at: color")
+
+    def test_globals_may_grow_and_not_shrink(self) -> None:
+        def made(said: str) -> Look:
+            return look(scripts={"globals": {"Mill": said}, "listeners": {}})
+
+        before = made("object: open tides")
+        self.assertEqual(self.kinds(made("object: open shut tides"), before, before), [])
+        self.assertEqual(self.kinds(made("object: tides"), before, before), ["scripts"])
+        self.assertEqual(self.kinds(look(scripts={"globals": {}, "listeners": {}}), before, before), ["scripts"])
+
+    def test_what_is_read_out_is_compared_in_order(self) -> None:
+        def read(*tree: str) -> Look:
+            return look(meaning={"page": {}, "labels": {}, "parts": [], "ids": [], "order": [], "tree": list(tree)})
+
+        before = read("heading “Tides”", "link “Home”")
+        (found,) = compare(before, before, read("heading “Tides”", "link “”"))
+        self.assertIn("link “Home” is gone", found.text)
+
+    def test_a_still_that_is_stuck_already_is_nobody_s_fault(self) -> None:
+        stuck, loose = look(stills={"stuck": ["The sluice"]}), look(stills={"stuck": []})
+        self.assertEqual(self.kinds(stuck, loose, loose), ["still"])
+        self.assertEqual(self.kinds(stuck, stuck, stuck), [])
 
 
 class Pictures(unittest.TestCase):
-    def tiles(self, after: Image.Image, before: Image.Image | None = None, again: Image.Image | None = None) -> int:
-        first = before or paper()
-        return len(differing_tiles(first, again or first, after)[0])
+    def spots(
+        self,
+        after: Image.Image,
+        before: Image.Image | None = None,
+        again: Image.Image | None = None,
+        others: Sequence[tuple[float, float, float, float]] = (),
+    ) -> list[Spot]:
+        return differing(before or paper(), again, after, others)
 
-    def test_text_that_moved_by_two_pixels_is_seen(self) -> None:
-        self.assertGreater(self.tiles(paper(text_at=102)), 5)
+    def test_text_that_moved_by_two_pixels_is_seen_and_by_one_is_not(self) -> None:
+        self.assertGreater(len(self.spots(paper(text_at=102))), 5)
+        self.assertEqual(self.spots(paper(text_at=101)), [])
 
-    def test_lossy_coding_at_the_qualities_used_is_not(self) -> None:
-        picture = Image.open(io.BytesIO(photo(640, 480))).convert("RGB")
-        coded = io.BytesIO()
-        picture.save(coded, "WEBP", quality=60)
-        self.assertEqual(self.tiles(Image.open(coded).convert("RGB"), picture), 0)
+    def test_a_single_letter_and_a_thin_line_are_seen(self) -> None:
+        sign = paper()
+        ImageDraw.Draw(sign).text((200, 500), "i", fill="black")
+        self.assertEqual(len(self.spots(sign)), 1)
+        line = paper()
+        ImageDraw.Draw(line).line((0, 600, 320, 600), fill="black")
+        self.assertEqual(len(self.spots(line)), 320 // TILE)
 
-    def test_a_small_sign_that_is_gone_is_seen(self) -> None:
-        with_sign = paper()
-        ImageDraw.Draw(with_sign).rectangle((200, 30, 216, 46), fill=(40, 70, 110))
-        found, level = differing_tiles(with_sign, with_sign, paper())
-        self.assertEqual(found, [(192, 32, 224, 64)])
-        self.assertGreater(level, 14)
+    def test_another_file_in_its_place_is_judged_by_what_is_seen(self) -> None:
+        picture = Image.open(io.BytesIO(photo(320, 240))).convert("RGB")
+        place = (0.0, 0.0, 320.0, 240.0)
+
+        def coded(quality: int) -> Image.Image:
+            out = io.BytesIO()
+            picture.save(out, "WEBP", quality=quality)
+            return Image.open(out).convert("RGB")
+
+        self.assertEqual(self.spots(coded(80), picture, others=[place]), [])
+        self.assertNotEqual(self.spots(coded(80), picture), [])  # by pixels it is another
+        self.assertNotEqual(self.spots(coded(1), picture, others=[place]), [])
+        self.assertNotEqual(self.spots(picture.convert("L").convert("RGB"), picture, others=[place]), [])
+
+    def test_words_lost_over_such_a_place_are_seen(self) -> None:
+        picture = Image.open(io.BytesIO(photo(320, 240, grain=2))).convert("RGB")
+        with_words = picture.copy()
+        ImageDraw.Draw(with_words).text((90, 90), "Turning since 1620", fill="white", font_size=24)
+        self.assertNotEqual(self.spots(picture, with_words, others=[(0, 0, 320, 240)]), [])
 
     def test_a_longer_page_differs_where_only_one_has_content(self) -> None:
-        found, _ = differing_tiles(paper(), paper(), paper(height=704))
-        self.assertTrue(all(top >= 640 for _, top, _, _ in found))
-        self.assertEqual(len(found), 2 * 320 // TILE)
+        (spot,) = self.spots(paper(height=704))
+        self.assertEqual(spot.box, (0, 640, 320, 704))
 
     def test_restless_parts_are_masked(self) -> None:
         again = paper()
         ImageDraw.Draw(again).rectangle((0, 400, 320, 500), fill=(200, 40, 40))
         after = paper()
         ImageDraw.Draw(after).rectangle((0, 400, 320, 500), fill=(40, 40, 200))
-        self.assertEqual(self.tiles(after, again=again), 0)
+        self.assertEqual(self.spots(after, again=again), [])
         ImageDraw.Draw(after).rectangle((0, 0, 60, 60), fill=(40, 40, 200))
-        self.assertGreater(self.tiles(after, again=again), 0)
+        self.assertNotEqual(self.spots(after, again=again), [])
 
     @settings(max_examples=30, deadline=None)
     @given(st.integers(1, 130), st.integers(1, 130), st.integers(0, 99))
     def test_any_size_can_be_compared_and_is_like_itself(self, width: int, height: int, seed: int) -> None:
         pixels = np.random.RandomState(seed).randint(0, 256, (height, width, 3), dtype=np.uint8)
         image = Image.fromarray(pixels)
-        self.assertEqual(differing_tiles(image, image, image), ([], 0.0))
+        self.assertEqual(differing(image, image, image, [(0, 0, width, height)]), [])
 
 
 class Shelf(FolderCase):
-    def test_looks_come_back_for_the_same_site_page_device_and_browser_only(self) -> None:
-        capture = self.capture({"index.html": b"<p>x"})
-        other = self.capture({"index.html": b"<p>y"})
-        shelf = LookShelf(self.folder / "looks", self.store, "1.0")
+    URL = "https://site.example/index.html"
+
+    def test_looks_hold_as_long_as_what_was_read_is_the_same(self) -> None:
         phone, desktop = DEVICES["phone"], DEVICES["desktop"]
-        url = "https://site.example/index.html"
-        self.assertIsNone(shelf.find(capture, url, phone))
-        with_stills = look(stuck=("The sluice",), stills=([1, 2, 3, 4],))
-        shelf.keep(other, url, phone, (with_stills, LOOK))
-        self.assertEqual(shelf.find(other, url, phone), (with_stills, LOOK))  # whole, stills too
-        shelf.forget(other, url, phone)
-        shelf.keep(capture, url, phone, (LOOK, LOOK))
-        self.assertEqual(shelf.find(capture, url, phone), (LOOK, LOOK))
-        self.assertIsNone(shelf.find(capture, url, desktop))
-        self.assertIsNone(shelf.find(other, url, phone))
-        self.assertIsNone(LookShelf(self.folder / "looks", self.store, "1.1").find(capture, url, phone))
-        shelf.keep(other, url, phone, (LOOK, Look(alive=False)))
-        self.assertIsNone(shelf.find(other, url, phone))
-        next(iter((self.folder / "looks").glob("*.json"))).write_text("cut off")
-        self.assertIsNone(shelf.find(capture, url, phone))
+        files = {"index.html": b"<p>x", "a.jpg": b"1", "other.html": b"<p>y"}
+        capture = self.capture(files)
+        shelf = LookShelf(self.folder / "looks", self.store, "1.0")
+        self.assertEqual(shelf.find(capture, self.URL, phone), [])
+        reads = {
+            url: capture.fingerprint(url)
+            for url in (self.URL, "https://site.example/a.jpg", "https://site.example/no")
+        }
+        kept = replace(look(stills={"stuck": ["The sluice"]}), reads=reads, instead=("html > x",))
+        self.assertTrue(shelf.keep(self.URL, phone, kept))
+        elsewhere = self.capture(files | {"other.html": b"<p>z"})
+        self.assertEqual(shelf.find(elsewhere, self.URL, phone), [kept])  # whole, and as it was
+        for changed in ({"a.jpg": b"2"}, {"no": b"there now"}, {"index.html": b"<p>!"}):
+            self.assertEqual(shelf.find(self.capture(files | changed), self.URL, phone), [])
+        self.assertEqual(shelf.find(capture, self.URL, desktop), [])
+        self.assertEqual(LookShelf(self.folder / "looks", self.store, "1.1").find(capture, self.URL, phone), [])
+        shelf.forget(capture, self.URL, phone)
+        self.assertEqual(shelf.find(capture, self.URL, phone), [])
+
+    def test_what_is_not_worth_keeping_is_not_kept_and_quick_looks_do_for_quick_checks_only(self) -> None:
+        capture, phone = self.capture({"index.html": b"<p>x"}), DEVICES["phone"]
+        shelf = LookShelf(self.folder / "looks", self.store, "1.0")
+        self.assertFalse(shelf.keep(self.URL, phone, Look(alive=False)))
+        self.assertFalse(shelf.keep(self.URL, phone, replace(LOOK, restless="a timer is about to run")))
+        shelf.keep(self.URL, phone, replace(LOOK, whole=False))
+        self.assertEqual(len(shelf.find(capture, self.URL, phone, quick=True)), 1)
+        self.assertEqual(shelf.find(capture, self.URL, phone), [])
+        next(iter((self.folder / "looks").rglob("*.json"))).write_text("cut off")
+        self.assertEqual(shelf.find(capture, self.URL, phone, quick=True), [])
+
+
+class Tolerating(unittest.TestCase):
+    PAIR = Pair(
+        "/a.html", "phone", (Difference("picture", "x", ((0, 0, 32, 32), (64, 64, 96, 96))), Difference("words", "y"))
+    )
+
+    def left(self, tolerance: Tolerance) -> list[Difference]:
+        return list(tolerated(self.PAIR, tolerance).differences)
+
+    def test_what_lies_in_a_mask_is_left_out_and_the_rest_is_not(self) -> None:
+        first, second = self.PAIR.differences
+        mask = Mask("/a*", "", (0, 0, 40, 40))
+        self.assertEqual(self.left(Tolerance(masks=(mask,))), [replace(first, boxes=((64, 64, 96, 96),)), second])
+        self.assertEqual(self.left(Tolerance(masks=(replace(mask, box=(0, 0, 99, 99)),))), [second])
+        self.assertEqual(self.left(Tolerance(masks=(replace(mask, device="desktop"),))), [first, second])
+
+    def test_what_somebody_accepted_passes_on_that_page_and_device(self) -> None:
+        first, second = self.PAIR.differences
+        accepted = Accepted("/a.html", "phone", second.key, "y", "as wanted")
+        self.assertEqual(self.left(Tolerance((accepted,))), [first])
+        self.assertEqual(self.left(Tolerance((replace(accepted, page="/b.html"),))), [first, second])

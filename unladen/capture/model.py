@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import hashlib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from functools import lru_cache
@@ -89,6 +90,14 @@ class Capture:
             for index in ("index.html", "index.htm"):
                 found = found or self.exchanges.get(without_query(key) + index)
         return found
+
+    def fingerprint(self, url: str) -> str:
+        """What is served at an address, in short; "" where nothing is."""
+        found = self.lookup(url)
+        if found is None:
+            return ""
+        fields = hashlib.sha256(repr(found.headers).encode()).hexdigest()[:12]
+        return f"{found.status} {found.media_type} {found.encoding} {found.digest} {fields}"
 
     def redirect(self, url: str) -> str | None:
         """The address with a slash, when a folder with an index was asked for without one."""

@@ -78,14 +78,6 @@ class Look:
         return int(self.values(PICTURE).get("width", 0))
 
 
-def fingerprint(capture: Capture, url: str) -> str:
-    """What is served at an address, in short."""
-    exchange = capture.lookup(url)
-    if exchange is None:
-        return ""
-    return f"{exchange.status} {exchange.media_type} {exchange.encoding} {exchange.digest}"
-
-
 class Checker:
     """Looks at pages of captures through a browser; the same page of the same capture is looked at in the same way."""
 
@@ -144,7 +136,7 @@ class Checker:
         ordered = sorted(probes(quick=quick), key=lambda probe: _ORDER.index(probe.when))
         seen = {probe.name: await probe.observe(scene) for probe in ordered}
         urls = dict.fromkeys(canonical(entry.url) for entry in scene.recorder.seen)
-        reads = {url: fingerprint(scene.capture, url) for url in urls}
+        reads = {url: scene.capture.fingerprint(url) for url in urls}
         return Look(not scene.watch.crashed, seen, why, reads, tuple(instead), not quick)
 
 

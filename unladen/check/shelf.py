@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from unladen.capture import BodyStore, Capture
-from unladen.check.looking import Look, fingerprint
+from unladen.check.looking import Look
 from unladen.check.probes import Observation, probes
 from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
@@ -43,7 +43,7 @@ class LookShelf:
             try:
                 head, _, rest = file.read_text().partition("\n")
                 told = json.loads(head)
-                if (quick or told["whole"]) and all(fingerprint(capture, u) == f for u, f in told["reads"].items()):
+                if (quick or told["whole"]) and all(capture.fingerprint(u) == f for u, f in told["reads"].items()):
                     found.append(self._look(told, json.loads(rest)))
             except (OSError, ValueError, KeyError, TypeError, AttributeError):
                 continue
@@ -71,7 +71,7 @@ class LookShelf:
         for file in self._files(url, device):
             try:
                 told = json.loads(file.read_text().partition("\n")[0])
-                if all(fingerprint(capture, u) == f for u, f in told["reads"].items()):
+                if all(capture.fingerprint(u) == f for u, f in told["reads"].items()):
                     file.unlink(missing_ok=True)
             except (OSError, ValueError, KeyError, AttributeError):
                 file.unlink(missing_ok=True)

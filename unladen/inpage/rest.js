@@ -3,7 +3,8 @@
 async ({ limit, quiet }) => {
   const watch = window[Symbol.for("unladen.watch")], begin = performance.now();
   const near = (e) => { const b = e.getBoundingClientRect(); return b.bottom > -200 && b.top < innerHeight + 200 && b.right > -200 && b.left < innerWidth + 200; };
-  const shown = (e) => e.getClientRects().length > 0;
+  // What a closed part holds has a place and comes only once it is opened.
+  const shown = (e) => e.getClientRects().length > 0 && e.checkVisibility();
   const waiting = (i) => (i.currentSrc || i.src) && !i.complete && (i.loading !== "lazy" || (shown(i) && near(i)));
   const reason = () => {
     if (document.readyState !== "complete") return "the page is still loading";

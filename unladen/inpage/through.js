@@ -9,7 +9,7 @@ async (most) => {
     y = Math.min(y + innerHeight * 0.9, end());
     scrollTo(0, y);
     await watch.frame();
-    const near = [...document.images].filter((i) => { const b = i.getBoundingClientRect(); return (i.currentSrc || i.src) && !i.complete && i.getClientRects().length && b.bottom > 0 && b.top < innerHeight; });
+    const near = [...document.images].filter((i) => { const b = i.getBoundingClientRect(); return (i.currentSrc || i.src) && !i.complete && i.getClientRects().length && i.checkVisibility() && b.bottom > 0 && b.top < innerHeight; });
     if (near.length) await Promise.race([Promise.all(near.map((i) => i.decode().catch(() => 0))), watch.wait(5000)]);
   }
   scrollTo(0, 0);

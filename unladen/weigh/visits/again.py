@@ -1,0 +1,98 @@
+"""Weighing again only what has changed: the same page with the same files weighs the same."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+
+from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import canonical, site_path
+from unladen.progress import Progress
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import Conditions
+from unladen.weigh.records.model import WeighIn
+from unladen.weigh.visits.weighing import weigh_pages
+from unladen.whole import write_whole
+
+_MOST = 40  # weigh-ins kept of a page under the same conditions
+
+
+def reads_of(capture: Capture, weigh_in: WeighIn) -> dict[str, str]:
+    """What was in each file that a page asked for, by URL."""
+    asked = [*weigh_in.visit.requests, *weigh_in.facts.scrolled]
+    return {url: capture.fingerprint(url) for url in dict.fromkeys(canonical(request.url) for request in asked)}
+
+
+class WeighInShelf:
+    """Weigh-ins of lightened pages, kept under their page, conditions and browser with what they read."""
+
+    def __init__(self, root: Path, browser: str) -> None:
+        self.root = root
+        self.browser = browser
+
+    def _folder(self, url: str, conditions: Conditions) -> Path:
+        key = json.dumps([1, self.browser, url, asdict(conditions)])
+        return self.root / hashlib.sha256(key.encode()).hexdigest()[:32]
+
+    def find(self, capture: Capture, url: str, conditions: Conditions) -> WeighIn | None:
+        """The newest one that holds for a capture."""
+        folder = self._folder(url, conditions)
+        for file in sorted(folder.glob("*.json"), reverse=True) if folder.is_dir() else ():
+            try:
+                head, _, rest = file.read_text().partition("\n")
+                if all(capture.fingerprint(u) == f for u, f in json.loads(head).items()):
+                    return WeighIn.from_record(json.loads(rest))
+            except (OSError, ValueError, KeyError, TypeError):
+                continue
+        return None
+
+    def keep(self, capture: Capture, url: str, weigh_in: WeighIn) -> None:
+        """Keep one."""
+        folder = self._folder(url, weigh_in.conditions)
+        files = sorted(folder.glob("*.json")) if folder.is_dir() else []
+        for old in files[: max(0, len(files) - _MOST + 1)]:
+            old.unlink(missing_ok=True)
+        number = int(files[-1].stem) + 1 if files else 1
+        text = json.dumps(reads_of(capture, weigh_in)) + "\n" + json.dumps(weigh_in.to_record())
+        write_whole(folder / f"{number:06}.json", text)
+
+
+def weigh_again(
+    browser: Browser,
+    found: Capture,
+    before: Sequence[WeighIn],
+    lighter: Capture,
+    pages: Sequence[Exchange],
+    conditions: Sequence[Conditions],
+    shelf: WeighInShelf,
+    progress: Progress,
+) -> list[WeighIn]:
+    """Weigh-ins of a changed site, pages by conditions; raises `Cancelled`.
+
+    A page of which nothing has changed weighs what it did `before`, and one that was weighed like this once, what it
+    did then.
+    """
+    known: dict[tuple[str, Conditions], WeighIn] = {}
+    old = {(weigh_in.page, weigh_in.conditions): weigh_in for weigh_in in before}
+    for page in pages:
+        path = site_path(found.base_url, page.url)
+        for condition in conditions:
+            was = old.get((path, condition))
+            if was and reads_of(found, was) == reads_of(lighter, was):
+                known[path, condition] = was
+            elif kept := shelf.find(lighter, page.url, condition):
+                known[path, condition] = kept
+    lacking_by: dict[tuple[Conditions, ...], list[Exchange]] = {}
+    for page in pages:
+        path = site_path(found.base_url, page.url)
+        lacking = [condition for condition in conditions if (path, condition) not in known]
+        if lacking:
+            lacking_by.setdefault(tuple(lacking), []).append(page)
+    for lacking_conditions, some in lacking_by.items():
+        for weigh_in in weigh_pages(browser, lighter, some, lacking_conditions, progress, stage="weigh again"):
+            known[weigh_in.page, weigh_in.conditions] = weigh_in
+            shelf.keep(lighter, lighter.page(weigh_in.page).url, weigh_in)
+    return [known[site_path(found.base_url, page.url), condition] for page in pages for condition in conditions]
