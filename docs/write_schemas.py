@@ -13,6 +13,7 @@ from typing import Any
 DOCS = Path(__file__).resolve().parent
 sys.path.insert(0, str(DOCS.parent))
 
+from unladen.check.between import check_schema  # noqa: E402
 from unladen.ledger import ledger_schema  # noqa: E402
 from unladen.plan.schema import plan_schema  # noqa: E402
 from unladen.remedies import remedies  # noqa: E402
@@ -20,7 +21,7 @@ from unladen.remedies import remedies  # noqa: E402
 
 def texts() -> dict[Path, str]:
     """All files with what they hold."""
-    schemas = {"plan-2": plan_schema(), "ledger-2": ledger_schema()}
+    schemas = {"plan-2": plan_schema(), "ledger-2": ledger_schema(), "check-1": check_schema()}
     found = {
         DOCS / "schemas" / f"{name}.json": json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
         for name, schema in schemas.items()

@@ -1,4 +1,4 @@
-"""The command line: weigh, lighten and compare. Results go to standard output, all else to standard error."""
+"""The command line: weigh, lighten, check and compare. Results go to standard output, all else to standard error."""
 
 from __future__ import annotations
 
@@ -11,14 +11,24 @@ from pathlib import Path
 from typing import Any
 
 from unladen.capture import BodyStore, Capture, read_site, write_zip
+from unladen.check import Pair, Standing
+from unladen.check.between import check_document, compare_sites
 from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, replacements, replacements_csv
 from unladen.lighten import Lightened, lighten
 from unladen.memo import Memo
-from unladen.plan import EFFORTS
+from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.remedies import LIKENESS, Delivery, ImageSettings
-from unladen.weigh.records.conditions import UNLIMITED, USUAL_DEVICES, VISITS, Conditions, device_named, link_named
+from unladen.weigh.records.conditions import (
+    DEVICES,
+    UNLIMITED,
+    USUAL_DEVICES,
+    VISITS,
+    Conditions,
+    device_named,
+    link_named,
+)
 from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn, weigh_ins_document
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
@@ -51,7 +61,7 @@ def _parser() -> _Parser:
     compare.add_argument("after", type=Path, metavar="B.json")
     compare.add_argument("--json", action="store_true", help="print the published JSON document and nothing else")
     light = commands.add_parser("lighten", parents=[shared], help="hand over a lighter, checked site")
-    light.add_argument("--effort", choices=list(EFFORTS), required=True)
+    light.add_argument("--effort", choices=list(EFFORTS), default="")
     light.add_argument("--out", required=True, type=Path, metavar="OUT.zip")
     light.add_argument("--save-plan", type=Path, metavar="PLAN.json")
     light.add_argument("--likeness", choices=list(LIKENESS), default="", help="how alike smaller images must look")
@@ -61,6 +71,17 @@ def _parser() -> _Parser:
     light.add_argument("--one-size", action="store_true", help="no narrower files for phones")
     light.add_argument("--copyright", action="store_true", help="keep what images say about their owner")
     light.add_argument("--list", type=Path, metavar="OUT.csv", help="write what to replace where")
+    light.add_argument(
+        "--plan", type=Path, metavar="PLAN.json", help="carry out this plan instead of an effort's own"
+    )
+    light.add_argument("--strict", action="store_true", help="exit 3 when something was set aside or not comparable")
+    check = commands.add_parser("check", help="does another version of a site look and work as before?")
+    check.add_argument("before", type=Path, metavar="BEFORE", help="a folder, a ZIP, HAR or WARC file")
+    check.add_argument("after", type=Path, metavar="AFTER")
+    check.add_argument("--page", action="append", default=[], metavar="P", help="a path like /index.html; repeatable")
+    check.add_argument("--device", action="append", default=[], metavar="D", help="as for weigh; repeatable")
+    check.add_argument("--quick", action="store_true", help="at rest only: no control is pressed")
+    check.add_argument("--json", action="store_true", help="print the published JSON document and nothing else")
     memo = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
     memo.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
     light.add_argument(
@@ -79,13 +100,18 @@ class _Parser(argparse.ArgumentParser):
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Run a command; returns the exit code: 0, or 2 with one line on standard error."""
+    """Run a command; returns the exit code.
+
+    0; 2 with one line on standard error; 1 from `check` where something differs; 3 from `lighten --strict`.
+    """
     options = _parser().parse_args(arguments)
     try:
         if options.command == "compare":
             return _compare(options)
         if options.command == "memo":
             return _memo(options)
+        if options.command == "check":
+            return _check(options)
         with tempfile.TemporaryDirectory(prefix="mule-") as folder:
             capture = read_site(Path(options.site), BodyStore(Path(folder) / "bodies"))
             for notice in capture.notices:
@@ -172,14 +198,47 @@ def _document(path: Path) -> Any:
         raise BadInput(str(path), "is not a JSON document") from error
 
 
+def _check(options: argparse.Namespace) -> int:
+    devices = [device_named(name) for name in dict.fromkeys(options.device or DEVICES)]
+    with tempfile.TemporaryDirectory(prefix="mule-") as folder:
+        store = BodyStore(Path(folder) / "bodies")
+        before, after = (read_site(path, store) for path in (options.before, options.after))
+        for notice in dict.fromkeys((*before.notices, *after.notices)):
+            print(f"{PROGRAM}: {notice}", file=sys.stderr)
+        memo = Memo(Path(folder) / "memo", store)
+        with browser_for(before) as browser:
+            pairs = compare_sites(
+                browser, before, after, options.page, devices, memo, _progress(), quick=options.quick
+            )
+            document = check_document(pairs, f"Chromium {browser.version}", quick=options.quick)
+    if options.json:
+        print(json.dumps(document, indent=1))
+    else:
+        print(_differences(pairs))
+    return 0 if document["same"] else 1
+
+
+def _differences(pairs: Sequence[Pair]) -> str:
+    lines = []
+    for pair in pairs:
+        state = f"cannot be compared: {pair.cannot}" if pair.cannot else "the same" if pair.passed else "differs"
+        lines.append(f"{pair.page} on {pair.device}: {state}")
+        lines += [f"  {difference.text}" for difference in pair.differences]
+        lines += [f"  not looked at: {text}" for text in pair.left]
+    return "\n".join(lines)
+
+
 def _lighten(capture: Capture, options: argparse.Namespace) -> int:
     for target in filter(None, (options.out, options.list)):
         _expect_folder(target)
+    if bool(options.effort) == bool(options.plan):
+        raise BadInput("lighten", "wants either --effort or --plan")
+    plan = Plan.from_json(_document(options.plan), str(options.plan)) if options.plan else None
     progress = _progress()
     progress.machines = options.machines
     result = lighten(
         capture,
-        options.effort,
+        plan or options.effort,
         progress,
         pages=options.page,
         devices=list(dict.fromkeys(options.device)),
@@ -201,7 +260,10 @@ def _lighten(capture: Capture, options: argparse.Namespace) -> int:
         print(json.dumps(result.ledger(), indent=1))
     else:
         print(_summary(result))
-    return 0
+    if not options.strict:
+        return 0
+    aside = any(o.standing is Standing.SET_ASIDE or o.parts for o in result.outcomes.by_change.values())
+    return 3 if aside or any(pair.cannot or not pair.passed for pair in result.pairs) else 0
 
 
 def _kilobytes(count: int) -> str:
@@ -246,6 +308,8 @@ def _state(result: Lightened, change: str) -> str:
     outcome = result.outcomes.by_change.get(change)
     if outcome is None:
         return "off"
+    if outcome.parts and outcome.standing is not Standing.SET_ASIDE:
+        return "; ".join(f"without {part.target}: {part.reason}" for part in outcome.parts)
     return f"{outcome.standing}: {outcome.reason}" if outcome.reason else ""
 
 

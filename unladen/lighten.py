@@ -195,7 +195,7 @@ def _lightened(
 
 def lighten(
     capture: Capture,
-    effort: str,
+    wanted: str | Plan,
     progress: Progress,
     *,
     pages: Sequence[str] = (),
@@ -208,14 +208,41 @@ def lighten(
 ) -> Lightened:
     """From a capture to a checked, lighter one. Pages are paths, all when empty; so are devices.
 
+    `wanted` is an effort, or a plan of which what fits the site is carried out.
     `seen` holds repeat visits, walks and rules if there are any. Raises `BadInput` for a page that is not there,
     `BrowserMissing` and `Cancelled`.
     """
     chosen = [capture.page(path) for path in pages] or capture.pages()
     conditions = [Conditions(device_named(name), runs=runs) for name in devices or USUAL_DEVICES]
     with browser_for(capture) as browser:
+        if isinstance(wanted, Plan):
+            before = weigh_pages(browser, capture, chosen, conditions, progress)
+            plan, unfit = fitted(wanted, capture)
+            return carry_out(browser, capture, plan, before, progress, [*capture.notices, *unfit])
         baseline = weigh_and_survey(
-            browser, capture, chosen, conditions, effort, progress, seen=seen, images=images, delivery=delivery
+            browser, capture, chosen, conditions, wanted, progress, seen=seen, images=images, delivery=delivery
         )
         plan = replace(baseline.plan, keep=keep or Keep())
         return carry_out(browser, capture, plan, baseline.weigh_ins, progress, baseline.notices)
+
+
+def fitted(plan: Plan, capture: Capture) -> tuple[Plan, list[Notice]]:
+    """What of a plan fits a site: without pages and files that are not there, each named; changes with neither are off."""
+    pages = {site_path(capture.base_url, page.url) for page in capture.pages()}
+    lost: dict[str, str] = {}
+
+    def there(path: str) -> bool:
+        url = path if "://" in path else capture.base_url + path.lstrip("/")
+        if path in pages or capture.lookup(url) is not None:
+            return True
+        lost[path] = "is named in the plan and is not in this site"
+        return False
+
+    def fit(change: Any) -> Any:
+        if not change.on:
+            return change
+        targets, scope = (tuple(p for p in some if there(p)) for some in (change.targets, change.pages))
+        return replace(change, targets=targets, pages=scope, on=bool(targets and scope))
+
+    new = plan.changed(fit)
+    return new, [Notice(path, reason) for path, reason in lost.items()]

@@ -108,7 +108,10 @@ def main(arguments: Sequence[str]) -> int:
                 for device in map(device_named, fault.devices):
                     found = bench.differences(fault, device)
                     if options.verbose or not found:
-                        print(f"{'found ' if found else 'MISSED'} {fault.kind}: {fault.name} ({device.name})", flush=True)
+                        print(
+                            f"{'found ' if found else 'MISSED'} {fault.kind}: {fault.name} ({device.name})",
+                            flush=True,
+                        )
                         for difference in found[:3]:
                             print(f"         {difference.what}: {difference.text}", flush=True)
                     if not found:
@@ -127,10 +130,17 @@ def main(arguments: Sequence[str]) -> int:
                         alarms.append(entry.name)
                         print(f"ALARM  {entry.site} {entry.page} {entry.name} ({device.name})", flush=True)
                         for difference in found[:3]:
-                            print(f"         {difference.what}: {difference.text} | {difference.detail[:200]}", flush=True)
+                            print(
+                                f"         {difference.what}: {difference.text} | {difference.detail[:200]}",
+                                flush=True,
+                            )
             looks = bench.spots.taken
-    print(f"faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}")
-    print(f"harmless {len(harmless)}, false alarms {len(alarms)}; {looks} looks in {time.perf_counter() - begin:.0f} s")
+    print(
+        f"faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}"
+    )
+    print(
+        f"harmless {len(harmless)}, false alarms {len(alarms)}; {looks} looks in {time.perf_counter() - begin:.0f} s"
+    )
     return 1 if missed or wrong or alarms else 0
 
 

@@ -72,8 +72,13 @@ def as_data(page: str, file: str) -> Edit:
     return edit
 
 
-def _pages(rows: list[tuple[str, str, Callable[..., Edit], tuple[object, ...]]], devices: tuple[str, ...] = BOTH) -> list[Planted]:
-    return [Planted(name, "harmless", "own", f"/{page}.html", make(*some), str(some[0]), devices) for page, name, make, some in rows]
+def _pages(
+    rows: list[tuple[str, str, Callable[..., Edit], tuple[object, ...]]], devices: tuple[str, ...] = BOTH
+) -> list[Planted]:
+    return [
+        Planted(name, "harmless", "own", f"/{page}.html", make(*some), str(some[0]), devices)
+        for page, name, make, some in rows
+    ]
 
 
 _LAZY = (r"<img (?![^>]*loading)", '<img loading="lazy" ')

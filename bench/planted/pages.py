@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from tests.sites import photo, registry_package
@@ -17,7 +18,7 @@ _HEAD = (
     '<header><button class="burger" aria-expanded="false" aria-label="Menu">=</button><nav aria-label="Main"><ul>\n'
     '<li class="tip"><a href="index.html">Home</a><div class="sub"><a href="index.html#tides">Tides</a></div></li>\n'
     '<li><a href="order.html">Order</a></li><li><a href="long.html">Long</a></li><li><a href="gallery.html">Gallery</a></li>\n'
-    '</ul></nav></header>\n<main>\n'
+    "</ul></nav></header>\n<main>\n"
 )
 _TAIL = (
     '</main>\n<footer><p>Contact: <a href="mailto:mill@example.org">write</a> or <a href="tel:+440000">call</a></p>'
@@ -79,7 +80,7 @@ _FRAMED = """<h1>Frames and shadows</h1><p>Below is a frame.</p>
 """
 _INNER = (
     '<!doctype html><html lang="en"><head><title>Inner</title><style>p{color:#24201c}button:hover{color:red}</style></head>'
-    '<body><p>Inside the frame</p><button onclick="document.getElementById(\'x\').hidden=false">Show</button>'
+    "<body><p>Inside the frame</p><button onclick=\"document.getElementById('x').hidden=false\">Show</button>"
     '<p id="x" hidden>Shown inside</p><a href="index.html">Out</a></body></html>'
 )
 _PAGES = {
@@ -110,12 +111,28 @@ def real(name: str, version: str, folder: str) -> dict[str, bytes]:
     return {str(file.relative_to(root)): file.read_bytes() for file in sorted(root.rglob("*")) if file.is_file()}
 
 
+def _library() -> bytes:
+    """The script library that both slider pages load from elsewhere."""
+    return (registry_package("jquery", "1.12.4") / "dist/jquery.min.js").read_bytes()
+
+
+def flexslider() -> dict[str, bytes]:
+    """A page with a carousel; the copy of the library that it falls back on is put where it looks for it."""
+    return real("flexslider", "2.7.2", ".") | {"demo/js/libs/jquery-1.7.min.js": _library()}
+
+
+def lightslider() -> dict[str, bytes]:
+    """A page with two sliders, with its library at home."""
+    files = {f"{part}/{name}": body for part in ("demo", "src") for name, body in real("lightslider", "1.1.6", part).items()}
+    name = "demo/index.html"
+    files[name] = re.sub(rb'src="http:[^"]*jquery.min.js"', b'src="library.js"', files[name])
+    return files | {"demo/library.js": _library()}
+
+
 SITES = {
     "own": own,
     "creative": lambda: real("startbootstrap-creative", "7.0.7", "dist"),
     "resume": lambda: real("startbootstrap-resume", "7.0.6", "dist"),
-    "lightslider": lambda: {
-        f"demo/{name}": body for name, body in real("lightslider", "1.1.6", "demo").items()
-    } | {f"src/{name}": body for name, body in real("lightslider", "1.1.6", "src").items()},
-    "flexslider": lambda: real("flexslider", "2.7.2", "."),
+    "lightslider": lightslider,
+    "flexslider": flexslider,
 }

@@ -91,9 +91,7 @@ def _not_moved(
         # With what lies around, so that nothing falls between two parts that are moved apart.
         y0, y1 = max(y0 - 2, 1), min(y1 + 2, height - 1)
         own, counts = a[y0:y1, x0:x1], calm[y0:y1, x0:x1]
-        return any(
-            (_unlike(own, b[y0 + y : y1 + y, x0 + x : x1 + x]) & counts).sum() <= _FEW for x, y in shifts
-        )
+        return any((_unlike(own, b[y0 + y : y1 + y, x0 + x : x1 + x]) & counts).sum() <= _FEW for x, y in shifts)
 
     found = []
     for left, top, right, bottom in tiles:

@@ -56,6 +56,7 @@ def _line(change: Any, outcomes: Outcomes, account: Account) -> dict[str, Any]:
         "on": change.on,
         "standing": str(outcome.standing) if outcome else NOT_CARRIED_OUT,
         "reason": outcome.reason if outcome else "",
+        "aside": [{"target": part.target, "reason": part.reason} for part in (outcome.parts if outcome else ())],
         "saved": account.saved_by(change.id).as_json(),
     }
 
@@ -63,7 +64,8 @@ def _line(change: Any, outcomes: Outcomes, account: Account) -> dict[str, Any]:
 def read_ledger(document: Mapping[str, Any]) -> dict[str, Any]:
     """A ledger document of version 1 or 2 as one of version 2."""
     if document.get("format") != FORMAT_1:
-        return dict(document)
+        # The first of them knew no parts of changes.
+        return {**document, "changes": [{"aside": [], **row} for row in document["changes"]]}
 
     def change(row: Mapping[str, Any]) -> dict[str, Any]:
         aside = row["set_aside"]
@@ -75,6 +77,7 @@ def read_ledger(document: Mapping[str, Any]) -> dict[str, Any]:
             **rest,
             "standing": str(standing),
             "reason": aside,
+            "aside": [],
         }
 
     return {
@@ -104,13 +107,15 @@ def ledger_schema() -> dict[str, Any]:
     }
     line = {"change": {"type": "string"}, "page": {"type": "string"}, "device": {"type": "string"}}
     line |= {"bytes": count, "requests": count}
+    part = {"target": {"type": "string"}, "reason": {"type": "string"}}
+    aside = {"type": "array", "items": _all_of(part), "description": "targets that were set aside; the rest stays"}
     checks = {"pairs": count, "passed": count, "set_aside": count}
     properties = {
         "format": {"const": FORMAT},
         "effort": {"enum": list(EFFORTS)},
         "before": weigh_ins,
         "after": weigh_ins,
-        "changes": {"type": "array", "items": _all_of(change)},
+        "changes": {"type": "array", "items": {**_all_of(change), "properties": change | {"aside": aside}}},
         "remedies": {"type": "object", "propertyNames": {"enum": names}, "additionalProperties": saved},
         "lines": {"type": "array", "items": _all_of(line)},
         "unexplained": saved,

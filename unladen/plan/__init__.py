@@ -25,7 +25,7 @@ from unladen.plan.keep import Keep
 from unladen.plan.tolerance import Accepted, Mask, Tolerance
 
 __all__ = [
-    "EFFORTS", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice", "ImageScope", "Keep", "Mask", "Pick",
-    "Plan", "Proposal", "Propose", "SetKeep", "SetPicture", "SetScope", "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json",
-    "choices_for", "proposals",
+    "EFFORTS", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice",
+    "ImageScope", "Keep", "Mask", "Pick", "Plan", "Proposal", "Propose", "SetKeep", "SetPicture", "SetScope",
+    "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
 ]  # fmt: skip

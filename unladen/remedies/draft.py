@@ -65,7 +65,8 @@ def _set_of(pages: tuple[str, ...]) -> frozenset[str]:
 class Draft:
     """Collects edits and transforms of texts and new versions of files; the build makes a capture of them.
 
-    `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what remedies know of one place in a text, by its URL and position.
+    `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
+    remedies know of one place in a text, by its URL and position.
     """
 
     capture: Capture

@@ -29,7 +29,10 @@ _PLAIN = {
     "IframePresentational",
 }
 # Parts of a node's state that a visitor is told.
-_STATES = {"level", "checked", "pressed", "expanded", "selected", "disabled", "required", "invalid", "readonly", "modal", "haspopup", "multiselectable", "roledescription", "valuetext", "live", "hidden"}  # fmt: skip
+_STATES = {
+    "level", "checked", "pressed", "expanded", "selected", "disabled", "required", "invalid", "readonly", "modal",
+    "haspopup", "multiselectable", "roledescription", "valuetext", "live", "hidden",
+}  # fmt: skip
 
 
 async def observe(scene: Scene) -> Observation:
@@ -103,7 +106,7 @@ def _lists(before: Observation, again: Observation, after: Observation, name: st
         places = [*lost, *came][:1]
     elif name == "parts":
         places = [entry.split("\t")[0] for entry in [*lost, *came]][:1]
-    text = f"{called} differ: {_few(lost) or 'nothing'} is gone, {_few(came) or 'nothing'} is new"
+    text = f"{called}: {_few(lost) or 'nothing'} is gone, {_few(came) or 'nothing'} is new"
     if name in ("order", "parts"):
         text = f"{called} differs at {{place}}"
     return [Difference("meaning", text, places=tuple(places), detail=f"{lost[:20]} → {came[:20]}")]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter, deque
+from collections import deque
 from collections.abc import Mapping
 from typing import Any
 
@@ -18,6 +18,8 @@ from unladen.weigh.visits.picture import take_window
 
 _CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
 _STATE = "(part) => (window[Symbol.for('unladen.state')] ??= " + in_page("state") + ")(part)"
+_ADVANCE = "(ms) => window[Symbol.for('unladen.watch')].advance(ms)"
+_BETWEEN = 4000  # ms of the page's own time from one step to the next
 MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
 _ELEMENTS_STEPS = 120_000
@@ -35,6 +37,7 @@ _DONE = {
     "scroll sideways": "scrolling in",
 }
 _TOGGLES = ("press",)
+_ROUGH = ("shows", "hides", "says", "tells", "holds", "gone")
 _EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}}
 
 
@@ -150,6 +153,10 @@ class _Walk:
                 record["images"] = images_of(self.scene.capture, seen["images"])
                 record["stills"] = seen["stills"]
         self.steps.append(record)
+        # What a page does some time after a press is over before the next one comes.
+        if effect["changes"] and await ask_frame(self.frame, _ADVANCE, _BETWEEN):
+            await self.scene.rest()
+            await ask_frame(self.frame, _STATE, "begin")
         return effect
 
     @staticmethod
@@ -181,10 +188,20 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
                 text = f"{{place}} can no longer be used: {old['words']} is not possible"
                 found.append(Difference("walk", text, step=old["words"], places=(old["place"],), detail=key))
             continue
-        found += _step_differences(old, same, new)
-        found += _seen(before, again, after, old, same, new)
-    count = Counter(d.step for d in found)
-    return [d for d in found if d.what == "walk" or count[d.step] == 1][:40]
+        if found:
+            # From a state that is another by now: where things are and how they look follows from that.
+            old, same, new = (_in_short(step) for step in (old, same, new))
+            found += _step_differences(old, same, new)
+            continue
+        found += _step_differences(old, same, new) or _seen(before, again, after, old, same, new)
+    return found[:40]
+
+
+def _in_short(step: dict[str, Any]) -> dict[str, Any]:
+    """A step without places and looks."""
+    rough = {place: [said for said in row if _first([said]) in _ROUGH] for place, row in step["effect"].items()}
+    page = {name: said for name, said in step["page"].items() if name != "scroll"}
+    return step | {"effect": {place: row for place, row in rough.items() if row}, "page": page, "reached": 0}
 
 
 def _step_differences(old: dict[str, Any], same: dict[str, Any], new: dict[str, Any]) -> list[Difference]:
@@ -206,7 +223,7 @@ def _step_differences(old: dict[str, Any], same: dict[str, Any], new: dict[str, 
         elif lead.old is None:
             text = f"after {old['words']}, {called} now {_does(lead.new)}"
         else:
-            text = f"after {old['words']}, {called} {_does(lead.new)}; it {_did(lead.old, short=True)} before"
+            text = f"after {old['words']}, {called} is not as it was then"
         detail = "; ".join(f"{row.place}: {row.old} → {row.new}" for row in rows[:8])
         places = tuple(dict.fromkeys([old["place"], *(row.place for row in rows)]))[:40]
         shots = (old.get("picture", ""), new.get("picture", ""))
@@ -227,7 +244,8 @@ def _step_differences(old: dict[str, Any], same: dict[str, Any], new: dict[str, 
         ("reached", "how far it goes"),
     ):
         if old[name] != new[name] and old[name] == same[name]:
-            text = f"after {old['words']}, {called} is another: {shortened(new[name] or 'nothing')} instead of {shortened(old[name] or 'nothing')}"
+            was, now = (shortened(step[name] or "nothing") for step in (old, new))
+            text = f"after {old['words']}, {called} is another: {now} instead of {was}"
             found.append(
                 Difference(
                     "walk", text, step=old["words"], places=(old["place"],), detail=f"{old[name]} → {new[name]}"
@@ -314,10 +332,9 @@ def _does(said: Any) -> str:
     return word.get(_first(said), "changes")
 
 
-def _did(said: Any, *, short: bool = False) -> str:
+def _did(said: Any) -> str:
     word = {"shows": "it showed", "hides": "it hid", "moves": "it moved", "new": "it brought", "gone": "it took away"}
-    did = word.get(_first(said), "it changed")
-    return did.removeprefix("it ") + " differently" if short else did
+    return word.get(_first(said), "it changed")
 
 
 def _seen(

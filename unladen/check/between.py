@@ -1,0 +1,161 @@
+"""Any two versions of a site compared: pages of both side by side, and the published document of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import site_path
+from unladen.check.pairs import Difference, Pair
+from unladen.check.spots import Spots
+from unladen.memo import Memo
+from unladen.progress import Progress
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import Device
+
+FORMAT = "unladen/check/1"
+# The most visible first: what is broken, then what can be seen, then what can be done, then what is read.
+_ORDER = (
+    "dead", "page", "missing", "broken-image", "error", "gone", "covered", "came", "moved", "picture", "walk", "step picture", "still",
+    "styles", "words", "ways", "scripts", "meaning", "without scripts",
+)  # fmt: skip
+
+
+def compare_sites(
+    browser: Browser,
+    before: Capture,
+    after: Capture,
+    paths: Sequence[str],
+    devices: Sequence[Device],
+    memo: Memo,
+    progress: Progress,
+    *,
+    quick: bool = False,
+) -> list[Pair]:
+    """All pages of the first one, or those of these paths, on all devices; raises `BadInput` and `Cancelled`.
+
+    Both captures must have the same store. A page that only one of them has is a difference.
+    """
+    after = at_the_same_address(after, before)
+    spots = Spots(browser, memo, quick=quick)
+    pages = [before.page(path) for path in paths] or before.pages()
+    names = [site_path(before.base_url, page.url) for page in pages]
+    there = {site_path(after.base_url, page.url) for page in after.pages()}
+    found: list[Pair] = []
+    for number, (name, page) in enumerate(zip(names, pages, strict=True)):
+        progress.step("check", number, len(pages), name)
+        if name not in there:
+            gone = Difference("page", "the page is not there any more")
+            found += [Pair(name, device.name, (gone,)) for device in devices]
+            continue
+        seen = spots.compared(before, after, page, devices)
+        found += [spots.pair(name, device, *told) for device, told in zip(devices, seen, strict=True)]
+    if not paths:
+        new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
+        found += [
+            Pair(name, d.name, (Difference("page", "the page was not there before"),))
+            for name in new
+            for d in devices
+        ]
+    progress.step("check", len(pages), len(pages))
+    return [replace(pair, differences=ordered(pair.differences)) for pair in found]
+
+
+def ordered(differences: Sequence[Difference]) -> tuple[Difference, ...]:
+    """The most visible first."""
+    rank = {what: number for number, what in enumerate(_ORDER)}
+    return tuple(sorted(differences, key=lambda d: rank.get(d.what, len(rank))))
+
+
+def at_the_same_address(capture: Capture, other: Capture) -> Capture:
+    """A capture whose own files stand at the address of another one, so that both can be told apart by content alone."""
+    if capture.base_url == other.base_url:
+        return capture
+
+    def moved(url: str) -> str:
+        return other.base_url + url.removeprefix(capture.base_url) if url.startswith(capture.base_url) else url
+
+    exchanges: dict[str, Exchange] = {
+        moved(url): replace(e, url=moved(e.url)) for url, e in capture.exchanges.items()
+    }
+    pages = tuple(map(moved, capture.page_urls))
+    return Capture(other.base_url, exchanges, capture.store, capture.prefix, capture.notices, pages)
+
+
+def check_document(pairs: Sequence[Pair], browser: str, *, quick: bool) -> dict[str, Any]:
+    """The published document."""
+    return {
+        "format": FORMAT,
+        "browser": browser,
+        "quick": quick,
+        "same": all(pair.passed and not pair.cannot for pair in pairs),
+        "pages": [_pair(pair) for pair in pairs],
+    }
+
+
+def _pair(pair: Pair) -> dict[str, Any]:
+    return {
+        "page": pair.page,
+        "device": pair.device,
+        "same": pair.passed and not pair.cannot,
+        "cannot_compare": pair.cannot,
+        "steps": pair.steps,
+        "left_out": list(pair.left),
+        "differences": [
+            {
+                "what": d.what,
+                "text": d.text,
+                "step": d.step,
+                "boxes": [list(box) for box in d.boxes],
+                "places": list(d.places),
+                "files": list(d.files),
+                "detail": d.detail,
+            }
+            for d in pair.differences
+        ],
+    }
+
+
+def check_schema() -> dict[str, Any]:
+    """JSON Schema, draft 2020-12."""
+    text, flag, count = {"type": "string"}, {"type": "boolean"}, {"type": "integer"}
+    texts = {"type": "array", "items": text}
+    box = {
+        "type": "array",
+        "items": count,
+        "minItems": 4,
+        "maxItems": 4,
+        "description": "left, top, right, bottom in CSS px",
+    }
+    difference = {
+        "what": {"enum": list(_ORDER)},
+        "text": text,
+        "step": {"type": "string", "description": "what was done to the page before, or the state forced on it"},
+        "boxes": {"type": "array", "items": box},
+        "places": texts,
+        "files": texts,
+        "detail": text,
+    }
+    page = {
+        "page": text,
+        "device": text,
+        "same": flag,
+        "cannot_compare": {"type": "string", "description": "why two looks cannot be compared, if they cannot"},
+        "steps": count,
+        "left_out": texts,
+        "differences": {"type": "array", "items": _all_of(difference)},
+    }
+    properties = {
+        "format": {"const": FORMAT},
+        "browser": text,
+        "quick": flag,
+        "same": flag,
+        "pages": {"type": "array", "items": _all_of(page)},
+    }
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": FORMAT, **_all_of(properties)}
+
+
+def _all_of(properties: dict[str, Any]) -> dict[str, Any]:
+    return {"type": "object", "required": list(properties), "properties": properties}
