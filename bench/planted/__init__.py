@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import sys
 import tempfile
 import time
 from collections import Counter
@@ -80,9 +79,10 @@ def crowd_for(planted: Planted, most: int = 7) -> list[Planted]:
     """Harmless changes of the same page that do not stand in the way of it, nor of each other."""
     found: list[Planted] = []
     for entry in HARMLESS:
-        if (entry.site, entry.page) == (planted.site, planted.page) and entry.file != planted.file:
-            if entry.file not in {other.file for other in found} and not entry.name.startswith("inlined"):
-                found.append(entry)
+        same_page = (entry.site, entry.page) == (planted.site, planted.page)
+        taken = {planted.file, *(other.file for other in found)}
+        if same_page and entry.file not in taken and not entry.name.startswith("inlined"):
+            found.append(entry)
     return found[:most]
 
 

@@ -123,7 +123,11 @@ def flexslider() -> dict[str, bytes]:
 
 def lightslider() -> dict[str, bytes]:
     """A page with two sliders, with its library at home."""
-    files = {f"{part}/{name}": body for part in ("demo", "src") for name, body in real("lightslider", "1.1.6", part).items()}
+    files = {
+        f"{part}/{name}": body
+        for part in ("demo", "src")
+        for name, body in real("lightslider", "1.1.6", part).items()
+    }
     name = "demo/index.html"
     files[name] = re.sub(rb'src="http:[^"]*jquery.min.js"', b'src="library.js"', files[name])
     return files | {"demo/library.js": _library()}

@@ -16,6 +16,7 @@ from server.api import present
 from server.api.reading import ERRORS, READ, as_it_is, json_file, site_of, slug_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
+    AcceptIn,
     CommandIn,
     EditIn,
     EmbedIn,
@@ -23,6 +24,7 @@ from server.api.schemas.plans import (
     ImagesIn,
     KeepIn,
     LightenIn,
+    MasksIn,
     PickIn,
     PictureSort,
     PlanEdited,
@@ -41,6 +43,9 @@ from server.sites.encoding import encoded
 from server.sites.models import Job, PlanVersion, Run, Site
 from unladen.ledger import read_ledger
 from unladen.plan import (
+    KINDS,
+    Accept,
+    Accepted,
     Adopt,
     ChooseEmbed,
     ChooseImages,
@@ -48,9 +53,12 @@ from unladen.plan import (
     EmbedChoice,
     ImageChoice,
     ImageScope,
+    KeepNote,
+    Mask,
     Pick,
     Plan,
     SetKeep,
+    SetMasks,
     SetPicture,
     SetScope,
     Switch,
@@ -97,14 +105,24 @@ def _command(site: Site, body: CommandIn) -> Command:
         case ScopeIn():
             return SetScope(body.id, tuple(body.pages))
         case KeepIn():
-            files, pages = (None if value is None else tuple(value) for value in (body.files, body.pages))
-            return SetKeep(files, pages)
+            lists = {kind: getattr(body, kind) for kind in KINDS}
+            notes = None if body.notes is None else tuple(KeepNote(**note.dict()) for note in body.notes)
+            return SetKeep(**{kind: None if v is None else tuple(v) for kind, v in lists.items()}, notes=notes)
+        case AcceptIn():
+            return Accept(Accepted(body.page, body.device, body.key, body.text, body.why), body.off)
+        case MasksIn():
+            return SetMasks(tuple(Mask(m.page, m.device, _box(m.box), m.why) for m in body.masks))
         case ImagesIn():
             choice = ImageChoice(body.format, body.width, body.likeness, body.quality)
             choices = choices_for(storage.images_of(site), body.paths, choice, family=body.family)
             return ChooseImages(choices, _scope(site), body.on)
         case EmbedIn():
             return ChooseEmbed(body.id, EmbedChoice(body.way, body.title, body.start, body.picture, body.below))
+
+
+def _box(numbers: list[int]) -> tuple[int, int, int, int]:
+    left, top, right, bottom = numbers
+    return left, top, right, bottom
 
 
 def _scope(site: Site) -> ImageScope:

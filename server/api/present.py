@@ -9,13 +9,15 @@ from uuid import UUID
 from django.db.models import F, Func, IntegerField, Value
 
 from server.api.schemas.common import JobOut, NoticeOut
-from server.api.schemas.plans import OutcomeOut, RunOut, RunRow, VersionOut
+from server.api.schemas.plans import OutcomeOut, PairOut, RunOut, RunRow, VersionOut
 from server.api.schemas.sites import SiteDetail, SiteOut
 from server.api.schemas.weighing import Picture, ShownOut, WeighInOut, WeighInsOut
 from server.previews.labels import preview_address
 from server.sites import plans, runs, storage
 from server.sites.models import Job, Run, Site, StoredWeighIn
+from unladen.check import Outcomes, Pair
 from unladen.ledger import read_ledger
+from unladen.plan import Keep, Tolerance
 from unladen.remedies import remedies
 from unladen.remedies.embeds.delay_scripts import DelayParams
 from unladen.remedies.embeds.stills import PICTURES, EmbedParams, Shown
@@ -173,8 +175,8 @@ def _head(found: Site) -> dict[str, Any]:
         "version": str(head.pk),
         "name": head.name,
         "effort": document["effort"],
-        "keep_files": document["keep"]["files"],
-        "keep_pages": document["keep"]["pages"],
+        "keep": Keep.from_json(document["keep"]).as_json(),
+        "tolerance": Tolerance.from_json(document.get("tolerance", {})).as_json(),
         "differs": runs.differs(head, found.run),
         "undo": undo and str(undo),
         "redo": redo and str(redo),
@@ -237,13 +239,15 @@ def run(row: Run) -> RunOut:
     def outcome(entry: dict[str, Any]) -> OutcomeOut:
         line = lines.get(entry["change"], {"remedy": None, "targets": [], "saved": nothing})
         told = {name: line[name] for name in ("remedy", "targets", "saved")}
-        return OutcomeOut(**{name: entry[name] for name in ("change", "standing", "reason", "pair")}, **told)
+        own = {name: entry[name] for name in ("change", "standing", "reason", "pair", "parts")}
+        return OutcomeOut(**own, **told)
 
     return RunOut(
         id=row.pk,
         version=row.version_id,
-        outcomes=[outcome(entry) for entry in row.evidence["outcomes"]],
-        pairs=row.evidence["pairs"],
+        # Through the core, since earlier runs knew less of a difference.
+        outcomes=[outcome(entry) for entry in Outcomes.from_json(row.evidence["outcomes"]).as_json()],
+        pairs=[PairOut(**Pair.from_json(pair).as_json()) for pair in row.evidence["pairs"]],
         changed=row.evidence["changed"],
         archive_bytes=row.archive["bytes"],
         changed_bytes=row.archive["changed_bytes"],

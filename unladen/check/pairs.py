@@ -29,6 +29,7 @@ class Difference:
     def as_json(self) -> dict[str, Any]:
         """Plain values."""
         return {
+            "key": self.key,
             "what": self.what,
             "text": self.text,
             "boxes": [list(box) for box in self.boxes],

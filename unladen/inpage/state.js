@@ -6,10 +6,10 @@
     const b = e.getBoundingClientRect(), s = getComputedStyle(e);
     const shown = b.width > 0 && b.height > 0 && s.visibility === "visible" && s.display !== "none";
     // A part that something see-through stands around does not show either.
-    let seen = shown;
-    for (let up = e; seen && up; up = up.parentElement) if (up !== e && !alive.get(up)) { seen = false; break; } else if (up !== e) break;
-    if (shown && Number(s.opacity) < 0.02) seen = false;
-    alive.set(e, seen);
+    let up = e.parentElement ?? e.getRootNode().host;
+    while (up && !solid.has(up)) up = up.parentElement ?? up.getRootNode().host;
+    solid.set(e, (!up || solid.get(up)) && Number(s.opacity) >= 0.02);
+    const seen = shown && solid.get(e);
     const text = [...e.childNodes].filter((n) => n.nodeType === 3).map((n) => n.data).join(" ").replace(/\s+/g, " ").trim();
     const said = [...e.attributes].filter((a) => a.name.startsWith("aria-") || a.name === "open" || a.name === "hidden" || a.name === "disabled").map((a) => `${a.name}=${a.value}`).join(" ");
     const media = s.backgroundImage === "none" ? "" : "picture behind";
@@ -17,9 +17,9 @@
       seen ? [s.color, s.backgroundColor, s.borderTopColor, s.opacity, s.transform, s.fontWeight, s.textDecorationLine, s.clipPath, s.filter, s.boxShadow, media].join("|") : "", text, said,
       e.matches("input,select,textarea") ? `${e.value}|${e.checked ?? ""}` : ""];
   };
-  const alive = new Map();
+  const solid = new Map();
   const take = () => {
-    alive.clear();
+    solid.clear();
     const all = places(), state = { at: new Map(all.map(([e, place]) => [place, spot(e)])), page: {} };
     const focus = document.activeElement, here = all.find(([e]) => e === focus);
     state.page = { scroll: `${Math.round(scrollX)},${Math.round(scrollY)}`, hash: location.hash, path: location.pathname, title: document.title, focus: here ? here[1] : "", shadow: document.documentElement.className };

@@ -28,7 +28,6 @@ def ledger_document(
     notices: Sequence[Notice],
 ) -> dict[str, Any]:
     """The published document."""
-    standings = [outcome.standing for outcome in outcomes.by_change.values()]
     return {
         "format": FORMAT,
         "effort": plan.effort,
@@ -41,7 +40,7 @@ def ledger_document(
         "checks": {
             "pairs": len(pairs),
             "passed": sum(pair.passed for pair in pairs),
-            "set_aside": standings.count(Standing.SET_ASIDE),
+            "set_aside": sum(o.standing is Standing.SET_ASIDE or bool(o.parts) for o in outcomes.by_change.values()),
         },
         "notices": [{"name": notice.name, "reason": notice.reason} for notice in notices],
     }

@@ -143,6 +143,15 @@ def _text(value: object) -> str:
     return " ".join(value) if isinstance(value, list | tuple) else str(value)
 
 
+def is_selector(text: str) -> bool:
+    """Whether it can be read as a selector."""
+    try:
+        turbohtml.parse("<p>").select(text)
+    except (turbohtml.SelectorSyntaxError, ValueError):
+        return False
+    return bool(text.strip())
+
+
 def edit_html(before: str, edits: list[Edit], changed: set[str]) -> str:
     """Apply edits and make sure that only attributes named in `changed` (and the text of styles) differ.
 

@@ -4,6 +4,7 @@ Changes, their scope and parameters, the keep list, efforts; commands that edit 
 """
 
 from unladen.plan.commands import (
+    Accept,
     Adopt,
     ChooseEmbed,
     ChooseImages,
@@ -11,6 +12,7 @@ from unladen.plan.commands import (
     Pick,
     Propose,
     SetKeep,
+    SetMasks,
     SetPicture,
     SetScope,
     SetSettings,
@@ -21,11 +23,11 @@ from unladen.plan.document import Plan, Unit, change_as_json
 from unladen.plan.efforts import EFFORTS, Effort
 from unladen.plan.embed_choices import EmbedChoice
 from unladen.plan.image_choices import ImageChoice, ImageScope, Proposal, choices_for, proposals
-from unladen.plan.keep import Keep
+from unladen.plan.keep import KINDS, Keep, KeepNote
 from unladen.plan.tolerance import Accepted, Mask, Tolerance
 
 __all__ = [
-    "EFFORTS", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice",
-    "ImageScope", "Keep", "Mask", "Pick", "Plan", "Proposal", "Propose", "SetKeep", "SetPicture", "SetScope",
+    "EFFORTS", "KINDS", "Accept", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice",
+    "ImageScope", "Keep", "KeepNote", "Mask", "Pick", "Plan", "Proposal", "Propose", "SetKeep", "SetMasks", "SetPicture", "SetScope",
     "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
 ]  # fmt: skip

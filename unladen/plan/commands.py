@@ -10,10 +10,12 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from unladen.errors import BadInput
+from unladen.markup.html import is_selector
 from unladen.plan.document import Plan
 from unladen.plan.embed_choices import EmbedChoice, with_embed, with_picture
 from unladen.plan.image_choices import LEAVE, ImageChoice, ImageScope, with_choices, without_images
-from unladen.plan.keep import Keep, texts_of
+from unladen.plan.keep import KINDS, Keep, KeepNote, texts_of
+from unladen.plan.tolerance import Accepted, Mask
 from unladen.remedies import Delivery, ImageSettings, remedy_named
 from unladen.remedies.fields import FieldRefused
 
@@ -79,15 +81,56 @@ class SetKeep:
 
     files: tuple[str, ...] | None = None
     pages: tuple[str, ...] | None = None
+    selectors: tuple[str, ...] | None = None
+    hosts: tuple[str, ...] | None = None
+    notes: tuple[KeepNote, ...] | None = None
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it; notes of entries that are gone go with them."""
+        given = {kind: getattr(self, kind) for kind in KINDS}
+        try:
+            lists = {
+                kind: getattr(plan.keep, kind) if some is None else texts_of(some, kind)
+                for kind, some in given.items()
+            }
+        except FieldRefused as refused:
+            raise BadInput("the keep list", str(refused)) from None
+        for selector in lists["selectors"]:
+            if not is_selector(selector):
+                raise BadInput("the keep list", f"has “{selector}”, which is no selector")
+        notes = plan.keep.notes if self.notes is None else self.notes
+        there = tuple(note for note in notes if note.pattern in lists.get(note.kind, ()))
+        return replace(plan, keep=Keep(**lists, notes=there))
+
+
+@dataclass(frozen=True, slots=True)
+class Accept:
+    """Let a difference of a page and device be, with a word why, or (`off`) no longer."""
+
+    accepted: Accepted
+    off: bool = False
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
-        try:
-            files = plan.keep.files if self.files is None else texts_of(self.files, "files")
-            pages = plan.keep.pages if self.pages is None else texts_of(self.pages, "pages")
-        except FieldRefused as refused:
-            raise BadInput("the keep list", str(refused)) from None
-        return replace(plan, keep=Keep(files, pages))
+        new = self.accepted
+        spot = (new.page, new.device, new.key)
+        rest = tuple(a for a in plan.tolerance.accepted if (a.page, a.device, a.key) != spot)
+        return replace(plan, tolerance=replace(plan.tolerance, accepted=rest if self.off else (*rest, new)))
+
+
+@dataclass(frozen=True, slots=True)
+class SetMasks:
+    """The regions that a check leaves out, all of them."""
+
+    masks: tuple[Mask, ...]
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        for mask in self.masks:
+            left, top, right, bottom = mask.box
+            if left >= right or top >= bottom:
+                raise BadInput("the masks", f"have one of no size on {mask.page}")
+        return replace(plan, tolerance=replace(plan.tolerance, masks=self.masks))
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,7 +219,7 @@ def _merged(old: Plan, new: Plan, state: Callable[[str], tuple[bool, bool]]) -> 
         if left is not None and left.id not in own:
             on, insist = state(left.id)
             fresh.append(replace(left, on=on, insist=insist))
-    return replace(new, changes=(*fresh, *chosen), keep=old.keep)
+    return replace(new, changes=(*fresh, *chosen), keep=old.keep, tolerance=old.tolerance)
 
 
 @dataclass(frozen=True, slots=True)

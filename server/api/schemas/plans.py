@@ -12,6 +12,7 @@ from server.api.schemas.common import JobOut, NoticeOut
 from server.api.schemas.images import Likeness
 from server.api.schemas.sites import EffortName, RemedyName
 from unladen.check import Standing
+from unladen.plan import KINDS
 from unladen.plan.embed_choices import LEAVE
 from unladen.remedies.embeds.delay_scripts import WAITS
 from unladen.remedies.embeds.stills import MOST_TITLE, WIDEST
@@ -34,6 +35,10 @@ class EmbedOut(Schema):
     below: int
 
 
+KeepKind = Literal["files", "pages", "selectors", "hosts"]
+assert KeepKind.__args__ == KINDS  # type: ignore[attr-defined]
+
+
 class ChangeOut(Schema):
     """A change as it is wanted."""
 
@@ -47,6 +52,51 @@ class ChangeOut(Schema):
     embed: EmbedOut | None = None
 
 
+class KeepNoteIO(Schema):
+    """What is said of an entry of the keep list: why it is kept, and the one remedy it is for ("" for all)."""
+
+    kind: KeepKind
+    pattern: str = Field(max_length=4000)
+    why: str = Field(max_length=4000)
+    remedy: str = Field(max_length=100)
+
+
+class AcceptedIO(Schema):
+    """A difference of a page on a device that may be; `key` tells it from others, `why` is the word of who wants it so."""
+
+    page: str = Field(max_length=4000)
+    device: str = Field(max_length=100)
+    key: str = Field(max_length=4000)
+    text: str = Field(max_length=4000)
+    why: str = Field(max_length=4000)
+
+
+class MaskIO(Schema):
+    """A region of pages (by pattern) that is not compared: left, top, right, bottom in CSS px; "" is every device."""
+
+    page: str = Field(max_length=4000)
+    device: str = Field(max_length=100)
+    box: list[int] = Field(min_length=4, max_length=4)
+    why: str = Field(max_length=4000)
+
+
+class KeepOut(Schema):
+    """The keep list."""
+
+    files: list[str]
+    pages: list[str]
+    selectors: list[str]
+    hosts: list[str]
+    notes: list[KeepNoteIO]
+
+
+class ToleranceOut(Schema):
+    """What a check is told to let pass."""
+
+    accepted: list[AcceptedIO]
+    masks: list[MaskIO]
+
+
 class PlanHead(Schema):
     """What holds for the plan as a whole.
 
@@ -57,8 +107,8 @@ class PlanHead(Schema):
     version: UUID
     name: str
     effort: EffortName
-    keep_files: list[str]
-    keep_pages: list[str]
+    keep: KeepOut
+    tolerance: ToleranceOut
     differs: bool
     undo: UUID | None
     redo: UUID | None
@@ -122,11 +172,28 @@ class ScopeIn(Schema):
 
 
 class KeepIn(Schema):
-    """What must never be touched, as patterns of paths; what is left out stays."""
+    """What must never be touched: patterns of paths and hosts, and selectors; what is left out stays."""
 
     do: Literal["keep"]
     files: list[str] | None = Field(default=None, max_length=5000)
     pages: list[str] | None = Field(default=None, max_length=5000)
+    selectors: list[str] | None = Field(default=None, max_length=500)
+    hosts: list[str] | None = Field(default=None, max_length=500)
+    notes: list[KeepNoteIO] | None = Field(default=None, max_length=5000)
+
+
+class AcceptIn(AcceptedIO):
+    """Let a difference be, or no longer (`off`)."""
+
+    do: Literal["accept"]
+    off: bool = False
+
+
+class MasksIn(Schema):
+    """The regions that a check leaves out, all of them."""
+
+    do: Literal["masks"]
+    masks: list[MaskIO] = Field(max_length=500)
 
 
 class ImagesIn(Schema):
@@ -154,7 +221,9 @@ class EmbedIn(Schema):
     below: int = Field(0, ge=0, le=WIDEST)
 
 
-CommandIn = Annotated[SwitchIn | PickIn | ScopeIn | KeepIn | ImagesIn | EmbedIn, Field(discriminator="do")]
+CommandIn = Annotated[
+    SwitchIn | PickIn | ScopeIn | KeepIn | AcceptIn | MasksIn | ImagesIn | EmbedIn, Field(discriminator="do")
+]
 
 
 class EditIn(Schema):
@@ -188,9 +257,17 @@ class Saved(Schema):
 
 
 class DifferenceOut(Schema):
+    """What differs; `step`: what was done to the page before; `shots` name pictures of that moment before and after."""
+
+    key: str
     what: str
     text: str
     boxes: list[list[int]]
+    step: str
+    detail: str
+    places: list[str]
+    files: list[str]
+    shots: list[str] | None
 
 
 class PairOut(Schema):
@@ -203,6 +280,17 @@ class PairOut(Schema):
     before: str
     after: str
     width: int
+    cannot: str
+    steps: int
+    left: list[str]
+
+
+class AsideOut(Schema):
+    """A target of a change that was set aside while the rest of it stays."""
+
+    target: str
+    reason: str
+    pair: PairOut | None
 
 
 class OutcomeOut(Schema):
@@ -214,6 +302,7 @@ class OutcomeOut(Schema):
     standing: Standing
     reason: str
     pair: PairOut | None
+    parts: list[AsideOut]
     saved: Saved
 
 

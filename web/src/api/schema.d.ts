@@ -1522,6 +1522,22 @@ export interface components {
             easy: boolean;
         };
         /**
+         * AcceptedIO
+         * @description A difference of a page on a device that may be; `key` tells it from others, `why` is the word of who wants it so.
+         */
+        AcceptedIO: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * ChangeOut
          * @description A change as it is wanted.
          */
@@ -1568,6 +1584,53 @@ export interface components {
             below: number;
         };
         /**
+         * KeepNoteIO
+         * @description What is said of an entry of the keep list: why it is kept, and the one remedy it is for ("" for all).
+         */
+        KeepNoteIO: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "files" | "pages" | "selectors" | "hosts";
+            /** Pattern */
+            pattern: string;
+            /** Why */
+            why: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * KeepOut
+         * @description The keep list.
+         */
+        KeepOut: {
+            /** Files */
+            files: string[];
+            /** Pages */
+            pages: string[];
+            /** Selectors */
+            selectors: string[];
+            /** Hosts */
+            hosts: string[];
+            /** Notes */
+            notes: components["schemas"]["KeepNoteIO"][];
+        };
+        /**
+         * MaskIO
+         * @description A region of pages (by pattern) that is not compared: left, top, right, bottom in CSS px; "" is every device.
+         */
+        MaskIO: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Box */
+            box: number[];
+            /** Why */
+            why: string;
+        };
+        /**
          * PlanOut
          * @description The plan as it stands.
          */
@@ -1580,10 +1643,8 @@ export interface components {
             /** Name */
             name: string;
             effort: components["schemas"]["EffortName"];
-            /** Keep Files */
-            keep_files: string[];
-            /** Keep Pages */
-            keep_pages: string[];
+            keep: components["schemas"]["KeepOut"];
+            tolerance: components["schemas"]["ToleranceOut"];
             /** Differs */
             differs: boolean;
             /** Undo */
@@ -1592,6 +1653,16 @@ export interface components {
             redo: string | null;
             /** Changes */
             changes: components["schemas"]["ChangeOut"][];
+        };
+        /**
+         * ToleranceOut
+         * @description What a check is told to let pass.
+         */
+        ToleranceOut: {
+            /** Accepted */
+            accepted: components["schemas"]["AcceptedIO"][];
+            /** Masks */
+            masks: components["schemas"]["MaskIO"][];
         };
         /**
          * PlanEdited
@@ -1608,10 +1679,8 @@ export interface components {
             /** Name */
             name: string;
             effort: components["schemas"]["EffortName"];
-            /** Keep Files */
-            keep_files: string[];
-            /** Keep Pages */
-            keep_pages: string[];
+            keep: components["schemas"]["KeepOut"];
+            tolerance: components["schemas"]["ToleranceOut"];
             /** Differs */
             differs: boolean;
             /** Undo */
@@ -1624,6 +1693,32 @@ export interface components {
             order: string[] | null;
         };
         /**
+         * AcceptIn
+         * @description Let a difference be, or no longer (`off`).
+         */
+        AcceptIn: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "accept";
+            /**
+             * Off
+             * @default false
+             */
+            off?: boolean;
+        };
+        /**
          * EditIn
          * @description Commands for a version of the plan, carried out all or none. Nothing is built by an edit.
          */
@@ -1634,7 +1729,7 @@ export interface components {
              */
             version: string;
             /** Commands */
-            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["KeepIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
+            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["KeepIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["MasksIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
         };
         /**
          * EmbedIn
@@ -1722,7 +1817,7 @@ export interface components {
         };
         /**
          * KeepIn
-         * @description What must never be touched, as patterns of paths; what is left out stays.
+         * @description What must never be touched: patterns of paths and hosts, and selectors; what is left out stays.
          */
         KeepIn: {
             /**
@@ -1734,6 +1829,25 @@ export interface components {
             files?: string[] | null;
             /** Pages */
             pages?: string[] | null;
+            /** Selectors */
+            selectors?: string[] | null;
+            /** Hosts */
+            hosts?: string[] | null;
+            /** Notes */
+            notes?: components["schemas"]["KeepNoteIO"][] | null;
+        };
+        /**
+         * MasksIn
+         * @description The regions that a check leaves out, all of them.
+         */
+        MasksIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "masks";
+            /** Masks */
+            masks: components["schemas"]["MaskIO"][];
         };
         /**
          * PickIn
@@ -1895,6 +2009,17 @@ export interface components {
             /** Outdated */
             outdated: boolean;
         };
+        /**
+         * AsideOut
+         * @description A target of a change that was set aside while the rest of it stays.
+         */
+        AsideOut: {
+            /** Target */
+            target: string;
+            /** Reason */
+            reason: string;
+            pair: components["schemas"]["PairOut"] | null;
+        };
         /** Checks */
         Checks: {
             /** Pairs */
@@ -1904,14 +2029,29 @@ export interface components {
             /** Set Aside */
             set_aside: number;
         };
-        /** DifferenceOut */
+        /**
+         * DifferenceOut
+         * @description What differs; `step`: what was done to the page before; `shots` name pictures of that moment before and after.
+         */
         DifferenceOut: {
+            /** Key */
+            key: string;
             /** What */
             what: string;
             /** Text */
             text: string;
             /** Boxes */
             boxes: number[][];
+            /** Step */
+            step: string;
+            /** Detail */
+            detail: string;
+            /** Places */
+            places: string[];
+            /** Files */
+            files: string[];
+            /** Shots */
+            shots: string[] | null;
         };
         /** LedgerLine */
         LedgerLine: {
@@ -1940,6 +2080,8 @@ export interface components {
             /** Reason */
             reason: string;
             pair: components["schemas"]["PairOut"] | null;
+            /** Parts */
+            parts: components["schemas"]["AsideOut"][];
             saved: components["schemas"]["Saved"];
         };
         /**
@@ -1961,6 +2103,12 @@ export interface components {
             after: string;
             /** Width */
             width: number;
+            /** Cannot */
+            cannot: string;
+            /** Steps */
+            steps: number;
+            /** Left */
+            left: string[];
         };
         /**
          * ReplacementOut

@@ -1,39 +1,87 @@
-import { Button } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { Select } from "antd";
+import { useState } from "react";
 import type { Bench, Outcome, Pair, Run } from "../api/client";
-import { useTry } from "../api/plan";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
+import { Evidence } from "./Evidence";
 import { changeName } from "./names";
 import type { PartProps } from "./part";
 
-/** Something to be looked at: what a change was set aside for, or a page as it is now. */
-interface Row {
+/** Something to be looked at: what a change, or one file of it, was set aside for, or a page as it is now. */
+export interface CheckRow {
   key: string;
   pair: Pair;
   outcome?: Outcome;
+  target?: string;
+  reason?: string;
 }
 
-function rowsOf(run: Run): Row[] {
-  const aside = run.outcomes.flatMap((outcome) =>
-    outcome.pair ? [{ key: outcome.change, pair: outcome.pair, outcome }] : [],
-  );
-  const pages = run.pairs.map((pair) => ({ key: `${pair.page} ${pair.device}`, pair }));
-  return [...aside, ...pages];
+function rowsOf(run: Run): CheckRow[] {
+  const aside = run.outcomes.flatMap((outcome): CheckRow[] => {
+    const { change: key, pair, reason } = outcome;
+    const parts = outcome.parts.flatMap((part): CheckRow[] =>
+      part.pair
+        ? [{ key: `${key} ${part.target}`, pair: part.pair, outcome, target: part.target, reason: part.reason }]
+        : [],
+    );
+    return parts.length > 0 ? parts : pair ? [{ key, pair, outcome, reason }] : [];
+  });
+  const pages = run.pairs.map((pair): CheckRow => ({ key: `${pair.page} ${pair.device}`, pair }));
+  const rank = ({ pair }: CheckRow) => (pair.passed ? (pair.cannot ? 1 : 2) : 0);
+  return [...aside, ...pages.sort((a, b) => rank(a) - rank(b))];
 }
 
-/** Pairs of pictures, page by page and device by device, with what differs outlined. */
+const KINDS: Record<string, string> = {
+  picture: "Looks",
+  "step picture": "Looks after a step",
+  walk: "Does",
+  styles: "Styles",
+  words: "Words",
+  ways: "Links and forms",
+  meaning: "Meaning",
+  scripts: "Scripts",
+  error: "Errors",
+  moved: "Places",
+  gone: "What is gone",
+  came: "What is new",
+  covered: "What is covered",
+  missing: "Missing files",
+  "broken-image": "Broken pictures",
+  "without scripts": "Without scripts",
+};
+export const kindName = (what: string) => KINDS[what] ?? what;
+
+const distinct = (values: string[]) => [...new Set(values)].sort();
+
+/** What differs first, with the change to blame; then what was the same. */
 export default function Check({ bench, busy }: PartProps) {
-  const [chosen, setChosen] = useState(0);
+  const [chosen, setChosen] = useState("");
   const [blink, setBlink] = useState(false);
+  const [page, setPage] = useState("");
+  const [device, setDevice] = useState("");
+  const [what, setWhat] = useState("");
   const { run } = bench;
-  const rows = run ? rowsOf(run) : [];
+  const all = run ? rowsOf(run) : [];
+  const rows = all.filter(
+    ({ pair }) =>
+      (!page || pair.page === page) &&
+      (!device || pair.device === device) &&
+      (!what || pair.differences.some((difference) => difference.what === what)),
+  );
+  const at = Math.max(
+    0,
+    rows.findIndex(({ key }) => key === chosen),
+  );
+  const go = (step: number) => {
+    const next = rows[Math.max(0, Math.min(rows.length - 1, at + step))];
+    if (next) setChosen(next.key);
+  };
   useKeys({
     n: (down) => {
-      if (down) setChosen((i) => Math.min(rows.length - 1, i + 1));
+      if (down) go(1);
     },
     p: (down) => {
-      if (down) setChosen((i) => Math.max(0, i - 1));
+      if (down) go(-1);
     },
     b: setBlink,
   });
@@ -44,140 +92,97 @@ export default function Check({ bench, busy }: PartProps) {
       </main>
     );
   }
-  const row = rows[Math.min(chosen, rows.length - 1)];
-  const aside = run.checks.set_aside;
+  const row = rows[at];
+  const options = (name: string, values: string[], label = (value: string) => value) => [
+    { value: "", label: name },
+    ...distinct(values).map((value) => ({ value, label: label(value) })),
+  ];
+  const differences = all.flatMap(({ pair }) => pair.differences.map((difference) => difference.what));
   return (
     <main className="check">
       <section className="list">
         <div className="head">
           <h1>Is it still the same page?</h1>
         </div>
-        <p className="soft pad">
-          {run.checks.passed} of {run.checks.pairs} pages and devices look and work as found.
-          {aside > 0 && ` ${aside === 1 ? "1 change was" : `${aside} changes were`} set aside on the way.`}
-        </p>
+        <p className="soft pad">{summary(run, bench)}</p>
+        <div className="row pad filters">
+          <Select
+            size="small"
+            aria-label="Page"
+            value={page}
+            onChange={setPage}
+            options={options(
+              "All pages",
+              all.map(({ pair }) => pair.page),
+            )}
+          />
+          <Select
+            size="small"
+            aria-label="Device"
+            value={device}
+            onChange={setDevice}
+            options={options(
+              "All devices",
+              all.map(({ pair }) => pair.device),
+            )}
+          />
+          <Select
+            size="small"
+            aria-label="Kind of difference"
+            value={what}
+            onChange={setWhat}
+            options={options("All kinds", differences, kindName)}
+          />
+        </div>
         <ul className="pairs">
-          {rows.map(({ key, pair, outcome }, i) => (
+          {rows.map(({ key, pair, outcome, target, reason }, i) => (
             <li key={key}>
               <button
                 type="button"
-                className={i === chosen ? "sel" : ""}
-                aria-pressed={i === chosen}
-                onClick={() => setChosen(i)}
+                className={i === at ? "sel" : ""}
+                aria-pressed={i === at}
+                onClick={() => setChosen(key)}
               >
-                <b>{outcome ? changeName(bench.words, outcome) : pair.page}</b>
-                <small>
-                  {outcome
-                    ? `set aside: differs on ${pair.page}, ${pair.device}`
-                    : `${pair.device}: ${pair.passed ? "same page" : "differs"}`}
-                </small>
+                {outcome ? (
+                  <>
+                    <b>{pair.differences[0]?.text ?? reason}</b>
+                    <small>
+                      {pair.page}, {pair.device}: {changeName(bench.words, outcome)}
+                      {target && outcome.targets.length > 1 ? ` (${target})` : ""}, set aside
+                    </small>
+                  </>
+                ) : (
+                  <>
+                    <b>{pair.page}</b>
+                    <small>
+                      {pair.device}: {stateOf(pair)}
+                    </small>
+                  </>
+                )}
               </button>
             </li>
           ))}
+          {rows.length === 0 && <li className="soft pad">Nothing here is of that kind.</li>}
         </ul>
       </section>
-      {row && <Pictures key={row.key} bench={bench} row={row} blink={blink} busy={busy} />}
+      {row && <Evidence key={row.key} bench={bench} row={row} blink={blink} busy={busy} />}
     </main>
   );
 }
 
-function Pictures({ bench, row, blink, busy }: { bench: Bench; row: Row; blink: boolean; busy: boolean }) {
-  const { pair, outcome } = row;
-  const tryOut = useTry(bench.id);
-  const source = (name: string) => `/api/sites/${bench.id}/pictures/${name}`;
-  const wanted = bench.plan?.changes.find((change) => change.id === outcome?.change && change.on);
-  return (
-    <section className="compare">
-      <div className="head">
-        <span>
-          <b>{pair.page}</b> on {pair.device}
-        </span>
-        {wanted && !wanted.insist && (
-          <>
-            <Button
-              size="small"
-              disabled={busy}
-              onClick={() => tryOut.mutate({ commands: [{ do: "switch", ids: [wanted.id], on: true, insist: true }] })}
-            >
-              Do it all the same
-            </Button>
-            <Button size="small" disabled={busy} onClick={() => tryOut.mutate({ commands: [], again: [wanted.id] })}>
-              Try it again
-            </Button>
-          </>
-        )}
-        <span className="end links">
-          <a href={bench.preview_found + pair.page.slice(1)} target="_blank" rel="noreferrer">
-            Open as found
-          </a>
-          {bench.preview_now && (
-            <a href={bench.preview_now + pair.page.slice(1)} target="_blank" rel="noreferrer">
-              Open as it is now
-            </a>
-          )}
-        </span>
-      </div>
-      {pair.differences.length > 0 && (
-        <ul className="differences">
-          {pair.differences.map((difference) => (
-            <li key={difference.text}>{difference.text}</li>
-          ))}
-        </ul>
-      )}
-      <div className="sides">
-        <figure>
-          <figcaption>As found</figcaption>
-          {pair.before ? (
-            <img src={source(pair.before)} alt={`${pair.page} as found`} />
-          ) : (
-            <p className="soft">No picture could be taken.</p>
-          )}
-        </figure>
-        <figure>
-          <figcaption>{blink ? "As found" : outcome ? "With the change" : "Now"}</figcaption>
-          <div className="outlined">
-            {pair.after ? (
-              <img src={source(blink && pair.before ? pair.before : pair.after)} alt={`${pair.page} now`} />
-            ) : (
-              <p className="soft">No picture could be taken.</p>
-            )}
-            {pair.after && pair.width > 0 && <Outlines pair={pair} hidden={blink} />}
-          </div>
-        </figure>
-      </div>
-    </section>
-  );
+function stateOf(pair: Pair): string {
+  if (pair.cannot) return "could not be compared";
+  if (!pair.passed) return "differs";
+  return pair.steps > 0 ? `same page, at rest and in ${pair.steps} steps` : "same page";
 }
 
-/** What differs, outlined; the first of it is brought into sight. */
-function Outlines({ pair, hidden }: { pair: Pair; hidden: boolean }) {
-  const first = useRef<HTMLElement>(null);
-  useEffect(() => {
-    // The picture has its height only once it is there.
-    const picture = first.current?.parentElement?.querySelector("img");
-    const show = () => {
-      const pane = first.current?.closest(".compare");
-      // In a narrow window the pictures stand below the list, and nobody wants to be taken away from that.
-      if (pane && pane.scrollHeight > pane.clientHeight) first.current?.scrollIntoView({ block: "center" });
-    };
-    if (picture && !picture.complete) picture.addEventListener("load", show, { once: true });
-    else show();
-    return () => picture?.removeEventListener("load", show);
-  }, []);
-  const boxes = pair.differences.flatMap((difference) => difference.boxes);
-  const unit = 100 / pair.width;
-  return boxes.map(([left = 0, top = 0, right = 0, bottom = 0], i) => (
-    <i
-      key={`${left} ${top} ${right} ${bottom}`}
-      ref={i === 0 ? first : undefined}
-      className="outline"
-      style={{
-        left: `${left * unit}%`,
-        top: `calc(${top} / ${pair.width} * 100cqw)`,
-        width: `${(right - left) * unit}%`,
-        height: `calc(${bottom - top} / ${pair.width} * 100cqw)`,
-        visibility: hidden ? "hidden" : undefined,
-      }}
-    />
-  ));
+function summary(run: Run, bench: Bench): string {
+  const { passed, pairs, set_aside: aside } = run.checks;
+  const tolerance = bench.plan?.tolerance;
+  const more = [
+    aside > 0 && `${aside === 1 ? "Of 1 change something was" : `Of ${aside} changes something was`} set aside.`,
+    tolerance && tolerance.accepted.length > 0 && `${tolerance.accepted.length} differences were accepted.`,
+    tolerance && tolerance.masks.length > 0 && `${tolerance.masks.length} regions are left out.`,
+  ].filter(Boolean);
+  return [`${passed} of ${pairs} pages and devices look and work as found.`, ...more].join(" ");
 }

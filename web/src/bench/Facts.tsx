@@ -95,7 +95,7 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
   const { excess, change, changes } = item;
   const state = standing(change, item.outcome);
   const on = counts(state);
-  const keepFiles = bench.plan?.keep_files ?? [];
+  const keepFiles = bench.plan?.keep.files ?? [];
   const kept = excess.targets.every((path) => keepFiles.includes(path));
   const where = excess.facts.where ?? [];
   function keep() {

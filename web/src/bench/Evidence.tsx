@@ -1,0 +1,210 @@
+import { Button, Input, Popover } from "antd";
+import { useState } from "react";
+import type { Bench, Command } from "../api/client";
+import { useTry } from "../api/plan";
+import { type CheckRow, kindName } from "./Check";
+import { changeName } from "./names";
+import { PairPictures } from "./PairPictures";
+
+interface Props {
+  bench: Bench;
+  row: CheckRow;
+  blink: boolean;
+  busy: boolean;
+}
+
+/** What differs in words, the change to blame, what can be done about it, and the pictures of it. */
+export function Evidence({ bench, row, blink, busy }: Props) {
+  const { pair, outcome } = row;
+  const [chosen, setChosen] = useState(0);
+  const difference = pair.differences[Math.min(chosen, pair.differences.length - 1)];
+  return (
+    <section className="compare">
+      <div className="head">
+        <span>
+          <b>{pair.page}</b> on {pair.device}
+        </span>
+        <span className="end links">
+          <a href={bench.preview_found + pair.page.slice(1)} target="_blank" rel="noreferrer">
+            Open as found
+          </a>
+          {bench.preview_now && (
+            <a href={bench.preview_now + pair.page.slice(1)} target="_blank" rel="noreferrer">
+              Open as it is now
+            </a>
+          )}
+        </span>
+      </div>
+      {pair.cannot && (
+        <p className="told" role="note">
+          This page could not be compared: {pair.cannot}. No change was blamed for it.
+        </p>
+      )}
+      {outcome && (
+        <p className="told">
+          To blame: <b>{changeName(bench.words, outcome)}</b>
+          {row.target && row.target !== outcome.targets[0] ? `, there ${row.target}` : ""}. It was set aside
+          {outcome.standing === "set aside" ? "." : " for this file only; the rest of the change stays."}
+        </p>
+      )}
+      {pair.differences.length > 0 && (
+        <ol className="differences">
+          {pair.differences.map((entry, i) => (
+            <li key={entry.key + entry.text}>
+              <button type="button" aria-pressed={i === chosen} onClick={() => setChosen(i)}>
+                <small>{kindName(entry.what)}</small> {entry.text}
+              </button>
+              {i === chosen && (entry.detail || entry.places.length > 0) && (
+                <details>
+                  <summary>Where exactly</summary>
+                  {entry.places.slice(0, 5).map((place) => (
+                    <code key={place}>{place}</code>
+                  ))}
+                  {entry.detail && <p>{entry.detail}</p>}
+                </details>
+              )}
+            </li>
+          ))}
+        </ol>
+      )}
+      {pair.differences.length > 0 && <Actions bench={bench} row={row} busy={busy} />}
+      {pair.passed && pair.left.length > 0 && (
+        <details className="told">
+          <summary>What the walk left out</summary>
+          <ul>
+            {pair.left.map((text) => (
+              <li key={text}>{text}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+      <PairPictures
+        key={difference?.key ?? ""}
+        bench={bench}
+        pair={pair}
+        difference={difference}
+        blink={blink}
+        busy={busy}
+        withChange={outcome !== undefined}
+      />
+    </section>
+  );
+}
+
+/** Do it all the same, try it again, let the difference be with a word why, or keep the file as it is from now on. */
+function Actions({ bench, row, busy }: { bench: Bench; row: CheckRow; busy: boolean }) {
+  const tryOut = useTry(bench.id);
+  const { pair, outcome, target } = row;
+  const wanted = bench.plan?.changes.find((change) => change.id === outcome?.change && change.on);
+  const again = wanted ? [wanted.id] : [];
+  const act = (commands: Command[], anew: string[]) => tryOut.mutate({ commands, again: anew });
+  const files = target ? [target] : outcome ? outcome.targets : [];
+  const keep = bench.plan?.keep;
+  return (
+    <div className="row pad evidence-actions">
+      {wanted && !wanted.insist && (
+        <>
+          <Button
+            size="small"
+            disabled={busy}
+            onClick={() => act([{ do: "switch", ids: [wanted.id], on: true, insist: true }], [])}
+          >
+            Do it all the same
+          </Button>
+          <Button size="small" disabled={busy} onClick={() => act([], again)}>
+            Try it again
+          </Button>
+        </>
+      )}
+      <WithWord
+        label="It may differ like this"
+        hint="Why is it all right?"
+        disabled={busy}
+        onSay={(why) =>
+          act(
+            pair.differences.map(({ key, text }) => ({
+              do: "accept",
+              page: pair.page,
+              device: pair.device,
+              key,
+              text,
+              why,
+              off: false,
+            })),
+            again,
+          )
+        }
+      />
+      {keep && files.length > 0 && (
+        <WithWord
+          label={files.length === 1 ? "Keep this file as it is" : `Keep these ${files.length} files as they are`}
+          hint="Why is it kept?"
+          disabled={busy}
+          onSay={(why) =>
+            act(
+              [
+                {
+                  do: "keep",
+                  files: [...new Set([...keep.files, ...files])],
+                  notes: [
+                    ...keep.notes,
+                    ...files.map((file) => ({ kind: "files" as const, pattern: file, why, remedy: "" })),
+                  ],
+                },
+              ],
+              [],
+            )
+          }
+        />
+      )}
+    </div>
+  );
+}
+
+/** A button that asks for a word first. */
+function WithWord({
+  label,
+  hint,
+  disabled,
+  onSay,
+}: {
+  label: string;
+  hint: string;
+  disabled: boolean;
+  onSay: (why: string) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [why, setWhy] = useState("");
+  const say = () => {
+    setOpen(false);
+    onSay(why.trim());
+  };
+  return (
+    <Popover
+      trigger="click"
+      open={open}
+      onOpenChange={setOpen}
+      content={
+        <div className="row">
+          <Input
+            size="small"
+            autoFocus
+            placeholder={hint}
+            aria-label={hint}
+            value={why}
+            maxLength={500}
+            onChange={(event) => setWhy(event.target.value)}
+            onPressEnter={say}
+          />
+          <Button size="small" type="primary" onClick={say}>
+            So be it
+          </Button>
+        </div>
+      }
+    >
+      <Button size="small" disabled={disabled}>
+        {label}
+      </Button>
+    </Popover>
+  );
+}
