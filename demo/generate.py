@@ -15,7 +15,7 @@ from unladen.capture.mediatypes import is_compressible, media_type_of
 from unladen.capture.recorded import Response
 from unladen.capture.warc import write_warc
 
-VERSION = 2
+VERSION = 3
 NAME = "merrow-tide-mill"
 HOST = "merrow-tide-mill.example"
 # The mill's own server knows when a file changed, but gives it no lifetime.

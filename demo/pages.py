@@ -94,7 +94,8 @@ minutes along the sea wall, and the wall is level.</p></section>
 <p><img src="images/icon-wheel.png" alt="" width="48" height="48">Milling on the days marked in the table.</p>
 </section>
 <section class="text"><h2>Tides this month</h2><p>Grinding starts about three hours after high water.</p>
-<p><img class="wide" src="images/tide-table.jpg" alt="Times of high water and milling days"></p></section>
+<p><img class="wide" src="images/tide-table.jpg" alt="Times of high water and milling days"></p>
+<p class="hours">6 9 12 15 18 21</p></section>
 <section class="text"><h2>Where we are</h2><iframe class="film" src="//{MAPS}/embed?at=merrow" title="Map of Merrow"></iframe></section>
 <section class="text"><h2>Bringing a group</h2><p>Up to twenty people fit on the stone floor. Schools come free. Write to
 us a fortnight before, and say which tide.</p><p>The stairs are steep, as millers were thin. The ground floor, the shop
@@ -231,6 +232,8 @@ figcaption { font-family: Quern, monospace; }
 .facts p { flex: 1; display: flex; gap: 14px; align-items: center; }
 .entry { max-width: 720px; margin: 0 auto 56px; padding: 0 24px; }
 .entry img { display: block; margin: 12px 0; }
+.hours { font: 15px/1.6 monospace; white-space: nowrap; overflow: hidden; color: #6b6459; }
+.large { position: fixed; inset: 0; z-index: 9; display: grid; place-items: center; background: #000c; color: #fff; font-size: 22px; }
 .foot { background: #3b3a33; color: #d8d0c0; padding: 28px; text-align: center; font-size: 15px; }
 @media (max-width: 700px) {
   .menu { display: none; flex-direction: column; position: absolute; top: 64px; right: 0; background: #3b3a33; padding: 18px 28px; }
@@ -281,7 +284,7 @@ figcaption { font-family: Quern, monospace; }
 
 
 def script() -> str:
-    """The theme's script: the menu, and helpers that nothing calls."""
+    """The theme's script: the menu, what depends on a picture's file, and helpers that nothing calls."""
     helpers = "".join(
         f"""
   function {name}(list, options) {{
@@ -306,6 +309,19 @@ def script() -> str:
   if (button && menu) button.addEventListener("click", function () {{
     button.setAttribute("aria-expanded", String(menu.classList.toggle("open")));
   }});
+  // The first view of the quay opens large, as long as it is a photograph.
+  var view = document.querySelector(".gallery img[src$='.jpg']");
+  if (view) view.addEventListener("click", function () {{
+    var large = document.createElement("div");
+    large.className = "large";
+    large.textContent = view.alt + " (press to close)";
+    large.addEventListener("click", function () {{ large.remove(); }});
+    document.body.appendChild(large);
+  }});
+  // The hours stand below the table of tides, as far apart as in its file.
+  var table = document.querySelector(".wide"), hours = document.querySelector(".hours");
+  function spread() {{ hours.style.wordSpacing = Math.round(table.naturalWidth / 28) + "px"; }}
+  if (table && hours) {{ if (table.complete) spread(); else table.addEventListener("load", spread); }}
 {helpers}
 }})(window.Saltings = window.Saltings || {{}});
 """

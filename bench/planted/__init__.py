@@ -27,14 +27,14 @@ from unladen.weigh.visits.weighing import browser_for
 class Bench:
     """Sites with one thing changed, compared with what they were."""
 
-    def __init__(self, folder: Path, spots: Spots) -> None:
+    def __init__(self, folder: Path, spots: Spots, sites: Sequence[str] = tuple(SITES)) -> None:
         self.folder = folder
         self.store = spots.memo.store
         self.spots = spots
         self.files: dict[str, Files] = {}
         self.found: dict[str, Capture] = {}
-        for name, make in SITES.items():
-            self.files[name] = make()
+        for name in sites:
+            self.files[name] = SITES[name]()
             self.found[name] = self.capture(self.files[name])
 
     def capture(self, files: Files) -> Capture:

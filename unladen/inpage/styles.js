@@ -65,8 +65,12 @@
   };
   const observe = (names) => {
     const table = new Map(), of = [];
+    const limits = names.map((n) => /^(min|max)-/.test(n));
     for (const [e, pseudo, place] of spots()) {
-      const values = row(e, pseudo, names), key = values.join("\u0001");
+      let values = row(e, pseudo, names);
+      // Of what shows, boxes tell whether its limits matter.
+      if (pseudo === null && e.getClientRects().length > 0) values = values.map((v, i) => (limits[i] ? "" : v));
+      const key = values.join("\u0001");
       if (!table.has(key)) table.set(key, [table.size, values]);
       of.push([place, table.get(key)[0]]);
     }

@@ -314,7 +314,7 @@ def _called(name: Any, place: str) -> str:
 
 
 def _first(said: Any) -> str:
-    return str(said[0]).split()[0] if said else ""
+    return (str(said[0]).split() or [""])[0] if said else ""
 
 
 def _does(said: Any) -> str:
