@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
+from unladen.check.compare import lead
 from unladen.check.culprit import culprits
 from unladen.check.evidence import Pointed
 from unladen.check.pairs import Difference
@@ -62,9 +63,9 @@ def blame(pointed: Pointed, differences: Sequence[Difference], ask: Ask, most: i
     if search.minimal and len(search.guilty) > 1:
         # They fail together only: without the most suspicious one the others may stay.
         first, *rest = search.guilty
-        found.guilty = [Guilt(first, differences[0], tuple(rest))]
+        found.guilty = [Guilt(first, lead(differences), tuple(rest))]
     else:
-        found.guilty = [Guilt(unit, differences[0]) for unit in search.guilty]
+        found.guilty = [Guilt(unit, lead(differences)) for unit in search.guilty]
     return found
 
 

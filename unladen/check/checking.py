@@ -10,6 +10,7 @@ from unladen.build import build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.blame import MOST_TRIALS, Guilt, blame
+from unladen.check.compare import lead
 from unladen.check.evidence import pointed_at
 from unladen.check.looking import Look
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
@@ -169,7 +170,7 @@ class Check:
             return pair
         if turn >= _LAST_ROUNDS:
             for unit in suspects:
-                blamed[unit] = Guilt(unit, pair.differences[0]), pair
+                blamed[unit] = Guilt(unit, lead(pair.differences)), pair
             return pair
         if ask([]):
             # The unchanged page differs from itself.

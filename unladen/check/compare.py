@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -26,7 +27,29 @@ def compare(before: Look, again: Look, after: Look) -> tuple[Difference, ...]:
             found += probe.compare(seen[0], seen[1], seen[2])
     names = before.names | after.names
     boxes = after.boxes | before.boxes
-    return tuple(_named(d, names, boxes) for d in found if not _stood_in(d, after.instead))[:_MOST]
+    placed = (_placed(d, boxes) for d in found)
+    return tuple(_named(d, names, boxes) for d in placed if not _stood_in(d, after.instead))[:_MOST]
+
+
+def lead(differences: Sequence[Difference]) -> Difference:
+    """The one that says most: what is done or gone before what merely looks different, and of those what has a name."""
+    return min(differences, key=lambda d: (d.what == "picture", not d.places))
+
+
+def _placed(difference: Difference, boxes: Mapping[str, Any]) -> Difference:
+    """A part of the picture with the element that stands there, the smallest around the middle of the first box."""
+    if difference.what != "picture" or difference.places or not difference.boxes:
+        return difference
+    left, top, right, bottom = difference.boxes[0]
+    x, y = (left + right) / 2, (top + bottom) / 2
+    around = [
+        (width * height, place)
+        for place, (a, b, width, height) in boxes.items()
+        if a <= x <= a + width and b <= y <= b + height and " >>> " not in place
+    ]
+    if not around:
+        return difference
+    return replace(difference, text=f"{difference.text}: {{place}}", places=(min(around)[1],))
 
 
 def _stood_in(difference: Difference, instead: tuple[str, ...]) -> bool:

@@ -15,7 +15,7 @@ from unladen.capture.addresses import canonical
 from unladen.check.probes import Observation, Scene, probes
 from unladen.check.probes.picture import PICTURE
 from unladen.check.probes.spec import ask_frame
-from unladen.check.rest import come_to_rest, frames_of
+from unladen.check.rest import DEAF, come_to_rest, frames_of
 from unladen.inpage import in_page
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.recorder import Recorder
@@ -146,14 +146,19 @@ async def _nothing() -> str:
 
 async def settle(scene: Scene) -> str | None:
     """Bring a page to rest, all of it loaded; returns why not if that does not come, None if it does not answer."""
-    for frame in scene.page.frames:
-        await ask_frame(frame, _STILL)
+    if await ask_frame(scene.page.main_frame, _STILL, within=_SETTLED_WITHIN) is None:
+        return None
+    for frame in scene.page.frames[1:]:
+        await ask_frame(frame, _STILL, within=_STEP_WITHIN)
     scene.frames = await frames_of(scene.page)
-    if await come_to_rest(scene, _SETTLED_WITHIN) is None:
+    if await come_to_rest(scene, _SETTLED_WITHIN) == DEAF:
         return None
     for _, frame in scene.frames:
-        await ask_frame(frame, _ADVANCE, _PASSES)
-    await come_to_rest(scene, _STEP_WITHIN)
+        passed = await ask_frame(frame, _ADVANCE, _PASSES, _SETTLED_WITHIN)
+        if passed is None and frame is scene.page.main_frame:
+            return None
+    if await come_to_rest(scene, _STEP_WITHIN) == DEAF:
+        return None
     # What came only on the way down is painted on a second one.
     for turn in range(2):
         if turn and not await ask_frame(scene.page.main_frame, _WAITS):

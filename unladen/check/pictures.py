@@ -71,7 +71,7 @@ def differing(
         part = unlike[top:bottom, left:right]
         if part.any():
             found += _judged(before, after, (left, top, right, bottom), calm[top:bottom, left:right])
-            part[:] = False
+            part[:] = calm[top:bottom, left:right] = False
     found += [Spot(box, "looks different") for box in _not_moved(_tiles(unlike), a, b, calm)]
     found += _beyond(before, after)
     return found
@@ -199,12 +199,15 @@ def _part(row: int, column: int) -> tuple[int, int, int, int]:
 
 
 def _pooled(plane: NDArray[np.float32], tile: int) -> NDArray[np.float32]:
-    """The means of tiles; those at the edges are of what there is."""
+    """The means of tiles; the last of a row or column takes what is left, so that none is a mere edge."""
     height, width = plane.shape
-    rows, columns = range(0, height, tile), range(0, width, tile)
-    return np.array(
-        [[plane[r : r + tile, c : c + tile].mean() for c in columns] for r in rows], dtype=np.float32
-    ).reshape(len(rows), len(columns))
+    rows, columns = (range(max(1, length // tile)) for length in (height, width))
+
+    def span(number: int, count: int) -> slice:
+        return slice(number * tile, None if number == count - 1 else (number + 1) * tile)
+
+    means = [[plane[span(r, len(rows)), span(c, len(columns))].mean() for c in columns] for r in rows]
+    return np.array(means, dtype=np.float32)
 
 
 def _beyond(before: Image.Image, after: Image.Image) -> list[Spot]:

@@ -13,6 +13,7 @@ from unladen.inpage import in_page
 _REST = in_page("rest")
 _QUIET = 50  # ms without a change of the document, in two frames one after the other
 _MOST_FRAMES = 24
+DEAF = "the page does not answer"
 _PLACE = """(e) => "still" in e.dataset ? null : window[Symbol.for("unladen.places")].places().find((row) => row[0] === e)?.[1] ?? null"""
 
 
@@ -29,7 +30,7 @@ async def come_to_rest(scene: Scene, within: float) -> str:
         wanted = {"limit": limit, "quiet": _QUIET}
         answers = await asyncio.gather(*(ask_frame(f, _REST, wanted, within + 30) for _, f in scene.frames))
         if answers[0] is None:
-            return "the page does not answer"
+            return DEAF
         why = next(filter(None, answers), "")
         if not why and not scene.recorder.busy() and len(scene.recorder.seen) == asked:
             return ""

@@ -68,6 +68,7 @@ class _Walk:
         self.most = MOST_STEPS
         self.taken = 0
         self.known: list[str] = []
+        self.deaf = False
 
     async def take(self) -> None:
         if await ask_frame(self.frame, _STATE, "begin", 60) is None and self.frame.is_detached():
@@ -84,7 +85,7 @@ class _Walk:
                         "called": ["page", f"to the {name}" if name != "window" else "by a window"],
                     }
                 )
-        while waiting and self.taken < self.most and not self.scene.watch.crashed:
+        while waiting and self.taken < self.most and not self.deaf and not self.scene.watch.crashed:
             row = waiting.popleft()
             for part in self._parts(row):
                 effect = await self._step(part)
@@ -124,21 +125,25 @@ class _Walk:
         self.taken += 1
         errors = len(self.scene.watch.errors)
         done = await ask_frame(self.frame, _ACT, {k: v for k, v in row.items() if k != "called"}, 20)
-        why = await self.scene.rest() if done else ""
+        if done is None:
+            self.deaf = True
+            self.left.append(f"what comes after {self._words(row)}: the page does not answer any more")
+            return _EMPTY
+        why = await self.scene.rest()
         effect = await ask_frame(self.frame, _STATE, "now") or _EMPTY
         record = {
             "key": self.prefix + row["key"],
             "place": self.prefix + row["place"],
             "words": self._words(row),
             "again": row.get("again", False),
-            "there": bool(done and done.get("there")),
+            "there": bool(done.get("there")),
             "effect": {self.prefix + place: said for place, said in effect["changes"].items()},
             "page": effect["page"],
             "names": {self.prefix + place: said for place, said in effect["names"].items()},
-            "attempts": _tidy((done or {}).get("attempts") or [], self.scene.capture.base_url),
-            "invalid": (done or {}).get("invalid") or [],
-            "sends": (done or {}).get("sends") or [],
-            "reached": (done or {}).get("reached", 0),
+            "attempts": _tidy(done.get("attempts") or [], self.scene.capture.base_url),
+            "invalid": done.get("invalid") or [],
+            "sends": done.get("sends") or [],
+            "reached": done.get("reached", 0),
             "errors": self.scene.watch.errors[errors:],
             "restless": why,
         }
