@@ -16,7 +16,7 @@ from server.previews.labels import preview_address
 from server.sites import plans, runs, storage
 from server.sites.models import Job, Run, Site, StoredWeighIn
 from unladen.check import Outcomes, Pair
-from unladen.ledger import read_ledger
+from unladen.ledger import Estimate, read_ledger
 from unladen.plan import Keep, Tolerance
 from unladen.remedies import remedies
 from unladen.remedies.embeds.delay_scripts import DelayParams
@@ -178,8 +178,20 @@ def _head(found: Site) -> dict[str, Any]:
         "keep": Keep.from_json(document["keep"]).as_json(),
         "tolerance": Tolerance.from_json(document.get("tolerance", {})).as_json(),
         "differs": runs.differs(head, found.run),
+        "estimate": _estimate(runs.estimate_of(found, document)),
         "undo": undo and str(undo),
         "redo": redo and str(redo),
+    }
+
+
+def _estimate(found: Estimate) -> dict[str, Any]:
+    return {
+        "before": found.before.as_json(),
+        "after": found.after.as_json(),
+        "sure": found.sure,
+        "remedies": [
+            {"remedy": name, "sure": sure, **saved.as_json()} for name, (saved, sure) in found.remedies.items()
+        ],
     }
 
 

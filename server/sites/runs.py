@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import shutil
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict
+from functools import lru_cache
 from pathlib import Path
+from typing import Any
 from uuid import UUID
 
 from server.sites import storage
@@ -13,7 +16,7 @@ from server.sites.models import PlanVersion, Run, Site
 from server.sites.plans import plan_of
 from unladen.capture import Capture, write_zip
 from unladen.check import Outcomes
-from unladen.ledger import Replacement, replacements, replacements_csv
+from unladen.ledger import Estimate, Replacement, Saving, estimate, read_ledger, replacements, replacements_csv
 from unladen.lighten import Lightened
 from unladen.whole import written_whole
 
@@ -90,6 +93,26 @@ def differs(version: PlanVersion, run: Run | None) -> bool:
     if run is None:
         return version.wanted > 0
     return run.version_id != version.pk and not plan_of(version).asks_the_same_as(plan_of(run.version))
+
+
+@lru_cache(maxsize=32)
+def _measured(run: UUID) -> dict[str, Saving]:
+    """What a run, which never changes, measured of each change that it carried out or found nothing in."""
+    ledger = read_ledger(Run.objects.values_list("ledger", flat=True).get(pk=run))
+    return {line["id"]: Saving(**line["saved"]) for line in ledger["changes"] if line["standing"]}
+
+
+def estimate_of(site: Site, document: dict[str, Any]) -> Estimate:
+    """What a plan's document would bring: by the run that is shown where that measured it, else by the excess."""
+    baseline = site.baseline or {"weigh_ins": [], "excess": []}
+    rows = site.weigh_ins.filter(pk__in=baseline["weigh_ins"]).order_by()
+    weighed = rows.values_list("page", "summary__weigh_in__transferred", "summary__weigh_in__requests")
+    visits, before = Counter[str](), Saving()
+    for page, transferred, requests in weighed:
+        visits[page] += 1
+        before.add(transferred, requests)
+    known = _measured(site.run_id) if site.run_id else {}
+    return estimate(document["changes"], baseline["excess"], visits, known, before)
 
 
 def held_keys(site: Site) -> set[str]:

@@ -185,7 +185,7 @@ class Working(ServerCase):
         self.assertIn("webp:/none.jpg", self.edit(base, keep, wrong, status=422)["detail"])
         self.edit(base, {"do": "magic"}, status=422)
         self.assertEqual(self.get(f"{base}/plan"), before)
-        self.assertEqual(self.edit(base, keep)["keep_files"], ["/a.jpg"])
+        self.assertEqual(self.edit(base, keep)["keep"]["files"], ["/a.jpg"])
         self.assertEqual(self.send("patch", base, {"allowance": 0}).status_code, 422)
         self.assertEqual(self.send("patch", base, {"allowance": 750_000}).status_code, 200)
         self.assertEqual(self.get(base)["allowance"], 750_000)

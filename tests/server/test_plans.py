@@ -245,7 +245,7 @@ class Meanwhile(ServerCase):
         found = self.bench(self.path)
         self.assertEqual(Job.objects.get(pk=job.pk).state, "done")
         self.assertFalse(next(c for c in found["plan"]["changes"] if c["id"] == wanted)["on"])
-        self.assertEqual(found["plan"]["keep_files"], ["/logo.png"])
+        self.assertEqual(found["plan"]["keep"]["files"], ["/logo.png"])
         # The run is of the plan that it was asked for, and it is said that this is another one by now.
         self.assertEqual(found["run"]["version"], head["version"])
         self.assertIn(wanted, {outcome["change"] for outcome in found["run"]["outcomes"]})

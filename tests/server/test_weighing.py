@@ -158,13 +158,13 @@ class Weighing(ServerCase):
         self.assertTrue(unused())
         plan = self.get(self.path + "/plan")
         self.assertEqual([c["id"] for c in plan["changes"] if c["on"]], [wanted])
-        self.assertEqual(plan["keep_files"], ["/x.png"])
+        self.assertEqual(plan["keep"]["files"], ["/x.png"])
         found = unused()
         # Carrying an effort out weighs nothing of that anew, and loses nothing of it.
         self.send("post", self.path + "/lighten", {"effort": "gentle"})
         self.work()
         self.assertEqual(unused(), found)
-        self.assertEqual(self.get(self.path + "/plan")["keep_files"], ["/x.png"])
+        self.assertEqual(self.get(self.path + "/plan")["keep"]["files"], ["/x.png"])
 
     def test_whose_a_host_is(self) -> None:
         rules = [{"pattern": "site.example/a.js", "kind": "third party", "name": "the agency"}]

@@ -97,6 +97,27 @@ class ToleranceOut(Schema):
     masks: list[MaskIO]
 
 
+class Saved(Schema):
+    bytes: int
+    requests: int
+
+
+class RemedyEstimate(Saved):
+    """What the wanted changes of a remedy bring; `sure`: all of it was measured."""
+
+    remedy: RemedyName
+    sure: bool
+
+
+class EstimateOut(Schema):
+    """What the plan would bring, over all weigh-ins that it stands on, from what is known; `sure`: all was measured."""
+
+    before: Saved
+    after: Saved
+    sure: bool
+    remedies: list[RemedyEstimate]
+
+
 class PlanHead(Schema):
     """What holds for the plan as a whole.
 
@@ -110,6 +131,7 @@ class PlanHead(Schema):
     keep: KeepOut
     tolerance: ToleranceOut
     differs: bool
+    estimate: EstimateOut
     undo: UUID | None
     redo: UUID | None
 
@@ -249,11 +271,6 @@ class RunIn(Schema):
 
 class LightenIn(Schema):
     effort: EffortName
-
-
-class Saved(Schema):
-    bytes: int
-    requests: int
 
 
 class DifferenceOut(Schema):

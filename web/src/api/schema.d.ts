@@ -1584,6 +1584,18 @@ export interface components {
             below: number;
         };
         /**
+         * EstimateOut
+         * @description What the plan would bring, over all weigh-ins that it stands on, from what is known; `sure`: all was measured.
+         */
+        EstimateOut: {
+            before: components["schemas"]["Saved"];
+            after: components["schemas"]["Saved"];
+            /** Sure */
+            sure: boolean;
+            /** Remedies */
+            remedies: components["schemas"]["RemedyEstimate"][];
+        };
+        /**
          * KeepNoteIO
          * @description What is said of an entry of the keep list: why it is kept, and the one remedy it is for ("" for all).
          */
@@ -1647,12 +1659,33 @@ export interface components {
             tolerance: components["schemas"]["ToleranceOut"];
             /** Differs */
             differs: boolean;
+            estimate: components["schemas"]["EstimateOut"];
             /** Undo */
             undo: string | null;
             /** Redo */
             redo: string | null;
             /** Changes */
             changes: components["schemas"]["ChangeOut"][];
+        };
+        /**
+         * RemedyEstimate
+         * @description What the wanted changes of a remedy bring; `sure`: all of it was measured.
+         */
+        RemedyEstimate: {
+            /** Bytes */
+            bytes: number;
+            /** Requests */
+            requests: number;
+            remedy: components["schemas"]["RemedyName"];
+            /** Sure */
+            sure: boolean;
+        };
+        /** Saved */
+        Saved: {
+            /** Bytes */
+            bytes: number;
+            /** Requests */
+            requests: number;
         };
         /**
          * ToleranceOut
@@ -1683,6 +1716,7 @@ export interface components {
             tolerance: components["schemas"]["ToleranceOut"];
             /** Differs */
             differs: boolean;
+            estimate: components["schemas"]["EstimateOut"];
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -2168,13 +2202,6 @@ export interface components {
              * Format: date-time
              */
             made: string;
-        };
-        /** Saved */
-        Saved: {
-            /** Bytes */
-            bytes: number;
-            /** Requests */
-            requests: number;
         };
         /**
          * WeighMoreIn

@@ -1,7 +1,9 @@
-import { Button, Segmented, Switch, Table, Upload } from "antd";
-import { lazy, Suspense, useState } from "react";
-import type { Bench, Change, Outcome, Words } from "../api/client";
+import { Button, type InputRef, Segmented, Select, Switch, Table, Upload } from "antd";
+import { lazy, Suspense, useRef, useState } from "react";
+import type { Bench, Change, Outcome, Plan, Words } from "../api/client";
 import { useEdit, useGoTo, useLoadPlan, useTry } from "../api/plan";
+import { useKeys } from "../frame/keys";
+import { Filter } from "../ui/Filter";
 import { kB, requests } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { targetText } from "./names";
@@ -11,37 +13,40 @@ import { Versions } from "./Versions";
 import { Waiting } from "../ui/Waiting";
 
 const Sheet = lazy(() => import("../images/Sheet"));
+const KeepList = lazy(() => import("./KeepList"));
+const PARTS = [
+  { value: "", label: "Plan" },
+  { value: "sheet", label: "Contact sheet" },
+  { value: "keep", label: "Keep list" },
+];
 
-/** The plan, and the contact sheet of all images. */
+/** The plan, the contact sheet of all images, and what is never touched. */
 export default function Lighten(props: PartProps) {
   const { bench, view, busy } = props;
-  const sheet = view.part === "sheet";
+  const part = PARTS.some(({ value }) => value === view.part) ? view.part : "";
   return (
     <>
       <div className="head parts">
-        <Segmented
-          value={sheet ? "sheet" : "plan"}
-          onChange={(part) => view.set({ part: part === "sheet" ? "sheet" : "" })}
-          options={[
-            { value: "plan", label: "Plan" },
-            { value: "sheet", label: "Contact sheet" },
-          ]}
-        />
-        <Stale bench={bench} busy={busy} sheet={sheet} />
+        <Segmented value={part} onChange={(chosen) => view.set({ part: chosen })} options={PARTS} />
+        <Stale bench={bench} busy={busy} part={part} />
         <History bench={bench} busy={busy} />
       </div>
-      {sheet ? (
-        <Suspense fallback={<Waiting />}>
-          <Sheet {...props} />
-        </Suspense>
-      ) : (
+      {part === "" ? (
         <PlanList {...props} />
+      ) : (
+        <Suspense fallback={<Waiting />}>{part === "sheet" ? <Sheet {...props} /> : <KeepList {...props} />}</Suspense>
       )}
     </>
   );
 }
 
-function Stale({ bench, busy, sheet }: { bench: Bench; busy: boolean; sheet: boolean }) {
+const HINTS: Record<string, string> = {
+  "": "What you want done. Switch as you like; build it when you are ready.",
+  sheet: "Every image of the site: where it is shown, what it weighs, what would be left of it",
+  keep: "What no change may touch",
+};
+
+function Stale({ bench, busy, part }: { bench: Bench; busy: boolean; part: string }) {
   const tryOut = useTry(bench.id);
   if (bench.plan?.differs && !busy) {
     return (
@@ -55,13 +60,7 @@ function Stale({ bench, busy, sheet }: { bench: Bench; busy: boolean; sheet: boo
       </span>
     );
   }
-  return (
-    <span className="soft">
-      {sheet
-        ? "Every image of the site: where it is shown, what it weighs, what would be left of it"
-        : "What you want done. Switch as you like; build it when you are ready."}
-    </span>
-  );
+  return <span className="soft">{HINTS[part]}</span>;
 }
 
 /** Steps back and forth, all versions, and the plan as a file, out and in. */
@@ -114,13 +113,26 @@ function History({ bench, busy }: { bench: Bench; busy: boolean }) {
   );
 }
 
-/** The plan: changes grouped by remedy, on or off, with what each saved. */
+/** The plan: what it brings in all and by remedy, each opened to its changes, on or off, with what each saved. */
 function PlanList({ bench, busy }: PartProps) {
   const edit = useEdit(bench.id);
+  const [wanted, setWanted] = useState("");
+  const [words, setWords] = useState("");
+  const filter = useRef<InputRef>(null);
   const outcomes = outcomesOf(bench);
   const changes = bench.plan?.changes ?? [];
-  const filled = groupsOf(bench.words, changes);
-  if (filled.length === 0) {
+  const fits = (change: Change) =>
+    (wanted === "" || stateName(change, outcomes.get(change.id)) === wanted) &&
+    (words === "" ||
+      [change.id, ...change.targets, ...change.pages].join(" ").toLowerCase().includes(words.toLowerCase()));
+  const filled = groupsOf(bench.words, changes.filter(fits));
+  const estimate = bench.plan?.estimate;
+  useKeys({
+    "/": (down) => {
+      if (down) filter.current?.focus();
+    },
+  });
+  if (changes.length === 0) {
     return (
       <main className="narrow">
         <Nothing>The plan is empty: nothing was found that is worth doing.</Nothing>
@@ -130,11 +142,31 @@ function PlanList({ bench, busy }: PartProps) {
   const turn = (ids: string[], on: boolean) => edit.mutate([{ do: "switch", ids, on, insist: false }]);
   return (
     <main className="plan">
+      {estimate && (
+        <p className="estimate" role="status" data-testid="estimate">
+          {estimate.sure ? "Checked and weighed: " : "Estimate: "}
+          <b>{kB(estimate.after.bytes)}</b> of {kB(estimate.before.bytes)}, {requests(estimate.after.requests)} of{" "}
+          {requests(estimate.before.requests)}, over all pages and devices that were weighed.
+          {!estimate.sure && " What no run has measured is hatched."}
+        </p>
+      )}
+      <div className="row pad">
+        <Select
+          size="small"
+          aria-label="Which changes"
+          value={wanted}
+          onChange={setWanted}
+          options={STATES.map((value) => ({ value, label: value === "" ? "All changes" : value }))}
+        />
+        <Filter ref={filter} value={words} onChange={setWords} label="Filter by file or page" />
+      </div>
+      {filled.length === 0 && <Nothing>No change is like that.</Nothing>}
       {filled.map(({ name, title, what, changes: group }) => (
         <section key={name}>
           <div className="group">
             <h2>{title}</h2>
             <span className="soft">{what}</span>
+            {estimate && <Brings estimate={estimate} remedy={name} />}
             <span className="end">
               <Button size="small" disabled={busy || group.every((c) => c.on)} onClick={() => turn(ids(group), true)}>
                 All on
@@ -148,6 +180,32 @@ function PlanList({ bench, busy }: PartProps) {
         </section>
       ))}
     </main>
+  );
+}
+
+const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the same"];
+
+function stateName(change: Change, outcome: Outcome | undefined): string {
+  const state = standing(change, outcome);
+  if (state === "on" && outcome && outcome.parts.length > 0) return "set aside";
+  return state === "insisted" ? "kept all the same" : state;
+}
+
+/** What a remedy brings, on the scale of the beam: solid where it was measured, hatched where it is an estimate. */
+function Brings({ estimate, remedy }: { estimate: Plan["estimate"]; remedy: string }) {
+  const found = estimate.remedies.find((entry) => entry.remedy === remedy);
+  const bytes = found?.bytes ?? 0;
+  const share = Math.max(0, Math.min(100, (100 * bytes) / Math.max(1, estimate.before.bytes)));
+  return (
+    <span className="brings">
+      <span className="scale" aria-hidden="true">
+        <i className={found && !found.sure ? "hatched" : ""} style={{ width: `${share}%` }} />
+      </span>
+      <span>
+        {found && !found.sure ? "about " : ""}
+        {kB(bytes)}
+      </span>
+    </span>
   );
 }
 
@@ -240,6 +298,9 @@ function stateText(change: Change, outcome: Outcome | undefined): string {
     case "insisted":
       return "done, whatever the check says";
     default:
+      if (outcome && outcome.parts.length > 0) {
+        return `without ${outcome.parts.map((part) => part.target).join(", ")}: ${outcome.parts[0]?.reason ?? ""}`;
+      }
       return outcome ? "checked, same page" : "not carried out yet";
   }
 }
