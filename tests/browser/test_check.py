@@ -191,9 +191,7 @@ class CommandLine(BrowserCase):
         jsonschema.validate(document, json.loads((SCHEMAS / "check-1.json").read_text()))
         self.assertEqual((code, document["same"], document["quick"]), (1, False, False))
         index, about = document["pages"]
-        self.assertIn(
-            "pressing the button “Menu” does nothing any more", index["differences"][0]["text"]
-        )
+        self.assertIn("pressing the button “Menu” does nothing any more", index["differences"][0]["text"])
         self.assertEqual([d["what"] for d in about["differences"]], ["page"])
         self.assertEqual(memo_of(self.store).root.name, "memo")
 

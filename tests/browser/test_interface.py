@@ -210,21 +210,42 @@ class FromDropToHandover(InterfaceCase):
         self.done()
         row = self.rows().first
         expect(row).to_contain_text("Set aside by the check")
-        expect(page.locator(".facts .standing")).to_contain_text("elements moved")
+        moved = "the paragraph “text” moved by"
+        expect(page.locator(".facts .standing")).to_contain_text(moved)
         page.keyboard.press("4")
-        expect(page.get_by_text("set aside: differs on /index.html").first).to_be_visible()
-        expect(page.locator(".differences")).to_contain_text("elements moved")
-        expect(page.locator(".differences")).not_to_contain_text("1 parts")
-        expect(page.locator(".sides img")).to_have_count(2)
-        # Changes have names, not ids, and the first difference is in sight, where it is in the picture.
+        first = page.locator(".pairs button").first
+        expect(first).to_contain_text(moved)
+        expect(first).to_contain_text("set aside")
+        expect(page.locator(".told")).to_contain_text("To blame")
+        expect(page.locator(".differences")).to_contain_text(moved)
+        # Changes have names, not ids; selectors stand behind a fold.
         expect(page.locator(".pairs")).not_to_contain_text("webp:")
         expect(page.locator(".pairs")).not_to_contain_text("shrink:")
+        expect(page.get_by_text("html > body > p").first).not_to_be_visible()
+        expect(page.locator(".cut-out img")).to_have_count(2)
+        page.get_by_text("Split", exact=True).click()
+        expect(page.get_by_role("slider", name="How much of the page as found")).to_be_visible()
+        page.get_by_text("Side by side", exact=True).click()
+        page.get_by_text("Whole page", exact=True).click()
+        expect(page.locator(".sides img")).to_have_count(2)
+        # The first difference is in sight, where it is in the picture.
         outline, picture = page.locator(".outline").first, page.locator(".outlined img")
         expect(outline).to_be_in_viewport()
         spot, frame = outline.bounding_box(), picture.bounding_box()
         assert spot and frame
         self.assertGreaterEqual(spot["x"], frame["x"] - 1)
         self.assertLessEqual(spot["x"] + spot["width"], frame["x"] + frame["width"] + 1)
+        # It may be like this, says somebody, and says why; that can be taken back, and then the change is out again.
+        page.get_by_role("button", name="It may differ like this").click()
+        page.get_by_label("Why is it all right?").fill("more air")
+        page.get_by_role("button", name="So be it").click()
+        self.done()
+        expect(page.locator(".tolerated")).to_contain_text("more air")
+        expect(page.locator(".pairs")).not_to_contain_text("set aside")
+        while page.get_by_role("button", name="No longer").count():
+            page.get_by_role("button", name="No longer").first.click()
+            self.done()
+        expect(page.locator(".pairs button").first).to_contain_text("set aside")
         # The user may have it all the same.
         page.get_by_role("button", name="Do it all the same").click()
         self.done()

@@ -300,4 +300,5 @@ class Tolerating(unittest.TestCase):
         first, second = self.PAIR.differences
         accepted = Accepted("/a.html", "phone", second.key, "y", "as wanted")
         self.assertEqual(self.left(Tolerance((accepted,))), [first])
+        self.assertEqual(self.left(Tolerance((replace(accepted, device=""),))), [first])
         self.assertEqual(self.left(Tolerance((replace(accepted, page="/b.html"),))), [first, second])

@@ -16,7 +16,10 @@ Box = tuple[int, int, int, int]
 
 @dataclass(frozen=True, slots=True)
 class Accepted:
-    """A difference that may be: on a page (a path) and device, by its key; `text` says it in words, `why` who wants it so."""
+    """A difference that may be, by its key: on a page (a path) and a device, "" for every one.
+
+    `text` says it in words, `why` is the word of who wants it so.
+    """
 
     page: str
     device: str
@@ -52,7 +55,7 @@ class Tolerance:
 
     def keys(self, page: str, device: str) -> frozenset[str]:
         """The keys of the differences that may be on a page and device."""
-        return frozenset(a.key for a in self.accepted if (a.page, a.device) == (page, device))
+        return frozenset(a.key for a in self.accepted if a.page == page and a.device in ("", device))
 
     def as_json(self) -> dict[str, Any]:
         """Plain values."""

@@ -190,7 +190,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
             continue
         if new is None or not new["there"]:
             if not found:  # where an earlier step opened nothing, its controls are not there either
-                text = f"{{place}} can no longer be used: {old['words']} is not possible"
+                text = f"{old['words']} is no longer possible"
                 found.append(Difference("walk", text, step=old["words"], places=(old["place"],), detail=key))
             continue
         if found:

@@ -145,7 +145,7 @@ export default function Check({ bench, busy }: PartProps) {
               >
                 {outcome ? (
                   <>
-                    <b>{pair.differences[0]?.text ?? reason}</b>
+                    <b>{reason?.replace(`${pair.page} on ${pair.device}: `, "") ?? pair.differences[0]?.text}</b>
                     <small>
                       {pair.page}, {pair.device}: {changeName(bench.words, outcome)}
                       {target && outcome.targets.length > 1 ? ` (${target})` : ""}, set aside

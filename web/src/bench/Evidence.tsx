@@ -125,7 +125,7 @@ function Actions({ bench, row, busy }: { bench: Bench; row: CheckRow; busy: bool
             pair.differences.map(({ key, text }) => ({
               do: "accept",
               page: pair.page,
-              device: pair.device,
+              device: "",
               key,
               text,
               why,

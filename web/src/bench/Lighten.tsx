@@ -143,7 +143,7 @@ function PlanList({ bench, busy }: PartProps) {
   return (
     <main className="plan">
       {estimate && (
-        <p className="estimate" role="status" data-testid="estimate">
+        <p className="estimate" data-testid="estimate">
           {estimate.sure ? "Checked and weighed: " : "Estimate: "}
           <b>{kB(estimate.after.bytes)}</b> of {kB(estimate.before.bytes)}, {requests(estimate.after.requests)} of{" "}
           {requests(estimate.before.requests)}, over all pages and devices that were weighed.

@@ -25,8 +25,8 @@ const CUT_WIDTH = 520;
 function cutOf(difference: Difference | undefined, pair: Pair): Box | undefined {
   const [left, top, right, bottom] = difference?.boxes[0] ?? [];
   if (left === undefined || top === undefined || right === undefined || bottom === undefined) return undefined;
-  const width = Math.min(CUT_WIDTH, pair.width, Math.max(240, right - left + 2 * AROUND));
-  const height = Math.min(CUT_HEIGHT, Math.max(160, bottom - top + 2 * AROUND));
+  const width = Math.min(CUT_WIDTH, pair.width, Math.max(380, right - left + 2 * AROUND));
+  const height = Math.min(CUT_HEIGHT, Math.max(260, bottom - top + 2 * AROUND));
   return [Math.max(0, Math.min(pair.width - width, left - AROUND)), Math.max(0, top - AROUND), width, height];
 }
 
@@ -241,7 +241,9 @@ function Masks({ bench, pair, busy }: { bench: Bench; pair: Pair; busy: boolean 
   const tryOut = useTry(bench.id);
   const { masks = [], accepted = [] } = bench.plan?.tolerance ?? {};
   const here = masks.filter((mask) => mask.page === pair.page && (mask.device === "" || mask.device === pair.device));
-  const allowed = accepted.filter((entry) => entry.page === pair.page && entry.device === pair.device);
+  const allowed = accepted.filter(
+    (entry) => entry.page === pair.page && (entry.device === "" || entry.device === pair.device),
+  );
   if (here.length + allowed.length === 0) return null;
   return (
     <ul className="pad tolerated">
