@@ -85,7 +85,7 @@ export function PairPictures({ bench, pair, difference, blink, busy, withChange 
       {way === "split" && before && after ? (
         <div className="split">
           <Slider
-            aria-label="How much of the page as found"
+            ariaLabelForHandle="How much of the page as found"
             value={share}
             onChange={setShare}
             tooltip={{ open: false }}
