@@ -15,13 +15,15 @@ import jsonschema
 
 from tests.browser.cases import DESKTOP, BrowserCase, counting, set_aside
 from tests.sites import page, photo, zip_of
-from unladen.capture import BodyStore, Capture, read_zip, write_zip
+from unladen.capture import BodyStore, Capture, Exchange, read_zip, write_zip
 from unladen.check.looking import Checker, Look
 from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
 from unladen.plan import Keep
 from unladen.progress import Progress
+from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, Device
+from unladen.weigh.visits import again
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}.low{margin-top:2600px}</style>"
@@ -135,6 +137,23 @@ class Checks(BrowserCase):
                 lighten(capture, "gentle", Progress(), pages=["/about.html"], devices=["phone"])
         # Once as found, once as it would be; the second time nothing at all.
         self.assertEqual(sum(looks), 1 + 1)
+
+    def test_pages_that_are_as_they_were_are_not_weighed_again(self) -> None:
+        capture = self.capture(FILES)
+        weighed: list[str] = []
+        original = again.weigh_pages
+
+        def counted(browser: Browser, capture: Capture, pages: Sequence[Exchange], *rest: Any, **named: Any) -> Any:
+            weighed.extend(page.url.rpartition("/")[2] for page in pages)
+            return original(browser, capture, pages, *rest, **named)
+
+        with mock.patch.object(again, "weigh_pages", counted):
+            first = lighten(capture, "gentle", Progress(), devices=["phone"])
+            once = list(weighed)
+            second = lighten(capture, "gentle", Progress(), devices=["phone"])
+        self.assertEqual(weighed, once)
+        self.assertEqual([w.visit.transferred for w in first.after], [w.visit.transferred for w in second.after])
+        self.assertTrue(second.account.adds_up())
 
     def test_what_the_keep_list_names_is_not_touched(self) -> None:
         result = self.lighten(FILES, keep=Keep(files=("/hero.jpg",), pages=("/about.html",)))

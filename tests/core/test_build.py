@@ -13,7 +13,7 @@ from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.memo import Memo
-from unladen.plan import Plan
+from unladen.plan import Keep, KeepNote, Plan
 from unladen.remedies import Change, Journal, Replaced
 
 PAGES = ("/index.html", "/about.html")
@@ -50,6 +50,17 @@ class Building(FolderCase):
         super().setUp()
         self.found = self.capture(FILES)
         self.memo = Memo(self.folder / "memo", self.store)
+
+    def test_elements_on_the_keep_list_stay_as_they_are_with_all_in_them(self) -> None:
+        body = "<div id=keep><p><img src=a.jpg></p></div><img src=a.jpg><img class=no src=a.jpg>"
+        found = self.capture({"index.html": page(body), "a.jpg": PICTURE})
+        change = made("webp:/a.jpg", "webp", ("/a.jpg",), ("/index.html",), {"similarity": 0.95})
+        keep = Keep(selectors=("#keep", ".no"), notes=(KeepNote("selectors", ".no", "", "lazy-images"),))
+        lighter, journal = build(found, Plan("steady", (change,), keep), self.memo)
+        text = lighter.body(lighter.page("/index.html")).decode()
+        self.assertIn("<div id=keep><p><img src=a.jpg></p></div>", text)
+        self.assertEqual(text.count("a.webp"), 2)  # the last one is kept from another remedy only
+        self.assertIn("keep list", " ".join(notice.reason for notice in journal.notices))
 
     def built(self, *changes: Change[Any]) -> tuple[Capture, Journal]:
         return build(self.found, Plan("steady", changes), self.memo)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tests.plans import change
 from unladen.check.culprit import culprits
 from unladen.errors import BadInput
-from unladen.plan import Keep, Plan
+from unladen.plan import Accept, Accepted, Keep, KeepNote, Mask, Plan, SetKeep, SetMasks, Tolerance, Unit
 
 LAZY = change("lazy-images:/a.html", "lazy-images", ("/1.jpg", "/2.jpg"), ("/a.html", "/b.html"))
 SHRINK = change("shrink:/1.jpg", "shrink", ("/1.jpg",), ("/a.html",), {"width": 300, "similarity": 0.97})
@@ -25,6 +25,49 @@ class Plans(unittest.TestCase):
         plan = Plan("steady", (LAZY, SHRINK), Keep(files=("/1.*",), pages=("/b*",)))
         (left,) = plan.counting()
         self.assertEqual((left.targets, left.pages), (("/2.jpg",), ("/a.html",)))
+
+    def test_what_is_kept_from_one_remedy_is_not_kept_from_others(self) -> None:
+        keep = Keep(files=("/1.jpg",), notes=(KeepNote("files", "/1.jpg", "the owner wants it", "shrink"),))
+        lazy, *rest = Plan("steady", (LAZY, SHRINK), keep).counting()
+        self.assertEqual((lazy.targets, rest), (("/1.jpg", "/2.jpg"), []))
+
+    def test_hosts_are_kept_by_pattern(self) -> None:
+        far = ("https://a.maps.example/x.js", "https://maps.example.org/x.js")
+        plan = Plan("steady", (change("a", "delay-scripts", far, ("/a.html",)),), Keep(hosts=("*.maps.example",)))
+        self.assertEqual(plan.counting()[0].targets, far[1:])
+
+    def test_parts_of_changes_can_be_left_out(self) -> None:
+        plan = Plan("steady", (LAZY, SHRINK))
+        self.assertEqual(len(plan.units()), 3)
+        self.assertEqual([unit.target for unit in plan.units("/b.html")], ["/1.jpg", "/2.jpg"])
+        left = plan.without((), [Unit(LAZY.id, "/1.jpg"), Unit(SHRINK.id, "/1.jpg")])
+        self.assertEqual([(c.id, c.targets) for c in left.counting()], [(LAZY.id, ("/2.jpg",))])
+
+    def test_what_a_check_lets_pass_is_part_of_the_document(self) -> None:
+        accepted = Accepted("/a.html", "", "words||html > p", "says more", "as wanted")
+        tolerance = Tolerance((accepted,), (Mask("/*", "phone", (0, 0, 9, 9)),))
+        plan = Plan("steady", (LAZY,), tolerance=tolerance)
+        self.assertEqual(Plan.from_json(plan.as_json()), plan)
+        self.assertFalse(plan.asks_the_same_as(Plan("steady", (LAZY,))))
+        bads: list[Any] = [[], {"accepted": "all"}]
+        bads += [{"masks": [{"page": "/", "box": [0, 0, 1]}]}, {"masks": [{"page": 1, "box": [0, 0, 1, 1]}]}]
+        for bad in bads:
+            with self.assertRaisesRegex(BadInput, "tolerance"):
+                Plan.from_json(plan.as_json() | {"tolerance": bad})
+
+    def test_the_keep_list_and_masks_are_edited_or_refused(self) -> None:
+        plan = SetKeep(selectors=("#map",), notes=(KeepNote("selectors", "#map", "ours"),)).apply(
+            Plan("steady", (LAZY,))
+        )
+        self.assertEqual(plan.keep.selectors_for("webp"), ("#map",))
+        self.assertEqual(SetKeep(selectors=()).apply(plan).keep, Keep())  # notes of what is gone go with it
+        with self.assertRaisesRegex(BadInput, "no selector"):
+            SetKeep(selectors=("p[",)).apply(plan)
+        with self.assertRaisesRegex(BadInput, "no size"):
+            SetMasks((Mask("/", "", (5, 5, 5, 9)),)).apply(plan)
+        once = Accept(Accepted("/", "", "k")).apply(plan)
+        self.assertEqual(len(Accept(Accepted("/", "", "k", why="again")).apply(once).tolerance.accepted), 1)
+        self.assertEqual(Accept(Accepted("/", "", "k"), off=True).apply(once).tolerance, plan.tolerance)
 
     def test_what_is_off_or_out_does_not_count(self) -> None:
         aside = change("webp:/1.jpg", "webp", ("/1.jpg",), ("/a.html",))

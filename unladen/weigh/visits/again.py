@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -10,12 +9,12 @@ from pathlib import Path
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import canonical, site_path
+from unladen.capture.reads import ReadShelf
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.weighing import weigh_pages
-from unladen.whole import write_whole
 
 _MOST = 40  # weigh-ins kept of a page under the same conditions
 
@@ -30,34 +29,24 @@ class WeighInShelf:
     """Weigh-ins of lightened pages, kept under their page, conditions and browser with what they read."""
 
     def __init__(self, root: Path, browser: str) -> None:
-        self.root = root
+        self._kept = ReadShelf(root, _MOST)
         self.browser = browser
 
-    def _folder(self, url: str, conditions: Conditions) -> Path:
-        key = json.dumps([1, self.browser, url, asdict(conditions)])
-        return self.root / hashlib.sha256(key.encode()).hexdigest()[:32]
+    def _key(self, url: str, conditions: Conditions) -> str:
+        return json.dumps([1, self.browser, url, asdict(conditions)])
 
     def find(self, capture: Capture, url: str, conditions: Conditions) -> WeighIn | None:
         """The newest one that holds for a capture."""
-        folder = self._folder(url, conditions)
-        for file in sorted(folder.glob("*.json"), reverse=True) if folder.is_dir() else ():
-            try:
-                head, _, rest = file.read_text().partition("\n")
-                if all(capture.fingerprint(u) == f for u, f in json.loads(head).items()):
-                    return WeighIn.from_record(json.loads(rest))
-            except (OSError, ValueError, KeyError, TypeError):
-                continue
-        return None
+        kept = list(self._kept.holding(capture, self._key(url, conditions)))
+        try:
+            return WeighIn.from_record(json.loads(kept[-1][2])) if kept else None
+        except (ValueError, KeyError, TypeError):
+            return None
 
     def keep(self, capture: Capture, url: str, weigh_in: WeighIn) -> None:
         """Keep one."""
-        folder = self._folder(url, weigh_in.conditions)
-        files = sorted(folder.glob("*.json")) if folder.is_dir() else []
-        for old in files[: max(0, len(files) - _MOST + 1)]:
-            old.unlink(missing_ok=True)
-        number = int(files[-1].stem) + 1 if files else 1
-        text = json.dumps(reads_of(capture, weigh_in)) + "\n" + json.dumps(weigh_in.to_record())
-        write_whole(folder / f"{number:06}.json", text)
+        document = json.dumps(weigh_in.to_record())
+        self._kept.keep(self._key(url, weigh_in.conditions), reads_of(capture, weigh_in), {}, document)
 
 
 def weigh_again(
