@@ -122,7 +122,7 @@ class Checks(BrowserCase):
         self.assertTrue(result.account.adds_up())
 
     def test_the_page_as_found_is_looked_at_once_for_many_checks(self) -> None:
-        capture = self.capture(FILES)
+        capture = self.capture(FILES | {"about.html": page("<img src=sign.png><p>Looked at once", STYLE)})
         looks: list[int] = []
         original = Checker.look_all
 
@@ -139,7 +139,7 @@ class Checks(BrowserCase):
         self.assertEqual(sum(looks), 1 + 1)
 
     def test_pages_that_are_as_they_were_are_not_weighed_again(self) -> None:
-        capture = self.capture(FILES)
+        capture = self.capture(FILES | {"about.html": page("<img src=sign.png><p>Weighed once", STYLE)})
         weighed: list[str] = []
         original = again.weigh_pages
 

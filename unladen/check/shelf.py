@@ -15,7 +15,7 @@ from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
 
 _VERSION = 6
-_MOST = 120  # looks kept of a page on a device
+_MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
 
 
 class LookShelf:
