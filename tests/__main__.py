@@ -46,6 +46,7 @@ def _run_checks() -> tuple[int, int]:
 # Pieces that run side by side, a few more than there are cores since much of it is waiting for browsers. Whatever takes
 # long stands here, the longest first; all other modules go together at the end, so that none is forgotten.
 _LONG = (
+    "tests.browser.test_check",
     "tests.browser.test_wanted",
     "tests.server",
     "tests.browser.test_lighten",

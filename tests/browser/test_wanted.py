@@ -422,6 +422,7 @@ class Films(WantedCase):
         )
         result = self.lightened(capture, "bold")
         (change,) = (c for c in result.plan.counting() if c.remedy == "animations-as-films")
+        self.assertEqual(set_aside(result), {})
         self.assertGreater(result.account.saved_by(change.id).bytes, 0)
         browser = self.serve(capture)
         told: list[bool] = []

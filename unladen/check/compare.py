@@ -9,6 +9,7 @@ from typing import Any
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import probes
+from unladen.check.probes.meaning import READ_OUT
 
 _MOST = 60  # differences told of a page
 
@@ -53,7 +54,12 @@ def _placed(difference: Difference, boxes: Mapping[str, Any]) -> Difference:
 
 
 def _stood_in(difference: Difference, instead: tuple[str, ...]) -> bool:
-    """Whether it is about what a still or a film stands in for, of which another probe tells."""
+    """Whether it is about what a still or a film stands in for, of which another probe tells.
+
+    What is read out has no place, and films are hidden while a page is held still, so there it says nothing.
+    """
+    if instead and difference.text.startswith(READ_OUT):
+        return True
     if (
         not instead
         or not difference.places

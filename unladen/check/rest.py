@@ -13,6 +13,9 @@ from unladen.inpage import in_page
 _REST = in_page("rest")
 _QUIET = 50  # ms without a change of the document, in two frames one after the other
 _MOST_FRAMES = 24
+_ANSWERS_WITHIN = 3.0  # s
+# A frame that may run no scripts, or has none of ours, cannot be asked.
+_ANSWERS = "() => window[Symbol.for('unladen.watch')]?.wait(1).then(() => true) ?? false"
 DEAF = "the page does not answer"
 _PLACE = """(e) => "still" in e.dataset ? null : window[Symbol.for("unladen.places")].places().find((row) => row[0] === e)?.[1] ?? null"""
 
@@ -52,7 +55,7 @@ async def frames_of(page: Page) -> list[tuple[str, Frame]]:
             place = await asyncio.wait_for(element.evaluate(_PLACE), 5)
         except (PlaywrightError, TimeoutError):
             continue
-        if place:
+        if place and await ask_frame(frame, _ANSWERS, within=_ANSWERS_WITHIN):
             prefixes[frame] = f"{prefixes[parent]}{place} >>> "
             found.append((prefixes[frame], frame))
     return found

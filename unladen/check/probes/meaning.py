@@ -15,6 +15,7 @@ from unladen.inpage import in_page
 
 _MEANING = in_page("meaning")
 _WITHIN = 30.0  # s
+READ_OUT = "what a screen reader reads out"
 _MOST = 20_000
 # Roles that only carry text or boxes; what they say is in the words.
 _PLAIN = {
@@ -83,7 +84,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     found += _lists(before, again, after, "parts", "the headings and parts of the page")
     found += _lists(before, again, after, "ids", "names that links, labels or scripts use")
     found += _lists(before, again, after, "order", "the order in which the tab key goes through the page")
-    found += _lists(before, again, after, "tree", "what a screen reader reads out")
+    found += _lists(before, again, after, "tree", READ_OUT)
     return found
 
 

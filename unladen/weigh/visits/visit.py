@@ -33,7 +33,9 @@ MOST_NAVIGATIONS = 5
 _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
 _SCROLL_WITHIN = 20.0  # s
 _MOST_ERRORS = 50
-_OWN = re.compile(r"The resource |\[|Failed to load|<link|Error with Permissions|Canvas2D|GL |Ignoring Event")
+_OWN = re.compile(
+    r"The resource |Blocked script execution in |\[|Failed to load|<link|Error with Permissions|Canvas2D|GL |Ignoring Event"
+)
 _LONG_TASK = 50.0  # ms; W3C Long Tasks
 # Layout Instability (W3C WICG): a window of shifts ends after a gap of 1 s or a length of 5 s.
 _SHIFT_GAP, _SHIFT_WINDOW = 1000.0, 5000.0
