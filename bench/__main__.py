@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 
 from bench import (
+    checks,
     cores,
     equal_worst_case,
     many_images,
@@ -32,6 +33,7 @@ ALL = {
     "overhead": overhead,
     "many_images": many_images,
     "wanted": wanted,
+    "checks": checks,
 }
 
 

@@ -263,7 +263,7 @@ def _lighten(capture: Capture, options: argparse.Namespace) -> int:
     if not options.strict:
         return 0
     aside = any(o.standing is Standing.SET_ASIDE or o.parts for o in result.outcomes.by_change.values())
-    return 3 if aside or any(pair.cannot or not pair.passed for pair in result.pairs) else 0
+    return 3 if aside or any(not pair.passed for pair in result.pairs) else 0
 
 
 def _kilobytes(count: int) -> str:

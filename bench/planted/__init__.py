@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import subprocess
+import sys
 import tempfile
 import time
 from collections import Counter
@@ -49,7 +51,7 @@ class Bench:
         """What the check says of one change."""
         changed = self.capture(planted.edit(self.files[planted.site]))
         page = self.found[planted.site].page(planted.page)
-        return self.spots.compared(self.found[planted.site], changed, page, [device])[0][2]
+        return self.spots.compared(self.found[planted.site], changed, page, [device])[0].differences
 
     def culprit(self, planted: Planted, device: Device, crowd: Sequence[Planted]) -> tuple[list[str], int]:
         """Who is blamed for a fault among harmless changes of the same page, and how many looks that took."""
@@ -62,16 +64,18 @@ class Bench:
             for unit, entry in everyone.items():
                 if unit in units:
                     files = entry.edit(files)
-            return self.spots.compared(found, self.capture(files), page, [device])[0][2]
+            return self.spots.compared(found, self.capture(files), page, [device])[0].differences
 
         files = self.files[planted.site]
         for entry in everyone.values():
             files = entry.edit(files)
-        before, after, differences = self.spots.compared(found, self.capture(files), page, [device])[0]
-        if not differences:
+        seen = self.spots.compared(found, self.capture(files), page, [device])[0]
+        if not seen.differences:
             return [], 0
-        pointed = pointed_at(list(everyone), differences, found, planted.page, Journal(), before, after)
-        told = blame(pointed, differences, ask)
+        pointed = pointed_at(
+            list(everyone), seen.differences, found, planted.page, Journal(), seen.before, seen.after
+        )
+        told = blame(pointed, seen.differences, ask)
         return [guilt.unit.change for guilt in told.guilty], told.asked
 
 
@@ -92,8 +96,18 @@ def main(arguments: Sequence[str]) -> int:
     parser.add_argument("--only", default="", help="names or kinds that contain this")
     parser.add_argument("--no-culprit", action="store_true")
     parser.add_argument("--verbose", action="store_true")
+    parser.add_argument("--busy", type=int, default=0, metavar="N", help="so many busy processes beside it")
     options = parser.parse_args(arguments)
     begin = time.perf_counter()
+    busy = [subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(options.busy)]
+    try:
+        return _run(options, begin)
+    finally:
+        for process in busy:
+            process.kill()
+
+
+def _run(options: argparse.Namespace, begin: float) -> int:
     missed: list[str] = []
     wrong: list[str] = []
     alarms: list[str] = []

@@ -175,12 +175,19 @@ def _head(found: Site) -> dict[str, Any]:
         "version": str(head.pk),
         "name": head.name,
         "effort": document["effort"],
-        "keep": Keep.from_json(document["keep"]).as_json(),
+        "keep": _keep(Keep.from_json(document["keep"]), (found.baseline or {}).get("excess", ())),
         "tolerance": Tolerance.from_json(document.get("tolerance", {})).as_json(),
         "differs": runs.differs(head, found.run),
         "estimate": _estimate(runs.estimate_of(found, document)),
         "undo": undo and str(undo),
         "redo": redo and str(redo),
+    }
+
+
+def _keep(keep: Keep, excess: Iterable[dict[str, Any]]) -> dict[str, Any]:
+    costs = keep.costs(excess) if keep.files or keep.hosts else {}
+    return keep.as_json() | {
+        "costs": [{"kind": kind, "pattern": pattern, "bytes": size} for (kind, pattern), size in costs.items()]
     }
 
 

@@ -15,11 +15,21 @@ from server.api import present
 from server.api.reading import ERRORS, READ, as_it_is, owner_of, site_of, sites_of, unchanged
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings
-from server.api.schemas.sites import EffortOut, RemedyOut, SiteDetail, SiteEdit, SiteOut, VisitIn, Words
+from server.api.schemas.sites import (
+    DifferenceKind,
+    EffortOut,
+    RemedyOut,
+    SiteDetail,
+    SiteEdit,
+    SiteOut,
+    VisitIn,
+    Words,
+)
 from server.sites import jobs, runs, storage
 from server.sites.models import Job
 from server.sites.taking import take_address, take_in, take_newer
 from unladen.check import Standing
+from unladen.check.kinds import KINDS
 from unladen.plan import EFFORTS
 from unladen.remedies import remedies
 
@@ -33,6 +43,7 @@ def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, No
         remedies=[RemedyOut.from_orm(remedy) for remedy in remedies()],
         efforts=[EffortOut.from_orm(effort) for effort in EFFORTS.values()],
         standings=list(Standing),
+        differences=[DifferenceKind(name=name, title=title) for name, title in KINDS.items()],
     )
     return (304, None) if unchanged(request, response, found) else found
 

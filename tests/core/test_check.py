@@ -253,7 +253,7 @@ class Shelf(FolderCase):
         files = {"index.html": b"<p>x", "a.jpg": b"1", "other.html": b"<p>y"}
         capture = self.capture(files)
         shelf = LookShelf(self.folder / "looks", self.store, "1.0")
-        self.assertEqual(shelf.find(capture, self.URL, phone), [])
+        self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         reads = {
             url: capture.fingerprint(url)
             for url in (self.URL, "https://site.example/a.jpg", "https://site.example/no")
@@ -261,13 +261,13 @@ class Shelf(FolderCase):
         kept = replace(look(stills={"stuck": ["The sluice"]}), reads=reads, instead=("html > x",))
         self.assertTrue(shelf.keep(self.URL, phone, kept))
         elsewhere = self.capture(files | {"other.html": b"<p>z"})
-        self.assertEqual(shelf.find(elsewhere, self.URL, phone), [kept])  # whole, and as it was
+        self.assertEqual(shelf.find(elsewhere, self.URL, phone, 9), [kept])  # whole, and as it was
         for changed in ({"a.jpg": b"2"}, {"no": b"there now"}, {"index.html": b"<p>!"}):
-            self.assertEqual(shelf.find(self.capture(files | changed), self.URL, phone), [])
-        self.assertEqual(shelf.find(capture, self.URL, desktop), [])
-        self.assertEqual(LookShelf(self.folder / "looks", self.store, "1.1").find(capture, self.URL, phone), [])
-        shelf.forget(capture, self.URL, phone)
-        self.assertEqual(shelf.find(capture, self.URL, phone), [])
+            self.assertEqual(shelf.find(self.capture(files | changed), self.URL, phone, 9), [])
+        self.assertEqual(shelf.find(capture, self.URL, desktop, 9), [])
+        self.assertEqual(LookShelf(self.folder / "looks", self.store, "1.1").find(capture, self.URL, phone, 9), [])
+        shelf.keep(self.URL, phone, kept)
+        self.assertEqual([len(shelf.find(capture, self.URL, phone, most)) for most in (1, 2, 9)], [1, 2, 2])
 
     def test_what_is_not_worth_keeping_is_not_kept_and_quick_looks_do_for_quick_checks_only(self) -> None:
         capture, phone = self.capture({"index.html": b"<p>x"}), DEVICES["phone"]
@@ -275,10 +275,10 @@ class Shelf(FolderCase):
         self.assertFalse(shelf.keep(self.URL, phone, Look(alive=False)))
         self.assertFalse(shelf.keep(self.URL, phone, replace(LOOK, restless="a timer is about to run")))
         shelf.keep(self.URL, phone, replace(LOOK, whole=False))
-        self.assertEqual(len(shelf.find(capture, self.URL, phone, quick=True)), 1)
-        self.assertEqual(shelf.find(capture, self.URL, phone), [])
+        self.assertEqual(len(shelf.find(capture, self.URL, phone, 9, quick=True)), 1)
+        self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         next(iter((self.folder / "looks").rglob("*.json"))).write_text("cut off")
-        self.assertEqual(shelf.find(capture, self.URL, phone, quick=True), [])
+        self.assertEqual(shelf.find(capture, self.URL, phone, 9, quick=True), [])
 
 
 class Tolerating(unittest.TestCase):
@@ -287,7 +287,7 @@ class Tolerating(unittest.TestCase):
     )
 
     def left(self, tolerance: Tolerance) -> list[Difference]:
-        return list(tolerated(self.PAIR, tolerance).differences)
+        return list(tolerated(self.PAIR.differences, tolerance, self.PAIR.page, self.PAIR.device))
 
     def test_what_lies_in_a_mask_is_left_out_and_the_rest_is_not(self) -> None:
         first, second = self.PAIR.differences

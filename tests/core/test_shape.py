@@ -9,7 +9,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent.parent
 # Each may import those before it (docs/architecture.md).
 ORDER = [
-    "errors", "whole", "progress", "inpage", "capture", "markup", "raster", "film", "machines", "memo", "replay", "weigh",
+    "errors", "whole", "progress", "schemas", "inpage", "capture", "markup", "raster", "film", "machines", "memo", "replay", "weigh",
     "remedies", "plan", "survey", "build", "check", "ledger", "lighten", "cli",
 ]  # fmt: skip
 

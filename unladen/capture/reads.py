@@ -26,14 +26,17 @@ class ReadShelf:
     def _folder(self, key: str) -> Path:
         return self.root / hashlib.sha256(key.encode()).hexdigest()[:32]
 
-    def holding(self, capture: Capture, key: str) -> Iterator[tuple[Path, dict[str, Any], str]]:
-        """File, notes and document of those that hold for a capture, oldest first; damaged ones are passed over."""
-        for file in self._files(key):
+    def holding(self, capture: Capture, key: str, *, newest: bool = False) -> Iterator[tuple[dict[str, Any], str]]:
+        """Notes and document of those that hold for a capture, oldest first unless told otherwise.
+
+        Documents are long, so only those that hold are read; damaged ones are passed over.
+        """
+        for file in sorted(self._files(key), reverse=newest):
             try:
-                head, _, document = file.read_text().partition("\n")
-                notes = json.loads(head)
-                if all(capture.fingerprint(url) == mark for url, mark in notes["reads"].items()):
-                    yield file, notes, document
+                with file.open() as lines:
+                    notes = json.loads(lines.readline())
+                    if all(capture.fingerprint(url) == mark for url, mark in notes["reads"].items()):
+                        yield notes, lines.read()
             except (OSError, ValueError, KeyError, TypeError, AttributeError):
                 continue
 
@@ -45,8 +48,3 @@ class ReadShelf:
         number = int(files[-1].stem) + 1 if files else 1
         head = json.dumps({**notes, "reads": dict(reads)})
         write_whole(self._folder(key) / f"{number:06}.json", f"{head}\n{document}")
-
-    def forget(self, capture: Capture, key: str) -> None:
-        """Let those go that hold for a capture."""
-        for file, _, _ in self.holding(capture, key):
-            file.unlink(missing_ok=True)

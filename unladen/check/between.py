@@ -8,19 +8,16 @@ from typing import Any
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.check.kinds import KINDS, ordered
 from unladen.check.pairs import Difference, Pair
 from unladen.check.spots import Spots
 from unladen.memo import Memo
 from unladen.progress import Progress
+from unladen.schemas import document_of, object_of
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 
 FORMAT = "unladen/check/1"
-# The most visible first: what is broken, then what can be seen, then what can be done, then what is read.
-_ORDER = (
-    "dead", "page", "missing", "broken-image", "error", "gone", "covered", "came", "moved", "picture", "walk", "step picture", "still",
-    "styles", "words", "ways", "scripts", "meaning", "without scripts",
-)  # fmt: skip
 
 
 def compare_sites(
@@ -51,7 +48,7 @@ def compare_sites(
             found += [Pair(name, device.name, (gone,)) for device in devices]
             continue
         seen = spots.compared(before, after, page, devices)
-        found += [spots.pair(name, device, *told) for device, told in zip(devices, seen, strict=True)]
+        found += [spots.pair(name, device, told) for device, told in zip(devices, seen, strict=True)]
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
         found += [
@@ -61,12 +58,6 @@ def compare_sites(
         ]
     progress.step("check", len(pages), len(pages))
     return [replace(pair, differences=ordered(pair.differences)) for pair in found]
-
-
-def ordered(differences: Sequence[Difference]) -> tuple[Difference, ...]:
-    """The most visible first."""
-    rank = {what: number for number, what in enumerate(_ORDER)}
-    return tuple(sorted(differences, key=lambda d: rank.get(d.what, len(rank))))
 
 
 def at_the_same_address(capture: Capture, other: Capture) -> Capture:
@@ -90,7 +81,7 @@ def check_document(pairs: Sequence[Pair], browser: str, *, quick: bool) -> dict[
         "format": FORMAT,
         "browser": browser,
         "quick": quick,
-        "same": all(pair.passed and not pair.cannot for pair in pairs),
+        "same": all(pair.passed for pair in pairs),
         "pages": [_pair(pair) for pair in pairs],
     }
 
@@ -99,7 +90,7 @@ def _pair(pair: Pair) -> dict[str, Any]:
     return {
         "page": pair.page,
         "device": pair.device,
-        "same": pair.passed and not pair.cannot,
+        "same": pair.passed,
         "cannot_compare": pair.cannot,
         "steps": pair.steps,
         "left_out": list(pair.left),
@@ -130,7 +121,7 @@ def check_schema() -> dict[str, Any]:
         "description": "left, top, right, bottom in CSS px",
     }
     difference = {
-        "what": {"enum": list(_ORDER)},
+        "what": {"type": "string", "description": f"one of {', '.join(KINDS)}; probes may bring others"},
         "text": text,
         "step": {"type": "string", "description": "what was done to the page before, or the state forced on it"},
         "boxes": {"type": "array", "items": box},
@@ -145,17 +136,13 @@ def check_schema() -> dict[str, Any]:
         "cannot_compare": {"type": "string", "description": "why two looks cannot be compared, if they cannot"},
         "steps": count,
         "left_out": texts,
-        "differences": {"type": "array", "items": _all_of(difference)},
+        "differences": {"type": "array", "items": object_of(difference)},
     }
     properties = {
         "format": {"const": FORMAT},
         "browser": text,
         "quick": flag,
         "same": flag,
-        "pages": {"type": "array", "items": _all_of(page)},
+        "pages": {"type": "array", "items": object_of(page)},
     }
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": FORMAT, **_all_of(properties)}
-
-
-def _all_of(properties: dict[str, Any]) -> dict[str, Any]:
-    return {"type": "object", "required": list(properties), "properties": properties}
+    return document_of(FORMAT, properties)

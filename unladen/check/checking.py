@@ -12,10 +12,9 @@ from unladen.capture.addresses import site_path
 from unladen.check.blame import MOST_TRIALS, Guilt, blame
 from unladen.check.compare import lead
 from unladen.check.evidence import pointed_at
-from unladen.check.looking import Look
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Difference, Pair
-from unladen.check.spots import Spots
+from unladen.check.spots import Seen, Spots
 from unladen.memo import Memo
 from unladen.plan import Plan, Tolerance, Unit
 from unladen.progress import Progress
@@ -41,173 +40,144 @@ class Check:
     """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice."""
 
     def __init__(
-        self,
-        browser: Browser,
-        capture: Capture,
-        memo: Memo,
-        pages: Sequence[Exchange],
-        devices: Sequence[Device],
-        *,
-        quick: bool = False,
+        self, browser: Browser, capture: Capture, memo: Memo, pages: Sequence[Exchange], devices: Sequence[Device]
     ) -> None:
         self.capture = capture
         self.memo = memo
-        self.spots = [(page, device) for page in pages for device in devices]
-        self.looks = Spots(browser, memo, quick=quick)
-        self._reference = capture
+        self.pages = pages
+        self.devices = devices
+        self.looks = Spots(browser, memo)
 
     def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
         """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
-        self._refer_to(plan)
         pairs: dict[tuple[str, str], Pair] = {}
-        waiting = list(self.spots)
+        waiting = list(self.pages)
         # Comes to an end, since every round takes at least one part out of those that count.
         for turn in count():
-            current = out.applied_to(plan)
-            lighter, journal = build(self.capture, current, self.memo)
-            blamed: dict[Unit, tuple[Guilt, Pair]] = {}
-            for page in dict.fromkeys(page for page, _ in waiting):
-                devices = [device for other, device in waiting if other == page]
-                progress.step("check", waiting.index((page, devices[0])), len(waiting), self._path(page))
-                found = self.looks.compared(self._reference, lighter, page, devices)
-                for device, seen in zip(devices, found, strict=True):
-                    pair = self._pair(plan, page, device, seen)
-                    if not pair.passed:
-                        pair = self._blame(current, page, device, pair, seen, journal, progress, turn, blamed)
-                    pairs[(page.url, device.name)] = pair
-            if not blamed:
+            current = _Round(self, out.applied_to(plan), progress)
+            for number, page in enumerate(waiting):
+                progress.step("check", number, len(waiting), self.path(page))
+                for pair in current.look(page, last=turn >= _LAST_ROUNDS):
+                    pairs[pair.page, pair.device] = pair
+            if not current.blamed:
                 break
-            out = self._with(plan, out, blamed)
+            out = _with(plan, out, current.blamed)
             touched = {
-                page for change in plan.changes if change.id in {u.change for u in blamed} for page in change.pages
+                page for change in plan.changes if change.id in current.changes_blamed for page in change.pages
             }
-            waiting = [spot for spot in self.spots if self._path(spot[0]) in touched]
-        progress.step("check", len(self.spots), len(self.spots))
-        ordered = [pairs[(page.url, device.name)] for page, device in self.spots]
-        return Verdict(out, lighter, journal, ordered)
+            waiting = [page for page in self.pages if self.path(page) in touched]
+        progress.step("check", len(self.pages), len(self.pages))
+        ordered = [pairs[self.path(page), device.name] for page in self.pages for device in self.devices]
+        return Verdict(out, current.lighter, current.journal, ordered)
 
-    def _path(self, page: Exchange) -> str:
+    def path(self, page: Exchange) -> str:
+        """A page's path from the root."""
         return site_path(self.capture.base_url, page.url)
 
-    def _refer_to(self, plan: Plan) -> None:
-        """What the user insists on is part of what all else is compared with."""
-        wanted = {change.id for change in plan.counting() if change.insist}
-        if wanted:
-            self._reference = build(self.capture, plan.with_only(wanted), self.memo)[0]
-        else:
-            self._reference = self.capture
 
-    def _pair(
-        self, plan: Plan, page: Exchange, device: Device, seen: tuple[Look, Look, tuple[Difference, ...]]
-    ) -> Pair:
-        pair = self.looks.pair(self._path(page), device, *seen)
-        return tolerated(pair, plan.tolerance)
+class _Round:
+    """One plan built and looked at; `blamed` are the parts of it that break pages, with the pair that shows it."""
 
-    @staticmethod
-    def _with(plan: Plan, out: Outcomes, blamed: dict[Unit, tuple[Guilt, Pair]]) -> Outcomes:
-        """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it."""
-        by_change: dict[str, list[tuple[Guilt, Pair]]] = {}
-        for unit, told in blamed.items():
-            by_change.setdefault(unit.change, []).append(told)
-        new = []
-        for change in plan.counting():
-            found = by_change.get(change.id)
-            if not found:
-                continue
-            known = out.by_change.get(change.id)
-            parts = {part.target: part for part in (known.parts if known else ())}
-            for guilt, pair in found:
-                reason = _reason(guilt, pair, plan)
-                parts.setdefault(guilt.unit.target, Part(guilt.unit.target, reason, pair))
-            whole = set(change.targets) <= set(parts)
-            first = next(iter(parts.values()))
-            standing = Standing.SET_ASIDE if whole else Standing.PASSED
-            reason = first.reason if whole else ""
-            pair_ = first.pair if whole else None
-            new.append(ChangeOutcome(change.id, standing, reason, pair_, judged(change), tuple(parts.values())))
-        return out.with_(new)
+    def __init__(self, check: Check, plan: Plan, progress: Progress) -> None:
+        self.check, self.plan, self.progress = check, plan, progress
+        self.lighter, self.journal = build(check.capture, plan, check.memo)
+        # What the user insists on is part of what all else is compared with.
+        self.insisted = {change.id for change in plan.counting() if change.insist}
+        only = plan.with_only(self.insisted)
+        self.reference = build(check.capture, only, check.memo)[0] if self.insisted else check.capture
+        self.blamed: dict[Unit, tuple[Guilt, Pair]] = {}
 
-    def _blame(
-        self,
-        plan: Plan,
-        page: Exchange,
-        device: Device,
-        pair: Pair,
-        seen: tuple[Look, Look, tuple[Difference, ...]],
-        journal: Journal,
-        progress: Progress,
-        turn: int,
-        blamed: dict[Unit, tuple[Guilt, Pair]],
-    ) -> Pair:
-        """Add the parts that make the difference.
+    @property
+    def changes_blamed(self) -> set[str]:
+        """The ids of the changes that the blamed parts belong to."""
+        return {unit.change for unit in self.blamed}
 
-        In the last rounds all that touch the page. Returns what is left of it.
-        """
-        path = self._path(page)
-        insisted = {change.id for change in plan.counting() if change.insist}
-        fixed = [unit for unit in plan.units() if unit.change in insisted]
-        suspects = [unit for unit in plan.units(path) if unit.change not in insisted]
-        if not suspects:
-            return pair
+    def look(self, page: Exchange, *, last: bool) -> list[Pair]:
+        """A page on all devices; where it differs, the cause is found, or, in the `last` rounds, all of it blamed."""
+        pairs = []
+        for device, seen in zip(
+            self.check.devices, self._compared(self.lighter, page, self.check.devices), strict=True
+        ):
+            pair = self.check.looks.pair(self.check.path(page), device, seen)
+            if pair.differences:
+                self._blame(page, device, seen, pair, last)
+            pairs.append(pair)
+        return pairs
+
+    def _compared(self, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Seen]:
+        """What is seen, without what somebody has said may be."""
+        path = self.check.path(page)
+        found = self.check.looks.compared(self.reference, lighter, page, devices)
+        return [
+            replace(seen, differences=tolerated(seen.differences, self.plan.tolerance, path, device.name))
+            for device, seen in zip(devices, found, strict=True)
+        ]
+
+    def _blame(self, page: Exchange, device: Device, seen: Seen, pair: Pair, last: bool) -> None:
+        path = self.check.path(page)
+        units = self.plan.units(path)
+        suspects = [unit for unit in units if unit.change not in self.insisted]
         asked = 0
 
-        def ask(units: Sequence[Unit]) -> Sequence[Difference]:
+        def ask(some: Sequence[Unit]) -> Sequence[Difference]:
             nonlocal asked
             asked += 1
             note = f"looking for the cause on {path}, {device.name}: look {asked} of at most {MOST_TRIALS}"
-            progress.step("check", asked, MOST_TRIALS, note)
-            kept = {*units, *fixed}
-            candidate = plan.without((), [unit for unit in plan.units(path) if unit not in kept])
-            lighter, _ = build(self.capture, candidate, self.memo)
-            (told,) = self.looks.compared(self._reference, lighter, page, [device])
-            return self._pair(plan, page, device, told).differences
+            self.progress.step("check", asked, MOST_TRIALS, note)
+            out = set(suspects).difference(some)
+            candidate, _ = build(self.check.capture, self.plan.without((), out), self.check.memo)
+            return self._compared(candidate, page, [device])[0].differences
 
-        known = [unit for unit in suspects if unit in blamed]
-        if known and not ask([unit for unit in suspects if unit not in blamed]):
-            return pair  # what was found on another page or device is the cause here too
-        suspects = [unit for unit in suspects if unit not in blamed]
-        if not suspects:
-            return pair
-        if turn >= _LAST_ROUNDS:
-            for unit in suspects:
-                blamed[unit] = Guilt(unit, lead(pair.differences)), pair
-            return pair
-        if ask([]):
-            # The unchanged page differs from itself.
-            return self._restless(page, device, pair, ask([]))
-        before, after, _ = seen
-        pointed = pointed_at(suspects, pair.differences, self.capture, path, journal, before, after)
-        for guilt in blame(pointed, pair.differences, ask).guilty:
-            blamed[guilt.unit] = guilt, pair
-        return pair
-
-    def _restless(self, page: Exchange, device: Device, pair: Pair, unchanged: Sequence[Difference]) -> Pair:
-        """What the unchanged page shows of that kind is held against nobody.
-
-        The looks kept of it did not tell, so they are taken anew next time.
-        """
-        self.looks.forget(self._reference, page, device)
-        kinds = {difference.what for difference in unchanged}
-        return replace(pair, differences=tuple(d for d in pair.differences if d.what not in kinds))
+        left = [unit for unit in suspects if unit not in self.blamed]
+        if len(left) < len(suspects) and not ask(left):
+            return  # what was found on another page or device is the cause here too
+        if last:
+            guilty = [Guilt(unit, lead(seen.differences)) for unit in left]
+        else:
+            pointed = pointed_at(
+                left, seen.differences, self.check.capture, path, self.journal, seen.before, seen.after
+            )
+            guilty = blame(pointed, seen.differences, ask).guilty
+        self.blamed |= {guilt.unit: (guilt, pair) for guilt in guilty}
 
 
-def tolerated(pair: Pair, tolerance: Tolerance) -> Pair:
-    """A pair without what somebody has accepted, and without what lies in regions that are left out."""
-    pair = pair.without(tolerance.keys(pair.page, pair.device))
-    masks = [mask for mask in tolerance.masks if mask.holds(pair.page, pair.device)]
-    if not masks or pair.passed:
-        return pair
+def _with(plan: Plan, out: Outcomes, blamed: dict[Unit, tuple[Guilt, Pair]]) -> Outcomes:
+    """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it."""
+    new = []
+    for change in plan.counting():
+        found = [told for unit, told in blamed.items() if unit.change == change.id]
+        if not found:
+            continue
+        known = out.by_change.get(change.id)
+        parts = {part.target: part for part in (known.parts if known else ())}
+        for guilt, pair in found:
+            parts.setdefault(guilt.unit.target, Part(guilt.unit.target, _reason(guilt, pair), pair))
+        first = next(iter(parts.values()))
+        if set(change.targets) <= set(parts):
+            standing, reason, shown = Standing.SET_ASIDE, first.reason, first.pair
+        else:
+            standing, reason, shown = Standing.PASSED, "", None
+        new.append(ChangeOutcome(change.id, standing, reason, shown, judged(change), tuple(parts.values())))
+    return out.with_(new)
+
+
+def tolerated(
+    differences: Sequence[Difference], tolerance: Tolerance, page: str, device: str
+) -> tuple[Difference, ...]:
+    """Without what somebody has accepted, and without what lies in regions that are left out."""
+    keys = tolerance.keys(page, device)
+    masks = [mask for mask in tolerance.masks if mask.holds(page, device)]
     left = []
-    for difference in pair.differences:
+    for difference in differences:
         boxes = tuple(box for box in difference.boxes if not any(mask.covers(box) for mask in masks))
-        if boxes or not difference.boxes:
+        if difference.key not in keys and (boxes or not difference.boxes):
             left.append(replace(difference, boxes=boxes))
-    return replace(pair, differences=tuple(left))
+    return tuple(left)
 
 
-def _reason(guilt: Guilt, pair: Pair, plan: Plan) -> str:
+def _reason(guilt: Guilt, pair: Pair) -> str:
     together = ""
     if guilt.together:
-        other = guilt.together[0]
-        together = f" (only together with “{other.change}”{f' and {len(guilt.together) - 1} more' if len(guilt.together) > 1 else ''})"
+        more = f" and {len(guilt.together) - 1} more" if len(guilt.together) > 1 else ""
+        together = f" (only together with “{guilt.together[0].change}”{more})"
     return f"{pair.page} on {pair.device}: {guilt.difference.text}{together}"

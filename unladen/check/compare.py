@@ -9,9 +9,6 @@ from typing import Any
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import probes
-from unladen.check.probes.meaning import READ_OUT
-
-_MOST = 60  # differences told of a page
 
 
 def compare(before: Look, again: Look, after: Look) -> tuple[Difference, ...]:
@@ -29,7 +26,7 @@ def compare(before: Look, again: Look, after: Look) -> tuple[Difference, ...]:
     names = before.names | after.names
     boxes = after.boxes | before.boxes
     placed = (_placed(d, boxes) for d in found)
-    return tuple(_named(d, names, boxes) for d in placed if not _stood_in(d, after.instead))[:_MOST]
+    return tuple(_named(d, names, boxes) for d in placed if not _stood_in(d, after.instead))
 
 
 def lead(differences: Sequence[Difference]) -> Difference:
@@ -54,19 +51,11 @@ def _placed(difference: Difference, boxes: Mapping[str, Any]) -> Difference:
 
 
 def _stood_in(difference: Difference, instead: tuple[str, ...]) -> bool:
-    """Whether it is about what a still or a film stands in for, of which another probe tells.
-
-    What is read out has no place, and films are hidden while a page is held still, so there it says nothing.
-    """
-    if instead and difference.text.startswith(READ_OUT):
-        return True
-    if (
-        not instead
-        or not difference.places
-        or (difference.what in ("moved", "gone") and difference.places[0] in instead)
-    ):
+    """Whether it is about what a still or a film stands in for, of which another probe tells; their place is not."""
+    places = difference.places
+    if not places or (difference.what in ("moved", "gone") and places[0] in instead):
         return False
-    return all(any(place == own or place.startswith(own + " >") for own in instead) for place in difference.places)
+    return all(any(place == own or place.startswith(own + " >") for own in instead) for place in places)
 
 
 def _named(difference: Difference, names: dict[str, Any], boxes: dict[str, Any]) -> Difference:

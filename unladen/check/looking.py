@@ -14,12 +14,13 @@ from unladen.capture import Capture
 from unladen.capture.addresses import canonical
 from unladen.check.probes import Observation, Scene, probes
 from unladen.check.probes.picture import PICTURE
-from unladen.check.probes.spec import ask_frame
+from unladen.check.probes.spec import ask_frame, pass_time
 from unladen.check.rest import DEAF, come_to_rest, frames_of
 from unladen.inpage import in_page
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.picture import MOST_STRIPS, STRIP
 from unladen.weigh.visits.visit import Watch, load
 
 _AT_ONCE = 4
@@ -31,7 +32,6 @@ _SETTLED_WITHIN = 20.0  # s
 _STEP_WITHIN = 5.0  # s
 _WAITS = "() => Boolean(document.querySelector('script[data-unladen=loader],[loading=lazy]'))"
 _STILL, _THROUGH, _SEEN, _CONFINE = (in_page(name) for name in ("still", "through", "seen", "confine"))
-_ADVANCE = "(ms) => window[Symbol.for('unladen.watch')]?.advance(ms)"
 _INSTEAD = "() => window[Symbol.for('unladen.places')].places().filter(([e]) => e.dataset.instead || 'still' in e.dataset).map((r) => r[1])"
 _ORDER = ("at rest", "acting", "at the end")
 
@@ -41,7 +41,8 @@ class Look:
     """What the probes saw of a page, by their names; `alive`: it loaded and its scripts answer.
 
     `restless`: why it did not come to rest, if it did not; `reads`: what was in each file that it asked for, by URL;
-    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not the quick ones.
+    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not the quick ones;
+    `left`: what was not looked at, in words.
     """
 
     alive: bool
@@ -50,6 +51,7 @@ class Look:
     reads: Mapping[str, str] = field(default_factory=dict)
     instead: tuple[str, ...] = ()
     whole: bool = True
+    left: tuple[str, ...] = ()
 
     def values(self, probe: str) -> Mapping[str, Any]:
         """What a probe saw, nothing where it did not look."""
@@ -132,12 +134,16 @@ class Checker:
         if found is None:
             return Look(alive=False)
         scene.found = found
-        instead = [prefix + place for prefix, places in await scene.ask(_INSTEAD) for place in places]
+        scene.instead = tuple(prefix + place for prefix, places in await scene.ask(_INSTEAD) for place in places)
+        if found["elements"] > found["most"]:
+            scene.left.append(f"the {found['elements'] - found['most']:,} last of {found['elements']:,} elements")
+        if found["height"] > MOST_STRIPS * STRIP:
+            scene.left.append(f"the picture of what lies below {MOST_STRIPS * STRIP:,} px")
         ordered = sorted(probes(quick=quick), key=lambda probe: _ORDER.index(probe.when))
         seen = {probe.name: await probe.observe(scene) for probe in ordered}
         urls = dict.fromkeys(canonical(entry.url) for entry in scene.recorder.seen)
         reads = {url: scene.capture.fingerprint(url) for url in urls}
-        return Look(not scene.watch.crashed, seen, why, reads, tuple(instead), not quick)
+        return Look(not scene.watch.crashed, seen, why, reads, scene.instead, not quick, tuple(scene.left))
 
 
 async def _nothing() -> str:
@@ -151,25 +157,28 @@ async def settle(scene: Scene) -> str | None:
     for frame in scene.page.frames[1:]:
         await ask_frame(frame, _STILL, within=_STEP_WITHIN)
     scene.frames = await frames_of(scene.page)
-    if await come_to_rest(scene, _SETTLED_WITHIN) == DEAF:
-        return None
+    why = await come_to_rest(scene, _SETTLED_WITHIN)
+    # What did not rest in that time is not waited for over and over.
+    within = _STEP_WITHIN if why else _SETTLED_WITHIN
     for _, frame in scene.frames:
-        passed = await ask_frame(frame, _ADVANCE, _PASSES, _SETTLED_WITHIN)
-        if passed is None and frame is scene.page.main_frame:
+        ran = None if why == DEAF else await pass_time(frame, _PASSES, _SETTLED_WITHIN)
+        if ran is None and frame is scene.page.main_frame:
             return None
-    if await come_to_rest(scene, _STEP_WITHIN) == DEAF:
-        return None
+    why = await come_to_rest(scene, min(within, _STEP_WITHIN))
     # What came only on the way down is painted on a second one.
     for turn in range(2):
-        if turn and not await ask_frame(scene.page.main_frame, _WAITS):
+        if why == DEAF or (turn and not await ask_frame(scene.page.main_frame, _WAITS)):
             break
-        if await ask_frame(scene.page.main_frame, _THROUGH, _TALLEST, _THROUGH_WITHIN) is None:
+        reached = await ask_frame(scene.page.main_frame, _THROUGH, _TALLEST, _THROUGH_WITHIN)
+        if reached is None:
             return None
+        if not reached and not turn:
+            scene.left.append(f"what lies below {_TALLEST:,} px, as the page grows while one scrolls")
         for frame in scene.page.frames[1:]:
-            await ask_frame(frame, _STILL)
+            await ask_frame(frame, _STILL, within=_STEP_WITHIN)
         scene.frames = await frames_of(scene.page)
-        why = await come_to_rest(scene, _SETTLED_WITHIN)
-    return why
+        why = await come_to_rest(scene, within)
+    return None if why == DEAF else why
 
 
 async def _joined(scene: Scene) -> dict[str, Any] | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 Boxes = tuple[tuple[int, int, int, int], ...]
@@ -58,7 +58,7 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class Pair:
-    """A page on a device as found and now; `differences` is empty when the check passes.
+    """A page on a device as found and now; the check passes if there are no `differences` and nothing stands in the way.
 
     `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken; `width` is
     that of both in CSS px, 0 where it is not known. `cannot`: why the page cannot be compared, if it cannot. `steps`: how
@@ -77,12 +77,8 @@ class Pair:
 
     @property
     def passed(self) -> bool:
-        """Whether nothing differs."""
-        return not self.differences
-
-    def without(self, keys: frozenset[str]) -> Pair:
-        """Without the differences of these keys, which somebody has accepted."""
-        return replace(self, differences=tuple(d for d in self.differences if d.key not in keys)) if keys else self
+        """Whether it could be compared and nothing differs."""
+        return not self.differences and not self.cannot
 
     def as_json(self) -> dict[str, Any]:
         """Plain values."""

@@ -33,28 +33,26 @@ class LookShelf:
         asked = [(probe.name, probe.version) for probe in probes()]
         return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device)])
 
-    def find(self, capture: Capture, url: str, device: Device, *, quick: bool = False) -> list[Look]:
-        """The kept looks that hold for a capture, oldest first; where a quick one will do those too."""
-        found = []
-        for _, notes, document in self._kept.holding(capture, self._key(url, device)):
+    def find(self, capture: Capture, url: str, device: Device, most: int, *, quick: bool = False) -> list[Look]:
+        """The kept looks that hold for a capture, the oldest `most`; where a quick one will do those too."""
+        found: list[Look] = []
+        for notes, document in self._kept.holding(capture, self._key(url, device)):
             try:
                 if quick or notes["whole"]:
                     found.append(self._look(notes, json.loads(document)))
             except (OSError, ValueError, KeyError, TypeError, AttributeError):
                 continue
+            if len(found) >= most:
+                break
         return found
 
     def keep(self, url: str, device: Device, look: Look) -> bool:
         """Keep a look, and say whether: one that found no living page, or no rest, is not worth keeping."""
         if not look.alive or look.restless:
             return False
-        notes = {"whole": look.whole, "instead": list(look.instead)}
+        notes = {"whole": look.whole, "instead": list(look.instead), "left": list(look.left)}
         self._kept.keep(self._key(url, device), look.reads, notes, json.dumps(self._record(look)))
         return True
-
-    def forget(self, capture: Capture, url: str, device: Device) -> None:
-        """Let looks go that turned out not to tell enough."""
-        self._kept.forget(capture, self._key(url, device))
 
     def _record(self, look: Look) -> dict[str, Any]:
         return {
@@ -72,4 +70,4 @@ class LookShelf:
             )
             for name, entry in record.items()
         }
-        return Look(True, seen, "", told["reads"], tuple(told["instead"]), told["whole"])
+        return Look(True, seen, "", told["reads"], tuple(told["instead"]), told["whole"], tuple(told["left"]))

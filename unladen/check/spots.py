@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from itertools import product
 
 from PIL import Image
 
@@ -16,14 +17,25 @@ from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.picture import STRIP, TALLEST
 
-Seen = tuple[Look, Look, tuple[Difference, ...]]
-# A picture for people ends here; what lies below is compared strip by strip all the same.
-_TALLEST_SHOWN = 12_000  # CSS px
+# Looks at the page as found where it differs from what it would be: what varies among these is nobody's fault.
+_AS_FOUND, _AS_IT_WOULD_BE = 3, 2
+_MOST = 60  # differences told of a page
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so."""
+
+    before: Look
+    after: Look
+    differences: tuple[Difference, ...] = ()
+    cannot: str = ""
 
 
 class Spots:
-    """Looks at pages; `quick` leaves out what takes long, such as walks."""
+    """Looks at pages; `quick` leaves out what takes long, such as walks. `taken` counts the looks that were not kept."""
 
     def __init__(self, browser: Browser, memo: Memo, *, quick: bool = False) -> None:
         self.checker = Checker(browser)
@@ -33,30 +45,23 @@ class Spots:
         self.taken = 0
 
     def compared(self, reference: Capture, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Seen]:
-        """For each device a look at the page as found, one as it would be, and what differs.
+        """What is seen of a page on each device.
 
-        Where something does, both are looked at once more: what varies from look to look is no difference.
+        Where something differs, both are looked at again: what varies from look to look is no difference.
         """
-        before = self._looks(reference, page, devices, 1)
-        after = self._looks(lighter, page, devices, 1)
-        found = []
-        doubtful = []
-        for number, _ in enumerate(devices):
-            first, now = before[number][0], after[number][0]
-            differences = () if first is now or first.restless or now.restless else compare(first, first, now)
-            found.append((first, now, differences))
-            if differences:
-                doubtful.append(number)
-        if doubtful:
-            some = [devices[number] for number in doubtful]
-            again, once_more = self._looks(reference, page, some, 2), self._looks(lighter, page, some, 2)
-            for number, old, new in zip(doubtful, again, once_more, strict=True):
-                found[number] = (*found[number][:2], _steady(old, new))
+        before, after = (self._looks(capture, page, devices, 1) for capture in (reference, lighter))
+        found = [_compared(old, new) for old, new in zip(before, after, strict=True)]
+        doubtful = [number for number, seen in enumerate(found) if seen.differences]
+        some = [devices[number] for number in doubtful]
+        before = self._looks(reference, page, some, _AS_FOUND)
+        after = self._looks(lighter, page, some, _AS_IT_WOULD_BE)
+        for number, old, new in zip(doubtful, before, after, strict=True):
+            found[number] = _compared(old, new)
         return found
 
     def _looks(self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int) -> list[list[Look]]:
         """So many looks for each device, from the shelf where they stand there."""
-        kept = [self.shelf.find(capture, page.url, device, quick=self.quick)[:wanted] for device in devices]
+        kept = [self.shelf.find(capture, page.url, device, wanted, quick=self.quick) for device in devices]
         lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
         spots = [(page.url, devices[n]) for n in lacking]
         new = self.checker.look_all(capture, spots, quick=self.quick) if spots else []
@@ -66,37 +71,30 @@ class Spots:
             kept[n].append(look)
         return kept
 
-    def forget(self, capture: Capture, page: Exchange, device: Device) -> None:
-        """Look anew next time."""
-        self.shelf.forget(capture, page.url, device)
-
-    def pair(self, path: str, device: Device, before: Look, after: Look, differences: tuple[Difference, ...]) -> Pair:
+    def pair(self, path: str, device: Device, seen: Seen) -> Pair:
         """What is told of a page on a device, with its pictures in the store."""
-        cannot = before.restless or after.restless
-        walk = before.values("walk")
+        before, after = seen.before, seen.after
         return Pair(
             path,
             device.name,
-            tuple(self._with_shots(d, before, after) for d in differences),
+            tuple(self._with_shots(difference, before, after) for difference in seen.differences),
             self._picture(before),
             self._picture(after),
             after.width or device.width,
-            f"{cannot}, so that two looks at it cannot be compared" if cannot else "",
-            len(walk.get("steps") or ()),
-            tuple(walk.get("left") or ()),
+            seen.cannot,
+            len(before.values("walk").get("steps") or ()),
+            tuple(before.left),
         )
 
     def _picture(self, look: Look) -> str:
-        """The digest of one picture of the page."""
-        strips = look.strips
+        """The digest of one picture of the page, as far down as people look at it."""
+        strips = look.strips[: TALLEST // STRIP]
         if len(strips) < 2:
             return self.memo.store.put(strips[0]) if strips and strips[0] else ""
-        images = [Image.open(io.BytesIO(strip)).convert("RGB") for strip in strips[: -(-_TALLEST_SHOWN // 4000)]]
+        images = [Image.open(io.BytesIO(strip)).convert("RGB") for strip in strips]
         whole = Image.new("RGB", (images[0].width, sum(image.height for image in images)))
-        top = 0
-        for image in images:
-            whole.paste(image, (0, top))
-            top += image.height
+        for number, image in enumerate(images):
+            whole.paste(image, (0, number * STRIP))
         out = io.BytesIO()
         whole.save(out, "PNG", compress_level=1)
         return self.memo.store.put(out.getvalue())
@@ -105,20 +103,24 @@ class Spots:
         """Names of a step's pictures become digests of them."""
         if not difference.shots:
             return difference
-        bodies = [
-            look.observations["walk"].bodies.get(name, b"")
-            for look, name in zip((before, after), difference.shots, strict=True)
-        ]
+        looks = zip((before, after), difference.shots, strict=True)
+        bodies = [look.observations["walk"].bodies.get(name, b"") for look, name in looks]
         if not all(bodies):
             return replace(difference, shots=None)
         first, second = (self.memo.store.put(body) for body in bodies)
         return replace(difference, shots=(first, second))
 
 
-def _steady(old: Sequence[Look], new: Sequence[Look]) -> tuple[Difference, ...]:
-    """What differs in both of two looks, and is steady in two looks at the page as found."""
-    if any(look.restless for look in (*old, *new)):
-        return ()
-    first = compare(old[0], old[1], new[0])
-    second = {difference.key for difference in compare(old[0], old[1], new[1])} if first else set()
-    return tuple(difference for difference in first if difference.key in second)
+def _compared(old: Sequence[Look], new: Sequence[Look]) -> Seen:
+    """What differs in all new looks from all old ones."""
+    first, now = old[0], new[0]
+    if not first.alive:
+        return Seen(first, now, cannot="the page does not load, as found")
+    if why := next((look.restless for look in (*old, *new) if look.restless), ""):
+        return Seen(first, now, cannot=f"{why}, so that two looks at it cannot be compared")
+    differences = list(compare(first, old[-1], now))
+    for again, look in product(old[1:-1] or old[-1:], new):
+        if differences and (again, look) != (old[-1], now):
+            also = {difference.key for difference in compare(first, again, look)}
+            differences = [difference for difference in differences if difference.key in also]
+    return Seen(first, now, tuple(differences[:_MOST]))

@@ -2,12 +2,13 @@
 // changes that only wrap or annotate. A picture element only offers files for the image in it, so its image stands in its
 // place; what we added is left out, and so is what is never rendered and may come and go.
 (() => {
-  const SILENT = new Set(["script", "style", "link", "meta", "template", "source", "base", "noscript", "track", "param", "head", "title"]);
+  const SILENT = new Set(["script", "style", "link", "meta", "template", "source", "base", "track", "param", "head", "title"]);
   const through = (e) => e.localName === "picture" ? [...e.children].filter((c) => c.localName !== "source") : [e];
   const walk = (parent, place, found) => {
     const counts = {};
     for (const child of [...parent.children].flatMap(through)) {
       if (child.dataset?.unladen || SILENT.has(child.localName)) continue;
+      if (child.localName === "noscript" && getComputedStyle(child).display === "none") continue;
       const tag = child.dataset?.instead ?? child.localName;
       counts[tag] = (counts[tag] ?? 0) + 1;
       const name = child.id && typeof child.id === "string" ? `${tag}#${child.id}` : counts[tag] > 1 ? `${tag}:nth-of-type(${counts[tag]})` : tag;
@@ -17,11 +18,14 @@
       if (!child.dataset?.instead && !("still" in (child.dataset ?? {}))) walk(child, here, found);
     }
   };
+  const MOST = 30000;
+  let count = 0;
   const places = () => {
     const found = [];
     const root = document.documentElement;
     if (root) { found.push([root, "html"]); walk(root, "html", found); }
-    return found.slice(0, 30000);
+    count = found.length;
+    return found.slice(0, MOST);
   };
   const KINDS = { a: "link", button: "button", img: "picture", input: "field", textarea: "field", select: "list", summary: "heading to open",
     nav: "menu", h1: "heading", h2: "heading", h3: "heading", h4: "heading", h5: "heading", h6: "heading", p: "paragraph", li: "list entry",
@@ -39,5 +43,5 @@
     const label = e.getAttribute("aria-label") || e.getAttribute("alt") || e.getAttribute("placeholder") || file || clean(e.textContent).slice(0, 48) || e.getAttribute("title") || e.getAttribute("name") || "";
     return [kind, clean(label).slice(0, 48)];
   };
-  Object.defineProperty(window, Symbol.for("unladen.places"), { value: { places, called, clean } });
+  Object.defineProperty(window, Symbol.for("unladen.places"), { value: { places, called, clean, most: MOST, count: () => count } });
 })();

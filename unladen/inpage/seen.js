@@ -1,6 +1,6 @@
 // All elements with what people would call them, where they are, and which pictures are shown where.
 () => {
-  const { places, called } = window[Symbol.for("unladen.places")];
+  const { places, called, most, count } = window[Symbol.for("unladen.places")];
   const boxes = [], names = {}, images = [], broken = [], closed = [];
   const round = (v) => Math.round(v * 100) / 100;
   const boxOf = (e) => { const b = e.getBoundingClientRect(); return [b.left + scrollX, b.top + scrollY, b.width, b.height].map(round); };
@@ -38,5 +38,5 @@
     return boxOf(e).map(Math.round);
   });
   const root = document.scrollingElement ?? document.documentElement;
-  return { boxes, names, images, broken, closed, stills, width: root.scrollWidth, height: root.scrollHeight };
+  return { elements: count(), most, boxes, names, images, broken, closed, stills, width: root.scrollWidth, height: root.scrollHeight };
 }

@@ -111,9 +111,11 @@
     drawing: () => frozen > 0,
     since: () => now() - changed,
     // Lets time pass for what was held: all that falls due, in order, each repetition too, but no more than 200 calls.
+    // Returns how many there were.
     advance: async (ms) => {
       const end = clock + ms;
-      for (let calls = 0; calls < 200; calls++) {
+      let calls = 0;
+      for (; calls < 200; calls++) {
         const next = [...held].filter(([, t]) => t.due <= end).sort((a, b) => a[1].due - b[1].due || a[0] - b[0])[0];
         if (!next) break;
         const [id, timer] = next;
@@ -123,7 +125,7 @@
         await new Promise((done) => timeout(done, 0));
       }
       clock = end;
-      return true;
+      return calls;
     },
     wait: (ms) => new Promise((done) => timeout(done, ms)),
     // Frames out of sight are not drawn.

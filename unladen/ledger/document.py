@@ -11,6 +11,7 @@ from unladen.ledger.account import Account
 from unladen.plan import EFFORTS, Plan
 from unladen.plan.version1 import id_now
 from unladen.remedies import name_now, remedies
+from unladen.schemas import document_of, object_of
 from unladen.weigh.records.model import WeighIn
 
 FORMAT = "unladen/ledger/2"
@@ -107,29 +108,21 @@ def ledger_schema() -> dict[str, Any]:
     line = {"change": {"type": "string"}, "page": {"type": "string"}, "device": {"type": "string"}}
     line |= {"bytes": count, "requests": count}
     part = {"target": {"type": "string"}, "reason": {"type": "string"}}
-    aside = {"type": "array", "items": _all_of(part), "description": "targets that were set aside; the rest stays"}
+    aside = {"type": "array", "items": object_of(part), "description": "targets that were set aside; the rest stays"}
     checks = {"pairs": count, "passed": count, "set_aside": count}
     properties = {
         "format": {"const": FORMAT},
         "effort": {"enum": list(EFFORTS)},
         "before": weigh_ins,
         "after": weigh_ins,
-        "changes": {"type": "array", "items": {**_all_of(change), "properties": change | {"aside": aside}}},
+        "changes": {"type": "array", "items": {**object_of(change), "properties": change | {"aside": aside}}},
         "remedies": {"type": "object", "propertyNames": {"enum": names}, "additionalProperties": saved},
-        "lines": {"type": "array", "items": _all_of(line)},
+        "lines": {"type": "array", "items": object_of(line)},
         "unexplained": saved,
-        "checks": _all_of(checks),
+        "checks": object_of(checks),
         "notices": {
             "type": "array",
-            "items": _all_of({"name": {"type": "string"}, "reason": {"type": "string"}}),
+            "items": object_of({"name": {"type": "string"}, "reason": {"type": "string"}}),
         },
     }
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": FORMAT,
-        **_all_of(properties),
-    }
-
-
-def _all_of(properties: dict[str, Any]) -> dict[str, Any]:
-    return {"type": "object", "required": list(properties), "properties": properties}
+    return document_of(FORMAT, properties)

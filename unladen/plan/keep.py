@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import fnmatch
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
@@ -59,6 +59,20 @@ class Keep:
     def selectors_for(self, remedy: str) -> tuple[str, ...]:
         """The selectors of what a remedy must not edit."""
         return tuple(s for s in self.selectors if self._counts("selectors", s, remedy))
+
+    def costs(self, excess: Iterable[Mapping[str, Any]]) -> dict[tuple[str, str], int]:
+        """What entries that keep files or hosts cost, by kind and pattern, in bytes.
+
+        That is the excess, in plain values, of which all targets are kept by the one entry.
+        """
+        rows = [(row["targets"], row["bytes"]) for row in excess if row["targets"]]
+        alone = {("files", p): Keep(files=(p,)) for p in self.files} | {
+            ("hosts", p): Keep(hosts=(p,)) for p in self.hosts
+        }
+        return {
+            entry: sum(size for targets, size in rows if all(keep.holds_file(t) for t in targets))
+            for entry, keep in alone.items()
+        }
 
     def as_json(self) -> dict[str, Any]:
         """Plain values."""

@@ -8,6 +8,7 @@ from unladen.plan.document import FORMAT
 from unladen.plan.efforts import EFFORTS
 from unladen.plan.keep import KINDS
 from unladen.remedies import Delivery, ImageSettings, remedies
+from unladen.schemas import document_of
 
 _TEXT = {"type": "string"}
 
@@ -53,18 +54,13 @@ def plan_schema() -> dict[str, Any]:
             for remedy in remedies()
         ],
     }
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": FORMAT,
-        "type": "object",
-        "required": ["format", "effort", "changes"],
-        "properties": {
-            "format": {"const": FORMAT},
-            "effort": {"enum": list(EFFORTS)},
-            "keep": _keep(texts),
-            "tolerance": _tolerance(),
-            "images": ImageSettings.schema(),
-            "delivery": Delivery.schema(),
-            "changes": {"type": "array", "items": change},
-        },
+    properties = {
+        "format": {"const": FORMAT},
+        "effort": {"enum": list(EFFORTS)},
+        "keep": _keep(texts),
+        "tolerance": _tolerance(),
+        "images": ImageSettings.schema(),
+        "delivery": Delivery.schema(),
+        "changes": {"type": "array", "items": change},
     }
+    return document_of(FORMAT, properties, ["format", "effort", "changes"])

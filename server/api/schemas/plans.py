@@ -80,6 +80,14 @@ class MaskIO(Schema):
     why: str = Field(max_length=4000)
 
 
+class KeepCost(Schema):
+    """What an entry costs in bytes, as far as that is known."""
+
+    kind: KeepKind
+    pattern: str
+    bytes: int
+
+
 class KeepOut(Schema):
     """The keep list."""
 
@@ -88,6 +96,7 @@ class KeepOut(Schema):
     selectors: list[str]
     hosts: list[str]
     notes: list[KeepNoteIO]
+    costs: list[KeepCost]
 
 
 class ToleranceOut(Schema):

@@ -79,9 +79,15 @@ class EffortOut(Schema):
     hint: str
 
 
+class DifferenceKind(Schema):
+    name: str
+    title: str
+
+
 class Words(Schema):
-    """The words of the core: remedies in the order in which they run, efforts, how a change may stand."""
+    """The words of the core: remedies in the order in which they run, efforts, how a change may stand, what may differ."""
 
     remedies: list[RemedyOut]
     efforts: list[EffortOut]
     standings: list[Standing]
+    differences: list[DifferenceKind]

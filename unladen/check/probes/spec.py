@@ -33,7 +33,8 @@ class Scene:
 
     `found` is what one script told of the elements of all frames (seen.js). `frames` are those that can be asked, each
     with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
-    in the way, if something does. `started` is the number of requests when the page was brought to rest.
+    in the way, if something does. `instead` are the places where something stands in for something else; `left`: what
+    was not looked at, in words.
     """
 
     page: Page
@@ -45,6 +46,8 @@ class Scene:
     frames: list[tuple[str, Frame]]
     rest: Callable[[], Awaitable[str]]
     found: Mapping[str, Any] = field(default_factory=dict)
+    instead: tuple[str, ...] = ()
+    left: list[str] = field(default_factory=list)
 
     async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:
         """What a script says in each frame, with what goes before its places; frames that do not answer are left out."""
@@ -76,6 +79,13 @@ async def ask_frame(frame: Frame, script: str, argument: Any = None, within: flo
         return await asyncio.wait_for(frame.evaluate(script, argument), within)
     except (PlaywrightError, TimeoutError):
         return None
+
+
+async def pass_time(frame: Frame, ms: int, within: float = _ANSWER_WITHIN) -> int | None:
+    """Let so much of its own time pass in a frame; how many timers ran by it, None when it does not answer any more."""
+    script = "(ms) => window[Symbol.for('unladen.watch')]?.advance(ms) ?? 0"
+    ran: int | None = await ask_frame(frame, script, ms, within)
+    return ran
 
 
 @dataclass(frozen=True, slots=True)

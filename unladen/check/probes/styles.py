@@ -70,8 +70,10 @@ async def observe(scene: Scene) -> Observation:
             found[name] |= {prefix + place: values for place, values in answer.items()}
     if media:
         await _emulate(scene, _USUAL)
+    if closed:
+        scene.left.append(f"states and media of {closed} style sheets of other hosts, which no script may read")
     values = {"names": names, "rows": [list(row) for row in rows], "of": of, "moves": moves, "in": dict(found)}
-    return Observation(values | {"closed": closed})
+    return Observation(values)
 
 
 async def _emulate(scene: Scene, media: Mapping[str, Any]) -> None:
@@ -144,7 +146,7 @@ def _at_rest(before: Observation, again: Observation, after: Observation) -> Ite
 
 def _same_row(before: Observation, again: Observation, place: str, row: int) -> bool:
     second = again.values["of"].get(place)
-    return second is not None and (again is before or before.values["rows"][row] == again.values["rows"][second])
+    return second is not None and before.values["rows"][row] == again.values["rows"][second]
 
 
 def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:

@@ -11,14 +11,13 @@ from playwright.async_api import Frame
 from unladen.check.pairs import Difference
 from unladen.check.pictures import differing, read_picture
 from unladen.check.probes.picture import images_of, other_files
-from unladen.check.probes.spec import Observation, Probe, Scene, ask_frame
+from unladen.check.probes.spec import Observation, Probe, Scene, ask_frame, pass_time
 from unladen.check.probes.tables import changed_entries, shortened
 from unladen.inpage import in_page
 from unladen.weigh.visits.picture import take_window
 
 _CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
 _STATE = "(part) => (window[Symbol.for('unladen.state')] ??= " + in_page("state") + ")(part)"
-_ADVANCE = "(ms) => window[Symbol.for('unladen.watch')].advance(ms)"
 _BETWEEN = 4000  # ms of the page's own time from one step to the next
 MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
@@ -42,13 +41,12 @@ _EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}}
 
 
 async def observe(scene: Scene) -> Observation:
-    """`steps` in order: key, words and effect of each; `left`: what was left out. Pictures of the window where much changed."""
+    """`steps` in order: key, words and effect of each. Pictures of the window where much changed."""
     steps: list[dict[str, Any]] = []
     bodies: dict[str, bytes] = {}
-    left: list[str] = []
     for prefix, frame in scene.frames:
-        await _Walk(scene, prefix, frame, steps, bodies, left).take()
-    return Observation({"steps": steps, "left": left}, bodies)
+        await _Walk(scene, prefix, frame, steps, bodies).take()
+    return Observation({"steps": steps}, bodies)
 
 
 class _Walk:
@@ -61,10 +59,9 @@ class _Walk:
         frame: Frame,
         steps: list[dict[str, Any]],
         bodies: dict[str, bytes],
-        left: list[str],
     ) -> None:
         self.scene, self.prefix, self.frame = scene, prefix, frame
-        self.steps, self.bodies, self.left = steps, bodies, left
+        self.steps, self.bodies = steps, bodies
         self.most = MOST_STEPS
         self.taken = 0
         self.known: list[str] = []
@@ -96,7 +93,9 @@ class _Walk:
                     if row["action"] in _TOGGLES and not row.get("again"):
                         waiting.append({**row, "key": f"{row['key']} again", "again": True})
         if waiting:
-            self.left.append(f"{len(waiting)} of the controls were not tried: a walk has {self.most} steps here")
+            self.scene.left.append(
+                f"{len(waiting)} of the controls were not tried: a walk has {self.most} steps here"
+            )
 
     def _parts(self, row: dict[str, Any]) -> list[dict[str, Any]]:
         if row["action"] == "fill":
@@ -111,7 +110,7 @@ class _Walk:
             return []
         if first:
             self.most = max(8, min(MOST_STEPS, _ELEMENTS_STEPS // max(1, answer["shown"])))
-            self.left += [f"{count} more like “{shortened(called, 40)}”" for called, count in answer["skipped"]]
+            self.scene.left += [f"{count} more like “{shortened(called, 40)}”" for called, count in answer["skipped"]]
         rows: list[dict[str, Any]] = answer["rows"]
         self.known += [row["key"] for row in rows]
         return rows
@@ -127,7 +126,7 @@ class _Walk:
         done = await ask_frame(self.frame, _ACT, {k: v for k, v in row.items() if k != "called"}, 20)
         if done is None:
             self.deaf = True
-            self.left.append(f"what comes after {self._words(row)}: the page does not answer any more")
+            self.scene.left.append(f"what comes after {self._words(row)}: the page does not answer any more")
             return _EMPTY
         why = await self.scene.rest()
         effect = await ask_frame(self.frame, _STATE, "now") or _EMPTY
@@ -135,7 +134,6 @@ class _Walk:
             "key": self.prefix + row["key"],
             "place": self.prefix + row["place"],
             "words": self._words(row),
-            "again": row.get("again", False),
             "there": bool(done.get("there")),
             "effect": {self.prefix + place: said for place, said in effect["changes"].items()},
             "page": effect["page"],
@@ -155,11 +153,12 @@ class _Walk:
                 self.bodies[name] = picture
                 record["picture"] = name
                 record["scroll"] = await ask_frame(self.frame, "() => [scrollX, scrollY]") or [0, 0]
+                record["wide"] = self.scene.device.width
                 record["images"] = images_of(self.scene.capture, seen["images"])
                 record["stills"] = seen["stills"]
         self.steps.append(record)
         # What a page does some time after a press is over before the next one comes.
-        if effect["changes"] and await ask_frame(self.frame, _ADVANCE, _BETWEEN):
+        if effect["changes"] and await pass_time(self.frame, _BETWEEN):
             await self.scene.rest()
             await ask_frame(self.frame, _STATE, "begin")
         return effect
@@ -353,22 +352,31 @@ def _seen(
     """What the pictures of a step show beside what its effect tells."""
     names = [step.get("picture", "") for step in (old, same, new)]
     bodies = [seen.bodies.get(name, b"") for seen, name in zip((before, again, after), names, strict=True)]
-    if not bodies[0] or not bodies[2] or bodies[0] == bodies[2] or old["scroll"] != new["scroll"]:
+    if not all(bodies) or bodies[0] == bodies[2] or old["scroll"] != new["scroll"]:
         return []
-    first, now = read_picture(bodies[0]), read_picture(bodies[2])
-    second = read_picture(bodies[1]) if bodies[1] and bodies[1] != bodies[0] else None
-    if not bodies[1]:
-        return []
+    first, second, now = map(read_picture, bodies)
+    # What is known of places is in CSS px of the page, the pictures are in pixels of the device.
+    unit = first.width / old["wide"]
     x, y = old["scroll"]
-    others = [(b[0] - x, b[1] - y, b[2] - x, b[3] - y) for boxes in other_files(old, new).values() for b in boxes]
-    stills = [(a - x - 1, b - y - 1, a + w - x + 1, b + h - y + 1) for a, b, w, h in new["stills"]]
-    spots = differing(first, second, now, others, stills)
+    others = [box for boxes in other_files(old, new).values() for box in boxes]
+    stills = [(a - 1, b - 1, a + w + 1, b + h + 1) for a, b, w, h in new["stills"]]
+    places = [
+        [((b[0] - x) * unit, (b[1] - y) * unit, (b[2] - x) * unit, (b[3] - y) * unit) for b in some]
+        for some in (others, stills)
+    ]
+    spots = differing(first, second, now, *places)
     if not spots:
         return []
-    text = f"after {old['words']}, {len(spots)} parts of the window look different"
-    boxes = tuple(spot.box for spot in spots[:40])
+    many = (
+        f"{len(spots)} parts of the window look different"
+        if len(spots) > 1
+        else "a part of the window looks different"
+    )
+    shots = (names[0], names[2])
     return [
-        Difference("step picture", text, boxes, step=old["words"], places=(old["place"],), shots=(names[0], names[2]))
+        Difference(
+            "step picture", f"after {old['words']}, {many}", step=old["words"], places=(old["place"],), shots=shots
+        )
     ]
 
 

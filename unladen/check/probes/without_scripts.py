@@ -14,7 +14,7 @@ from unladen.inpage import in_page
 
 _LOADED_WITHIN = 30.0  # s
 _HAS = "() => document.scripts.length > 0 || document.querySelector('noscript') !== null"
-_READ = in_page("without")
+_PLACES, _READ = in_page("places"), in_page("without")
 
 
 async def observe(scene: Scene) -> Observation:
@@ -42,6 +42,7 @@ async def _without(scene: Scene) -> dict[str, Any]:
     try:
         page = await context.new_page()
         await page.goto(scene.url, wait_until="load")
+        await page.evaluate(_PLACES)  # with scripts off none of ours runs as the page loads
         shown: dict[str, Any] = await page.evaluate(_READ)
         return shown
     finally:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -37,11 +38,10 @@ class WeighInShelf:
 
     def find(self, capture: Capture, url: str, conditions: Conditions) -> WeighIn | None:
         """The newest one that holds for a capture."""
-        kept = list(self._kept.holding(capture, self._key(url, conditions)))
-        try:
-            return WeighIn.from_record(json.loads(kept[-1][2])) if kept else None
-        except (ValueError, KeyError, TypeError):
-            return None
+        for _, document in self._kept.holding(capture, self._key(url, conditions), newest=True):
+            with contextlib.suppress(ValueError, KeyError, TypeError):
+                return WeighIn.from_record(json.loads(document))
+        return None
 
     def keep(self, capture: Capture, url: str, weigh_in: WeighIn) -> None:
         """Keep one."""

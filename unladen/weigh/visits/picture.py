@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import base64
-import contextlib
 import io
 from collections.abc import Sequence
 from typing import Any, Literal
@@ -16,55 +15,45 @@ from playwright.async_api import Page
 TALLEST = 12_000  # px; what lies below is not in the picture
 _WITHIN = 15.0  # s
 _STRIP_WITHIN = 60.0  # s; on a busy machine too
+STRIP = 4_000  # CSS px
+MOST_STRIPS = 80
 
 
 async def take_picture(page: Page, width: int, height: float, format: Literal["png", "jpeg"]) -> bytes:
     """The page from its top, or nothing when it cannot be painted. The window keeps its size, so nothing moves."""
-    clip = {"x": 0, "y": 0, "width": width, "height": min(max(height, 1), TALLEST), "scale": 1}
-    wanted: dict[str, Any] = {"format": format, "clip": clip}
-    wanted |= {"captureBeyondViewport": True, "optimizeForSpeed": True}
-    if format == "jpeg":
-        wanted["quality"] = 75
-    try:
-        session = await page.context.new_cdp_session(page)
-        taken = await asyncio.wait_for(session.send("Page.captureScreenshot", wanted), _WITHIN)
-        await session.detach()
-    except (PlaywrightError, TimeoutError):
-        return b""
-    return base64.b64decode(taken["data"])
-
-
-STRIP = 4_000  # CSS px
-_MOST_STRIPS = 80
+    wanted = {"format": format, "clip": _clip(0, width, min(max(height, 1), TALLEST)), "captureBeyondViewport": True}
+    return await _taken(page, wanted | ({"quality": 75} if format == "jpeg" else {}), _WITHIN)
 
 
 async def take_strips(page: Page, width: int, height: float) -> list[tuple[str, int, bytes]]:
-    """The whole page from its top in strips: name, height in CSS px and PNG of each; b"" where it cannot be painted."""
+    """The whole page from its top in strips: name, height in CSS px and PNG of each; fewer where it cannot be painted."""
     found = []
-    session = await page.context.new_cdp_session(page)
-    for number in range(_MOST_STRIPS):
-        top = number * STRIP
-        tall = int(min(STRIP, max(height, 1) - top))
+    for number in range(MOST_STRIPS):
+        tall = int(min(STRIP, max(height, 1) - number * STRIP))
         if tall <= 0:
             break
-        clip = {"x": 0, "y": top, "width": width, "height": tall, "scale": 1}
-        wanted = {"format": "png", "clip": clip, "captureBeyondViewport": True, "optimizeForSpeed": True}
-        try:
-            taken = await asyncio.wait_for(session.send("Page.captureScreenshot", wanted), _STRIP_WITHIN)
-        except (PlaywrightError, TimeoutError):
+        wanted = {"format": "png", "clip": _clip(number * STRIP, width, tall), "captureBeyondViewport": True}
+        strip = await _taken(page, wanted, _STRIP_WITHIN)
+        if not strip:
             break
-        found.append((f"strip {number}", tall, base64.b64decode(taken["data"])))
-    with contextlib.suppress(PlaywrightError):
-        await session.detach()
+        found.append((f"strip {number}", tall, strip))
     return found
 
 
 async def take_window(page: Page) -> bytes:
-    """A PNG of what the window shows, or nothing."""
+    """A PNG of what the window shows, in pixels of the device, or nothing."""
+    return await _taken(page, {"format": "png"}, _STRIP_WITHIN)
+
+
+def _clip(top: float, width: int, height: float) -> dict[str, float]:
+    return {"x": 0, "y": top, "width": width, "height": height, "scale": 1}
+
+
+async def _taken(page: Page, wanted: dict[str, Any], within: float) -> bytes:
     try:
         session = await page.context.new_cdp_session(page)
-        wanted = {"format": "png", "optimizeForSpeed": True}
-        taken = await asyncio.wait_for(session.send("Page.captureScreenshot", wanted), _STRIP_WITHIN)
+        command = session.send("Page.captureScreenshot", {"optimizeForSpeed": True, **wanted})
+        taken = await asyncio.wait_for(command, within)
         await session.detach()
     except (PlaywrightError, TimeoutError):
         return b""

@@ -947,6 +947,13 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** DifferenceKind */
+        DifferenceKind: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
         /**
          * EffortName
          * @enum {string}
@@ -986,7 +993,7 @@ export interface components {
         Standing: "passed" | "set aside" | "nothing to gain" | "kept all the same";
         /**
          * Words
-         * @description The words of the core: remedies in the order in which they run, efforts, how a change may stand.
+         * @description The words of the core: remedies in the order in which they run, efforts, how a change may stand, what may differ.
          */
         Words: {
             /** Remedies */
@@ -995,6 +1002,8 @@ export interface components {
             efforts: components["schemas"]["EffortOut"][];
             /** Standings */
             standings: components["schemas"]["Standing"][];
+            /** Differences */
+            differences: components["schemas"]["DifferenceKind"][];
         };
         /**
          * JobOut
@@ -1596,6 +1605,21 @@ export interface components {
             remedies: components["schemas"]["RemedyEstimate"][];
         };
         /**
+         * KeepCost
+         * @description What an entry costs in bytes, as far as that is known.
+         */
+        KeepCost: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "files" | "pages" | "selectors" | "hosts";
+            /** Pattern */
+            pattern: string;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
          * KeepNoteIO
          * @description What is said of an entry of the keep list: why it is kept, and the one remedy it is for ("" for all).
          */
@@ -1627,6 +1651,8 @@ export interface components {
             hosts: string[];
             /** Notes */
             notes: components["schemas"]["KeepNoteIO"][];
+            /** Costs */
+            costs: components["schemas"]["KeepCost"][];
         };
         /**
          * MaskIO

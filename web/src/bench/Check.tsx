@@ -4,7 +4,7 @@ import type { Bench, Outcome, Pair, Run } from "../api/client";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
 import { Evidence } from "./Evidence";
-import { changeName } from "./names";
+import { changeName, kindName } from "./names";
 import type { PartProps } from "./part";
 
 /** Something to be looked at: what a change, or one file of it, was set aside for, or a page as it is now. */
@@ -27,29 +27,9 @@ function rowsOf(run: Run): CheckRow[] {
     return parts.length > 0 ? parts : pair ? [{ key, pair, outcome, reason }] : [];
   });
   const pages = run.pairs.map((pair): CheckRow => ({ key: `${pair.page} ${pair.device}`, pair }));
-  const rank = ({ pair }: CheckRow) => (pair.passed ? (pair.cannot ? 1 : 2) : 0);
+  const rank = ({ pair }: CheckRow) => (pair.passed ? 2 : pair.cannot ? 1 : 0);
   return [...aside, ...pages.sort((a, b) => rank(a) - rank(b))];
 }
-
-const KINDS: Record<string, string> = {
-  picture: "Looks",
-  "step picture": "Looks after a step",
-  walk: "Does",
-  styles: "Styles",
-  words: "Words",
-  ways: "Links and forms",
-  meaning: "Meaning",
-  scripts: "Scripts",
-  error: "Errors",
-  moved: "Places",
-  gone: "What is gone",
-  came: "What is new",
-  covered: "What is covered",
-  missing: "Missing files",
-  "broken-image": "Broken pictures",
-  "without scripts": "Without scripts",
-};
-export const kindName = (what: string) => KINDS[what] ?? what;
 
 const distinct = (values: string[]) => [...new Set(values)].sort();
 
@@ -57,16 +37,14 @@ const distinct = (values: string[]) => [...new Set(values)].sort();
 export default function Check({ bench, busy }: PartProps) {
   const [chosen, setChosen] = useState("");
   const [blink, setBlink] = useState(false);
-  const [page, setPage] = useState("");
-  const [device, setDevice] = useState("");
-  const [what, setWhat] = useState("");
+  const [wanted, setWanted] = useState({ page: "", device: "", what: "" });
   const { run } = bench;
   const all = run ? rowsOf(run) : [];
   const rows = all.filter(
     ({ pair }) =>
-      (!page || pair.page === page) &&
-      (!device || pair.device === device) &&
-      (!what || pair.differences.some((difference) => difference.what === what)),
+      (!wanted.page || pair.page === wanted.page) &&
+      (!wanted.device || pair.device === wanted.device) &&
+      (!wanted.what || pair.differences.some((difference) => difference.what === wanted.what)),
   );
   const at = Math.max(
     0,
@@ -93,11 +71,16 @@ export default function Check({ bench, busy }: PartProps) {
     );
   }
   const row = rows[at];
-  const options = (name: string, values: string[], label = (value: string) => value) => [
-    { value: "", label: name },
-    ...distinct(values).map((value) => ({ value, label: label(value) })),
+  const filters = [
+    { name: "page" as const, label: "Page", every: "All pages", values: all.map(({ pair }) => pair.page) },
+    { name: "device" as const, label: "Device", every: "All devices", values: all.map(({ pair }) => pair.device) },
+    {
+      name: "what" as const,
+      label: "Kind of difference",
+      every: "All kinds",
+      values: all.flatMap(({ pair }) => pair.differences.map((difference) => difference.what)),
+    },
   ];
-  const differences = all.flatMap(({ pair }) => pair.differences.map((difference) => difference.what));
   return (
     <main className="check">
       <section className="list">
@@ -106,33 +89,23 @@ export default function Check({ bench, busy }: PartProps) {
         </div>
         <p className="soft pad">{summary(run, bench)}</p>
         <div className="row pad filters">
-          <Select
-            size="small"
-            aria-label="Page"
-            value={page}
-            onChange={setPage}
-            options={options(
-              "All pages",
-              all.map(({ pair }) => pair.page),
-            )}
-          />
-          <Select
-            size="small"
-            aria-label="Device"
-            value={device}
-            onChange={setDevice}
-            options={options(
-              "All devices",
-              all.map(({ pair }) => pair.device),
-            )}
-          />
-          <Select
-            size="small"
-            aria-label="Kind of difference"
-            value={what}
-            onChange={setWhat}
-            options={options("All kinds", differences, kindName)}
-          />
+          {filters.map(({ name, label, every, values }) => (
+            <Select
+              key={name}
+              size="small"
+              aria-label={label}
+              popupMatchSelectWidth={false}
+              value={wanted[name]}
+              onChange={(value) => setWanted({ ...wanted, [name]: value })}
+              options={[
+                { value: "", label: every },
+                ...distinct(values).map((value) => ({
+                  value,
+                  label: name === "what" ? kindName(bench.words, value) : value,
+                })),
+              ]}
+            />
+          ))}
         </div>
         <ul className="pairs">
           {rows.map(({ key, pair, outcome, target, reason }, i) => (

@@ -2,8 +2,8 @@ import { Button, Input, Popover } from "antd";
 import { useState } from "react";
 import type { Bench, Command } from "../api/client";
 import { useTry } from "../api/plan";
-import { type CheckRow, kindName } from "./Check";
-import { changeName } from "./names";
+import type { CheckRow } from "./Check";
+import { changeName, kindName } from "./names";
 import { PairPictures } from "./PairPictures";
 
 interface Props {
@@ -52,7 +52,7 @@ export function Evidence({ bench, row, blink, busy }: Props) {
           {pair.differences.map((entry, i) => (
             <li key={entry.key + entry.text}>
               <button type="button" aria-pressed={i === chosen} onClick={() => setChosen(i)}>
-                <small>{kindName(entry.what)}</small> {entry.text}
+                <small>{kindName(bench.words, entry.what)}</small> {entry.text}
               </button>
               {i === chosen && (entry.detail || entry.places.length > 0) && (
                 <details>

@@ -1,6 +1,6 @@
 import { Button, Input, Select, Table } from "antd";
 import { useState } from "react";
-import type { Bench, Keep } from "../api/client";
+import type { Keep } from "../api/client";
 import { useEdit } from "../api/plan";
 import { kB } from "../ui/format";
 import { remedyTitle } from "./names";
@@ -29,19 +29,6 @@ function entriesOf(keep: Keep): Entry[] {
       return { kind, pattern, why: note?.why ?? "", remedy: note?.remedy ?? "" };
     }),
   );
-}
-
-/** What an entry costs: the excess that lies in nothing but what it keeps, as far as files go by their names. */
-function costOf(bench: Bench, { kind, pattern }: Entry): number | undefined {
-  if (kind !== "files" && kind !== "hosts") return undefined;
-  const text = pattern
-    .replace(/[.+^${}()|[\]\\]/g, "\\$&")
-    .replace(/\*/g, ".*")
-    .replace(/\?/g, ".");
-  const fits = kind === "files" ? new RegExp(`^${text}$`) : new RegExp(`^[a-z]+://${text}([:/]|$)`);
-  return bench.excess
-    .filter((excess) => excess.targets.length > 0 && excess.targets.every((target) => fits.test(target)))
-    .reduce((sum, excess) => sum + excess.bytes, 0);
 }
 
 /** What must never be touched, in general or by one remedy: each entry with why, and with what it costs. */
@@ -134,8 +121,8 @@ export default function KeepList({ bench, busy }: PartProps) {
             width: 110,
             align: "right",
             render: (_, entry) => {
-              const cost = costOf(bench, entry);
-              return cost === undefined ? <span className="soft">not known</span> : kB(cost);
+              const cost = keep.costs.find(({ kind: of, pattern: by }) => of === entry.kind && by === entry.pattern);
+              return cost ? kB(cost.bytes) : <span className="soft">not known</span>;
             },
           },
           {

@@ -23,3 +23,8 @@ export function changeName(
 ) {
   return `${remedyTitle(words, change.remedy)}: ${targetText(change)}`;
 }
+
+/** What a kind of difference is called. */
+export function kindName(words: Words, what: string): string {
+  return words.differences.find((kind) => kind.name === what)?.title ?? what;
+}
