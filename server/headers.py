@@ -7,12 +7,16 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
-_PREVIEWS = f"http://*.{settings.PREVIEW_HOST}:{settings.PREVIEW_PORT}"  # pictures of uploads, never scripts
-_POLICY = (
-    f"default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: {_PREVIEWS}; "
-    "font-src 'self'; connect-src 'self'; frame-src 'none'; object-src 'none'; base-uri 'none'; "
-    "form-action 'self'; frame-ancestors 'none'"
-)
+
+def _policy() -> str:
+    previews = (
+        f"http://*.{settings.PREVIEW_HOST}:{settings.PREVIEW_PORT}"  # pictures of uploads, and sandboxed frames
+    )
+    return (
+        f"default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: {previews}; "
+        f"font-src 'self'; connect-src 'self'; frame-src {previews}; object-src 'none'; base-uri 'none'; "
+        "form-action 'self'; frame-ancestors 'none'"
+    )
 
 
 class ContentSecurity:
@@ -23,5 +27,5 @@ class ContentSecurity:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        response.headers.setdefault("Content-Security-Policy", _POLICY)
+        response.headers.setdefault("Content-Security-Policy", _policy())
         return response

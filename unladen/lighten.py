@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
+from unladen.build import build
 from unladen.capture import BodyStore, Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdict, outcomes_of
@@ -191,6 +192,17 @@ def _lightened(
         pairs=verdict.pairs,
         notices=list(dict.fromkeys(notices)),
     )
+
+
+def as_planned(capture: Capture, plan: Plan, earlier: Outcomes, on: Mapping[str, bool] | None = None) -> Capture:
+    """What a plan makes of a site by now, neither checked nor weighed: without what an earlier run found to be out.
+
+    `on` switches changes by id, whatever was wanted or found of them.
+    """
+    on = on or {}
+    out = earlier.carried_forward(plan, [id for id, wanted in on.items() if wanted])
+    wanted = out.applied_to(plan.changed(lambda c: replace(c, on=on[c.id]) if c.id in on else c))
+    return build(capture, wanted, memo_of(capture.store))[0]
 
 
 def lighten(

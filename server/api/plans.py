@@ -18,6 +18,7 @@ from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
     AcceptIn,
     CommandIn,
+    CopiesOut,
     EditIn,
     EmbedIn,
     GoIn,
@@ -38,6 +39,7 @@ from server.api.schemas.plans import (
     VersionEdit,
     VersionOut,
 )
+from server.previews.labels import preview_address
 from server.sites import jobs, plans, runs, storage
 from server.sites.encoding import encoded
 from server.sites.models import Job, PlanVersion, Run, Site
@@ -164,6 +166,22 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
     headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
     body = storage.memo(site.pk).body(made)
     return HttpResponse(body, content_type="image/webp", headers=headers)
+
+
+@router.get("sites/{site_id}/plan/copies", response={200: CopiesOut, **ERRORS})
+def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
+    """Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change both ways."""
+    site = site_of(request, site_id)
+    plan = plans.plan_of(plans.head_of(site))
+    if change and plan.change(change) is None:
+        raise HttpError(404, "There is no such change in the plan.")
+    return CopiesOut(
+        found=preview_address(site, "found"),
+        now=preview_address(site, "now") if site.run_id else "",
+        plan=preview_address(site, "plan"),
+        with_it=preview_address(site, "with", change) if change else "",
+        without_it=preview_address(site, "without", change) if change else "",
+    )
 
 
 @router.get("sites/{site_id}/plan/document", response=ERRORS)

@@ -16,6 +16,7 @@ from server.api.reading import ERRORS, READ, as_it_is, owner_of, site_of, sites_
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings
 from server.api.schemas.sites import (
+    DeviceOut,
     DifferenceKind,
     EffortOut,
     RemedyOut,
@@ -32,6 +33,7 @@ from unladen.check import Standing
 from unladen.check.kinds import KINDS
 from unladen.plan import EFFORTS
 from unladen.remedies import remedies
+from unladen.weigh.records.conditions import DEVICES
 
 router = Router(tags=["sites"])
 
@@ -44,6 +46,7 @@ def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, No
         efforts=[EffortOut.from_orm(effort) for effort in EFFORTS.values()],
         standings=list(Standing),
         differences=[DifferenceKind(name=name, title=title) for name, title in KINDS.items()],
+        devices=[DeviceOut.from_orm(device) for device in DEVICES.values()],
     )
     return (304, None) if unchanged(request, response, found) else found
 

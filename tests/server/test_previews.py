@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from urllib.parse import quote
 
 from server.previews.labels import preview_address
 from server.previews.wsgi import application, respond
@@ -22,7 +23,17 @@ class Previews(ServerCase):
         self.assertEqual(respond(host, "/gone.jpg", {}).status, 404)
         self.assertEqual(respond(host, "/", {}, "POST").status, 404)
         self.assertEqual(respond(host.replace("found-", "now-"), "/", {}).status, 404)
-        for wrong in ("localhost:8701", "127.0.0.1:8701", "found-x.localhost", "found-" + "0" * 32 + ".localhost"):
+        for wrong in (
+            "h1." + host.replace("found-", "plan-"),
+            "h9." + host,
+            "0" * 12 + "." + host,
+            host.replace("found-", "with-"),
+            "0" * 12 + "." + host.replace("found-", "with-"),
+            "localhost:8701",
+            "127.0.0.1:8701",
+            "found-x.localhost",
+            "found-" + "0" * 32 + ".localhost",
+        ):
             self.assertEqual(respond(wrong, "/", {}).status, 404, wrong)
 
     def test_pages_are_sandboxed(self) -> None:
@@ -49,21 +60,13 @@ class Previews(ServerCase):
         self.assertEqual(respond(host, "/a.jpg", {}).status, 404)
 
     def test_of_a_recording_only_the_bodies_are_shown_and_redirects_stay_here(self) -> None:
-        def entry(url: str, status: int, body: str, **fields: str) -> dict[str, object]:
-            headers = [{"name": name.replace("_", "-"), "value": value} for name, value in fields.items()]
-            content = {"mimeType": "text/html", "text": body}
-            return {
-                "request": {"method": "GET", "url": url},
-                "response": {"status": status, "headers": headers, "content": content},
-            }
-
         entries = [
-            entry(
+            _entry(
                 "https://mill.example/", 200, "<p>home", set_cookie="a=b; Domain=localhost", x_frame_options="DENY"
             ),
-            entry("https://mill.example/old", 301, "", location="/new"),
-            entry("https://mill.example/away", 302, "", location="https://elsewhere.example/"),
-            entry("https://far.example/t.js", 200, "let a"),
+            _entry("https://mill.example/old", 301, "", location="/new"),
+            _entry("https://mill.example/away", 302, "", location="https://elsewhere.example/"),
+            _entry("https://far.example/t.js", 200, "let a", "text/javascript"),
         ]
         har = json.dumps({"log": {"version": "1.2", "entries": entries}}).encode()
         site = Site.objects.get(pk=json.loads(self.upload(har, "mill.har").content)["id"])
@@ -78,9 +81,62 @@ class Previews(ServerCase):
         status, headers = get("/")
         self.assertEqual(status, "200 OK")
         self.assertFalse({"set-cookie", "x-frame-options"} & headers.keys())
-        self.assertEqual(get("/old")[1]["location"], "/new")
+        self.assertEqual(get("/old")[1]["location"], preview_address(site, "found") + "new")
         self.assertEqual(get("/away")[0], "404 Not Found")
         # Any file of the capture by its address, and nothing that is not in it.
         self.assertEqual(get("/.unladen/file", "url=https://far.example/t.js")[0], "200 OK")
         self.assertEqual(get("/.unladen/file", "url=https://mill.example/away")[0], "404 Not Found")
         self.assertEqual(get("/.unladen/file", "url=file:///etc/passwd")[0], "404 Not Found")
+
+    def test_each_host_of_a_recording_has_a_name_of_its_own_that_only_its_copy_may_reach(self) -> None:
+        body = '<script src="https://far.example/t.js"></script>'
+        entries = [
+            _entry("https://mill.example/", 200, body, "text/html"),
+            _entry("https://far.example/t.js", 200, "fetch('https://far.example/data')", "text/javascript"),
+        ]
+        har = json.dumps({"log": {"version": "1.2", "entries": entries}}).encode()
+        site = Site.objects.get(pk=json.loads(self.upload(har, "mill.har").content)["id"])
+        own = preview_address(site, "found").removeprefix("http://").rstrip("/")
+        self.assertIn(f'src="http://h1.{own}/t.js"'.encode(), respond(own, "/", {}).body)
+        self.assertEqual(respond(f"h1.{own}", "/t.js", {}).body, f"fetch('http://h1.{own}/data')".encode())
+        script = respond(own, "/.unladen/live.js", {}).body.decode()
+        self.assertIn(f'"far.example": "http://h1.{own}"', script)
+        seen: dict[str, str] = {}
+        environ = {"REQUEST_METHOD": "GET", "PATH_INFO": "/t.js", "HTTP_HOST": f"h1.{own}"}
+        application(environ, lambda status, headers: seen.update(headers))
+        self.assertIn(f"default-src http://{own} http://*.{own} data:", seen["Content-Security-Policy"])
+        self.assertEqual(seen["Access-Control-Allow-Origin"], "*")
+
+    def test_the_plan_can_be_looked_at_as_it_is_and_with_and_without_one_change(self) -> None:
+        site = self.new_site()
+        path = f"/api/sites/{site.pk}"
+        self.assertEqual(self.client.get(f"{path}/plan/copies").status_code, 409)
+        self.work()
+        change = self.get(f"{path}/plan")["changes"][0]
+        self.assertFalse(change["on"])
+        found = self.get(f"{path}/plan/copies?change={quote(change['id'])}")
+        self.assertEqual(found["now"], "")
+        page, plan, with_it, without_it = (
+            respond(found[name].removeprefix("http://").rstrip("/"), "/index.html", {}).body
+            for name in ("found", "plan", "with_it", "without_it")
+        )
+        address = found["without_it"].encode()
+        self.assertNotEqual(with_it.replace(found["with_it"].encode(), address), without_it)
+        self.assertEqual(plan.replace(found["plan"].encode(), address), without_it)
+        self.assertIn(b"little", page.lower())
+        # Where the plan changes, so does what is shown of it.
+        self.edit(path, {"do": "switch", "ids": [change["id"]], "on": True, "insist": False})
+        again = respond(found["plan"].removeprefix("http://").rstrip("/"), "/index.html", {}).body
+        self.assertEqual(again.replace(found["plan"].encode(), found["with_it"].encode()), with_it)
+        self.assertEqual(self.client.get(f"{path}/plan/copies?change=nothing").status_code, 404)
+        self.client.force_login(self.other)
+        self.assertEqual(self.client.get(f"{path}/plan/copies").status_code, 404)
+
+
+def _entry(url: str, status: int, body: str, media_type: str = "text/html", **fields: str) -> dict[str, object]:
+    headers = [{"name": name.replace("_", "-"), "value": value} for name, value in fields.items()]
+    content = {"mimeType": media_type, "text": body}
+    return {
+        "request": {"method": "GET", "url": url},
+        "response": {"status": status, "headers": headers, "content": content},
+    }

@@ -13,12 +13,14 @@ async ({ limit, quiet }) => {
     if (document.fonts.status === "loading") return "a font does not come";
     return watch.busy() || (watch.drawing() ? "a script keeps drawing" : "");
   };
-  for (let calm = 0, why = ""; ; ) {
+  for (let calm = 0, why = "", before = -1; ; ) {
     for (const a of document.getAnimations()) { try { a.finish(); } catch { try { a.cancel(); } catch { /* it has no end and no effect */ } } }
     why = reason() || (watch.since() < quiet ? "the page keeps changing" : "");
-    calm = why ? 0 : calm + 1;
+    // Counted too: a machine that stands still for a while makes no page rest.
+    calm = why ? 0 : watch.changes() === before ? calm + 1 : 1;
+    before = watch.changes();
     if (calm >= 2) return "";
-    if (performance.now() - begin > limit) return why;
+    if (performance.now() - begin > limit) return why || "the page keeps changing";
     await (why ? watch.wait(10) : watch.frame());
   }
 }

@@ -87,15 +87,20 @@
     frames.set(id, null);
     return id;
   };
+  // Moments of leisure come when a machine has some: they are timers to us, each some steps of its chain.
+  if (window.requestIdleCallback) {
+    window.requestIdleCallback = (what) => window.setTimeout(() => what({ didTimeout: false, timeRemaining: () => 40 }), 40);
+    window.cancelIdleCallback = (id) => window.clearTimeout(id);
+  }
   window.cancelAnimationFrame = (id) => { if (frames.has(id)) { if (frames.get(id) === null) frozen--; frames.delete(id); } };
 
   // Requests by scripts, and changes of the document.
-  let asking = 0, changed = 0;
+  let asking = 0, changed = 0, changes = 0;
   const fetching = window.fetch;
   if (fetching) window.fetch = function (...rest) { asking++; const answer = fetching.apply(this, rest); const done = () => { asking--; }; answer.then(done, done); return answer; };
   const send = XMLHttpRequest.prototype.send;
   XMLHttpRequest.prototype.send = function (...rest) { asking++; add.call(this, "loadend", () => { asking--; }, { once: true }); try { return send.apply(this, rest); } catch (error) { asking--; throw error; } };
-  new MutationObserver(() => { changed = now(); }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+  new MutationObserver(() => { changed = now(); changes++; }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
 
   const workers = new Set(), defined = new Set(), attempts = [];
   for (const name of ["Worker", "SharedWorker"]) {
@@ -110,6 +115,7 @@
     busy: () => pending > 0 ? "a timer is about to run" : asking > 0 ? "a script waits for an answer" : "",
     drawing: () => frozen > 0,
     since: () => now() - changed,
+    changes: () => changes,
     // Lets time pass for what was held: all that falls due, in order, each repetition too, but no more than 200 calls.
     // Returns how many there were.
     advance: async (ms) => {

@@ -84,10 +84,20 @@ class DifferenceKind(Schema):
     title: str
 
 
+class DeviceOut(Schema):
+    """A window that pages are looked at in, in CSS px."""
+
+    name: str
+    label: str
+    width: int
+    height: int
+
+
 class Words(Schema):
-    """The words of the core: remedies in the order in which they run, efforts, how a change may stand, what may differ."""
+    """The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices."""
 
     remedies: list[RemedyOut]
     efforts: list[EffortOut]
     standings: list[Standing]
     differences: list[DifferenceKind]
+    devices: list[DeviceOut]

@@ -102,6 +102,15 @@ export const useGoTo = (id: string) =>
     ),
   );
 
+/** Where live copies of the site are; with a change named also of the plan with and without it. */
+export function useCopies(id: string, change: string) {
+  return useQuery({
+    queryKey: ofSite(id, "copies", change),
+    queryFn: () =>
+      told(client.GET("/api/sites/{site_id}/plan/copies", { params: { path: { site_id: id }, query: { change } } })),
+  });
+}
+
 export function useVersions(id: string, open: boolean, stamp: string) {
   return useQuery({
     queryKey: ofSite(id, "versions", stamp),

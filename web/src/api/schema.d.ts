@@ -328,6 +328,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/plan/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copies
+         * @description Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change both ways.
+         */
+        get: operations["server_api_plans_copies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/plan/document": {
         parameters: {
             query?: never;
@@ -947,6 +967,20 @@ export interface components {
             /** Password */
             password: string;
         };
+        /**
+         * DeviceOut
+         * @description A window that pages are looked at in, in CSS px.
+         */
+        DeviceOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
         /** DifferenceKind */
         DifferenceKind: {
             /** Name */
@@ -993,7 +1027,7 @@ export interface components {
         Standing: "passed" | "set aside" | "nothing to gain" | "kept all the same";
         /**
          * Words
-         * @description The words of the core: remedies in the order in which they run, efforts, how a change may stand, what may differ.
+         * @description The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices.
          */
         Words: {
             /** Remedies */
@@ -1004,6 +1038,8 @@ export interface components {
             standings: components["schemas"]["Standing"][];
             /** Differences */
             differences: components["schemas"]["DifferenceKind"][];
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
         };
         /**
          * JobOut
@@ -1958,6 +1994,25 @@ export interface components {
              * @default false
              */
             insist?: boolean;
+        };
+        /**
+         * CopiesOut
+         * @description Where copies of a site can be opened: the beginnings of addresses, to which a page's path without its slash is added.
+         *
+         *     `found` as it was found, `now` as the run that is shown left it ("" without one), `plan` as the plan is by now, not
+         *     checked; `with_it` and `without_it` the plan with and without one change ("" where none was named).
+         */
+        CopiesOut: {
+            /** Found */
+            found: string;
+            /** Now */
+            now: string;
+            /** Plan */
+            plan: string;
+            /** With It */
+            with_it: string;
+            /** Without It */
+            without_it: string;
         };
         /**
          * VersionOut
@@ -4254,6 +4309,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEdited"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_copies: {
+        parameters: {
+            query?: {
+                change?: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesOut"];
                 };
             };
             /** @description Unauthorized */

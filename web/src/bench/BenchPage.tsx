@@ -145,6 +145,14 @@ function Keys({ onClose }: { onClose: () => void }) {
         </dt>
         <dd>hold to see it as found</dd>
         <dt>
+          <kbd>k</kbd> <kbd>d</kbd>
+        </dt>
+        <dd>one by one: keep or drop the change, and go on to the next</dd>
+        <dt>
+          <kbd>v</kbd>
+        </dt>
+        <dd>the next device, in live copies</dd>
+        <dt>
           <kbd>1</kbd> to <kbd>5</kbd>
         </dt>
         <dd>the stages</dd>

@@ -14,10 +14,14 @@ import { Waiting } from "../ui/Waiting";
 
 const Sheet = lazy(() => import("../images/Sheet"));
 const KeepList = lazy(() => import("./KeepList"));
+const LiveCopy = lazy(() => import("../live/LiveCopy"));
+const OneByOne = lazy(() => import("../live/OneByOne"));
 const PARTS = [
   { value: "", label: "Plan" },
   { value: "sheet", label: "Contact sheet" },
   { value: "keep", label: "Keep list" },
+  { value: "one", label: "One by one" },
+  { value: "live", label: "Live copy" },
 ];
 
 /** The plan, the contact sheet of all images, and what is never touched. */
@@ -34,7 +38,12 @@ export default function Lighten(props: PartProps) {
       {part === "" ? (
         <PlanList {...props} />
       ) : (
-        <Suspense fallback={<Waiting />}>{part === "sheet" ? <Sheet {...props} /> : <KeepList {...props} />}</Suspense>
+        <Suspense fallback={<Waiting />}>
+          {part === "sheet" && <Sheet {...props} />}
+          {part === "keep" && <KeepList {...props} />}
+          {part === "one" && <OneByOne {...props} />}
+          {part === "live" && <LiveCopy {...props} />}
+        </Suspense>
       )}
     </>
   );
@@ -44,6 +53,8 @@ const HINTS: Record<string, string> = {
   "": "What you want done. Switch as you like; build it when you are ready.",
   sheet: "Every image of the site: where it is shown, what it weighs, what would be left of it",
   keep: "What no change may touch",
+  one: "The largest first: look, keep or drop, next",
+  live: "The page itself, in your own browser",
 };
 
 function Stale({ bench, busy, part }: { bench: Bench; busy: boolean; part: string }) {
