@@ -16,6 +16,7 @@ from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
 from unladen.memo import Job, Memo
 from unladen.plan import EFFORTS, Keep, Plan, proposals
+from unladen.plan.fit import fit
 from unladen.progress import Progress
 from unladen.raster.recode import SVG, Recipe
 from unladen.remedies import Delivery, ImageSettings, Journal, remedy_named
@@ -229,32 +230,10 @@ def lighten(
     with browser_for(capture) as browser:
         if isinstance(wanted, Plan):
             before = weigh_pages(browser, capture, chosen, conditions, progress)
-            plan, unfit = fitted(wanted, capture)
-            return carry_out(browser, capture, plan, before, progress, [*capture.notices, *unfit])
+            fitting = fit(wanted, capture)
+            return carry_out(browser, capture, fitting.plan, before, progress, [*capture.notices, *fitting.notices()])
         baseline = weigh_and_survey(
             browser, capture, chosen, conditions, wanted, progress, seen=seen, images=images, delivery=delivery
         )
         plan = replace(baseline.plan, keep=keep or Keep())
         return carry_out(browser, capture, plan, baseline.weigh_ins, progress, baseline.notices)
-
-
-def fitted(plan: Plan, capture: Capture) -> tuple[Plan, list[Notice]]:
-    """What of a plan fits a site: without pages and files that are not there, each named; changes with neither are off."""
-    pages = {site_path(capture.base_url, page.url) for page in capture.pages()}
-    lost: dict[str, str] = {}
-
-    def there(path: str) -> bool:
-        url = path if "://" in path else capture.base_url + path.lstrip("/")
-        if path in pages or capture.lookup(url) is not None:
-            return True
-        lost[path] = "is named in the plan and is not in this site"
-        return False
-
-    def fit(change: Any) -> Any:
-        if not change.on:
-            return change
-        targets, scope = (tuple(p for p in some if there(p)) for some in (change.targets, change.pages))
-        return replace(change, targets=targets, pages=scope, on=bool(targets and scope))
-
-    new = plan.changed(fit)
-    return new, [Notice(path, reason) for path, reason in lost.items()]

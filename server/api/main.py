@@ -12,7 +12,7 @@ from ninja import NinjaAPI, Router
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import APIKeyCookie, SessionAuth
 
-from server.api import images, plans, sites, weighing
+from server.api import beside, images, plans, sites, weighing
 from server.api.schemas.common import Credentials, Problem, Session
 from server.sites.jobs import Busy
 from server.sites.plans import NoPlan, Stale
@@ -66,6 +66,7 @@ def sign_out(request: HttpRequest) -> Session:
 api.add_router("session", session)
 api.add_router("", sites.router)
 api.add_router("", plans.router)
+api.add_router("", beside.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
 

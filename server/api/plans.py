@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
-from typing import Any
 from uuid import UUID
 
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -13,12 +11,11 @@ from ninja import File, Form, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, READ, as_it_is, json_file, site_of, slug_of, unchanged
+from server.api.reading import ERRORS, READ, as_it_is, json_file, owner_of, site_of, slug_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
     AcceptIn,
     CommandIn,
-    CopiesOut,
     EditIn,
     EmbedIn,
     GoIn,
@@ -39,16 +36,14 @@ from server.api.schemas.plans import (
     VersionEdit,
     VersionOut,
 )
-from server.previews.labels import preview_address
 from server.sites import jobs, plans, runs, storage
 from server.sites.encoding import encoded
-from server.sites.models import Job, PlanVersion, Run, Site
+from server.sites.models import Job, PlanVersion, Run, Site, StoredPreset
 from unladen.ledger import read_ledger
 from unladen.plan import (
     KINDS,
     Accept,
     Accepted,
-    Adopt,
     ChooseEmbed,
     ChooseImages,
     Command,
@@ -58,7 +53,6 @@ from unladen.plan import (
     KeepNote,
     Mask,
     Pick,
-    Plan,
     SetKeep,
     SetMasks,
     SetPicture,
@@ -73,7 +67,6 @@ from unladen.remedies.embeds.stills import Shown
 router = Router(tags=["plans"])
 
 _LARGEST_PICTURE = 20_000_000  # bytes of an uploaded picture
-_LARGEST_PLAN = 20_000_000  # bytes of a plan's document
 
 
 @router.get("sites/{site_id}/plan", response={200: PlanOut | None, **READ})
@@ -89,10 +82,11 @@ def plan(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpRes
 def edit(request: HttpRequest, site_id: UUID, body: EditIn) -> HttpResponse:
     """Edit the plan, all of it or nothing. 409 when it was edited elsewhere since: load it and say it again."""
     site = site_of(request, site_id)
-    return _edited(request, site, body.version, [_command(site, command) for command in body.commands])
+    return edited(request, site, body.version, [_command(site, command) for command in body.commands])
 
 
-def _edited(request: HttpRequest, site: Site, version: UUID, commands: Sequence[Command]) -> HttpResponse:
+def edited(request: HttpRequest, site: Site, version: UUID, commands: Sequence[Command]) -> HttpResponse:
+    """The answer to an edit: what became of the plan."""
     before = plans.document_of(plans.head_of(site))
     plans.edit(site, version, commands)
     return as_it_is(present.plan_after(site_of(request, site.pk), before))
@@ -150,7 +144,7 @@ def upload_picture(
     digest = store.put(data)
     if reason := encoded(store, digest, STILL).refused:
         raise HttpError(422, f"{name}: {reason}")
-    return _edited(request, site, version, [SetPicture(id, digest, info.width, info.height)])
+    return edited(request, site, version, [SetPicture(id, digest, info.width, info.height)])
 
 
 @router.get("sites/{site_id}/plan/picture", response=ERRORS)
@@ -166,44 +160,6 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
     headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
     body = storage.memo(site.pk).body(made)
     return HttpResponse(body, content_type="image/webp", headers=headers)
-
-
-@router.get("sites/{site_id}/plan/copies", response={200: CopiesOut, **ERRORS})
-def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
-    """Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change both ways."""
-    site = site_of(request, site_id)
-    plan = plans.plan_of(plans.head_of(site))
-    if change and plan.change(change) is None:
-        raise HttpError(404, "There is no such change in the plan.")
-    return CopiesOut(
-        found=preview_address(site, "found"),
-        now=preview_address(site, "now") if site.run_id else "",
-        plan=preview_address(site, "plan"),
-        with_it=preview_address(site, "with", change) if change else "",
-        without_it=preview_address(site, "without", change) if change else "",
-    )
-
-
-@router.get("sites/{site_id}/plan/document", response=ERRORS)
-def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
-    """The plan as its published document."""
-    site = site_of(request, site_id)
-    return json_file(site, "plan", plans.document_of(plans.head_of(site)))
-
-
-@router.post("sites/{site_id}/plan/document", response={200: PlanEdited, **ERRORS})
-def import_plan(
-    request: HttpRequest, site_id: UUID, document: File[UploadedFile], version: Form[UUID]
-) -> HttpResponse:
-    """Take a plan from its published document; it is carried out when somebody says so."""
-    site, name = site_of(request, site_id), document.name or "plan.json"
-    if (document.size or 0) > _LARGEST_PLAN:
-        raise HttpError(422, f"{name}: is larger than {_LARGEST_PLAN // 10**6} MB")
-    try:
-        data: Any = json.loads(document.read())
-    except ValueError:
-        raise HttpError(422, f"{name}: is not a JSON document") from None
-    return _edited(request, site, version, [Adopt(Plan.from_json(data, name))])
 
 
 @router.get("sites/{site_id}/plan/versions", response={200: list[VersionOut], **ERRORS})
@@ -237,7 +193,10 @@ def lighten(request: HttpRequest, site_id: UUID, body: LightenIn) -> Job:
     """Take the ready-made plan of an effort and carry it out; what the user decided stays."""
     site = site_of(request, site_id)
     plans.head_of(site)
-    return jobs.start(site, Job.Kind.LIGHTEN, {"effort": body.effort.value})  # type: ignore[attr-defined]
+    if body.preset is None:
+        return jobs.start(site, Job.Kind.LIGHTEN, {"effort": body.effort.value})  # type: ignore[attr-defined]
+    preset = get_object_or_404(StoredPreset, pk=body.preset, owner=owner_of(request))
+    return jobs.start(site, Job.Kind.LIGHTEN, {"preset": preset.document})
 
 
 @router.post("sites/{site_id}/runs", response={200: RunStarted, **ERRORS})

@@ -72,6 +72,22 @@ class PlanVersion(models.Model):
         return self.name or f"plan of {self.made:%Y-%m-%d %H:%M:%S}"
 
 
+class StoredPreset(models.Model):
+    """A ready-made plan of a user's own; `document` is that of the core."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="presets")
+    name = models.CharField(max_length=60)
+    document: models.JSONField[Any, Any] = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="one_preset_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Run(models.Model):
     """A version of the plan carried out, with its proof. It never changes but for its state."""
 

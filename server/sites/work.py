@@ -21,6 +21,8 @@ from unladen.errors import BadInput, Notice
 from unladen.lighten import Baseline, Order, carry_out, encode_all, surveyed, weigh_and_survey
 from unladen.markup.titles import title_of
 from unladen.plan import Command, Plan, Propose, SetSettings, TakeEffort
+from unladen.plan.fit import fit
+from unladen.plan.presets import Preset
 from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings
 from unladen.survey import SurveyInputs
@@ -103,9 +105,15 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
         return _weigh_first(site, storage.capture_of(site), progress, seen)
     # Walks and repeat visits were of the older copy.
     seen = SurveyInputs((), rules=seen.rules)
-    outcome = _weigh_first(site, Capture.from_index(newer, storage.store(site.pk)), progress, seen)
+    capture = Capture.from_index(newer, storage.store(site.pk))
+    outcome = _weigh_first(site, capture, progress, seen)
     outcome.fields |= {"index": newer}
     outcome.outdates = True
+    if site.head is not None:
+        # What was wanted and is not there any more is told rather than just gone.
+        unfit = fit(plans.plan_of(site.head), capture).notices()
+        told = outcome.fields["baseline"]["notices"]
+        told += [{"name": n.name, "reason": "is named in the plan and is not in the newer copy"} for n in unfit]
     return outcome
 
 
@@ -222,12 +230,14 @@ def encode(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 
 
 def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """The ready-made plan of an effort, carried out; choices, the keep list and what is insisted on stay."""
+    """The ready-made plan of an effort or preset, carried out; choices, the keep list and what is insisted on stay."""
     head = plans.head_of(site)
     old, capture = plans.plan_of(head), storage.capture_of(site)
-    found = surveyed(capture, _seen(site), params["effort"], progress, images=old.images, delivery=old.delivery)
+    given = params.get("preset")
+    preset = Preset.from_json(given) if given else Preset(params["effort"], old.images, old.delivery)
+    found = surveyed(capture, _seen(site), preset.effort, progress, images=preset.images, delivery=preset.delivery)
     encode_all(capture, found.plan, found.images, progress)
-    command = TakeEffort(found.plan)
+    command = TakeEffort(preset.applied_to(found.plan))
     outcome = _carry_out(site, capture, head, command.apply(old), found.notices, progress)
     outcome.commands = [command]
     return outcome

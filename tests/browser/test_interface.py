@@ -20,6 +20,7 @@ from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from tests.sites import page as page_of
 from tests.sites import photo, zip_of
+from tests.stored import stored_site
 from unladen.weigh.chromium.browser import find_chromium
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -72,6 +73,10 @@ class InterfaceCase(StaticLiveServerTestCase):
         User.objects.create_user("ada", password="a long enough one")
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         self.addCleanup(context.close)
+        # What starts by itself has a test of its own.
+        context.add_init_script(
+            "localStorage.setItem('unladen.by-itself', localStorage.getItem('unladen.by-itself') ?? 'off')"
+        )
         self.page = context.new_page()
         self.trouble: list[str] = []
         self.elsewhere: list[str] = []
@@ -115,6 +120,18 @@ class InterfaceCase(StaticLiveServerTestCase):
         """Wait until the work under way has ended."""
         expect(self.page.get_by_role("status")).to_be_visible()
         expect(self.page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
+
+
+class StoredCase(InterfaceCase):
+    """The bench of a site that was weighed and surveyed, without weighing any."""
+
+    def bench(self, images: int = 6, excess: int = 5, stage: str = "sort") -> Page:
+        """A stage of it."""
+        page = self.sign_in()
+        self.site = stored_site(User.objects.get(username="ada"), images, excess)
+        page.goto(f"{self.live_server_url}/sites/{self.site.pk}/{stage}")
+        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible()
+        return page
 
 
 class FromDropToHandover(InterfaceCase):

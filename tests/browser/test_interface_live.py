@@ -29,7 +29,7 @@ document.getElementById("kept").textContent = localStorage.getItem("seen") + doc
 HOSTILE = b"""
 const tried = [];
 const attempt = (name, act) => { try { act(); } catch { tried.push(name); } };
-attempt("top", () => { top.location = "https://evil.example/"; });
+if (self !== top) attempt("top", () => { top.location = "https://evil.example/"; });
 attempt("parent", () => parent.document.title);
 attempt("open", () => { if (!open("https://evil.example/")) throw 0; });
 alert("Pay here"); confirm("Sure?"); print();

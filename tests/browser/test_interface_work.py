@@ -5,13 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from django.contrib.auth.models import User
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Route, expect
 
 from server.sites import plans
 from server.sites.models import Site
-from tests.browser.test_interface import InterfaceCase
-from tests.stored import stored_site
+from tests.browser.test_interface import StoredCase
 from unladen.plan import Switch
 
 JOB: dict[str, Any] = {
@@ -20,15 +18,7 @@ JOB: dict[str, Any] = {
 }  # fmt: skip
 
 
-class Watching(InterfaceCase):
-    def bench(self, images: int = 6, excess: int = 5, stage: str = "sort") -> Page:
-        """The bench of a site that was weighed and surveyed."""
-        page = self.sign_in()
-        self.site = stored_site(User.objects.get(username="ada"), images, excess)
-        page.goto(f"{self.live_server_url}/sites/{self.site.pk}/{stage}")
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible()
-        return page
-
+class Watching(StoredCase):
     def test_a_job_that_ends_between_two_reads_is_seen_to_its_end(self) -> None:
         page = self.bench(stage="lighten")
         answers: list[Any] = [JOB]

@@ -35,20 +35,6 @@ class EmbedOut(Schema):
     below: int
 
 
-class CopiesOut(Schema):
-    """Where copies of a site can be opened: the beginnings of addresses, to which a page's path without its slash is added.
-
-    `found` as it was found, `now` as the run that is shown left it ("" without one), `plan` as the plan is by now, not
-    checked; `with_it` and `without_it` the plan with and without one change ("" where none was named).
-    """
-
-    found: str
-    now: str
-    plan: str
-    with_it: str
-    without_it: str
-
-
 KeepKind = Literal["files", "pages", "selectors", "hosts"]
 assert KeepKind.__args__ == KINDS  # type: ignore[attr-defined]
 
@@ -293,7 +279,10 @@ class RunIn(Schema):
 
 
 class LightenIn(Schema):
+    """An effort, or a preset of the caller's own, which names one itself."""
+
     effort: EffortName
+    preset: UUID | None = None
 
 
 class DifferenceOut(Schema):

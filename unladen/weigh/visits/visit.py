@@ -77,7 +77,9 @@ class Watch:
 
     async def _dialog(self, dialog: Any) -> None:
         self._add(f"opened a dialog: {dialog.message[:100]}")
-        await dialog.dismiss()
+        # A page that leaves while it asks takes its dialog along.
+        with contextlib.suppress(PlaywrightError):
+            await dialog.dismiss()
 
 
 def _limit(link: Link) -> float:

@@ -41,6 +41,9 @@ export type WeighMore = Schemas["WeighMoreIn"];
 export type ImageRow = Schemas["ImageRow"];
 export type ImageSheet = Schemas["ImageSheet"];
 export type ImageSettings = Schemas["ImageSettingsIO"];
+export type BesideOf = Schemas["BesideOut"];
+export type Apart = Schemas["ApartOut"];
+export type Preset = Schemas["PresetOut"];
 export type Step = Schemas["EncodeOut"];
 
 /** All that the screens of a site show, put together from its resources. */

@@ -1,7 +1,7 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { jobKey, planKey } from "./bench";
 import { at, ofSite } from "./cache";
-import { client, type Command, type Edited, type Plan, Refused, sendFile, told } from "./client";
+import { type BesideOf, client, type Command, type Edited, type Plan, Refused, sendFile, told } from "./client";
 
 const MOST_TRIES = 3;
 const STALE = 409;
@@ -86,11 +86,45 @@ export const useOwnPicture = (id: string) =>
     ),
   );
 
-/** A plan from a file takes the place of this one. */
+/** Another plan: from a file, or a version of this one. */
+export type Other = { file: File } | { version: string; name: string };
+
+export const nameOfOther = (other: Other) => ("file" in other ? other.file.name : other.name);
+
+/** How another plan differs from the plan as it is; nothing is changed by asking. */
+export function useBeside(id: string, stamp: string, other: Other) {
+  const key = "file" in other ? [other.file.name, other.file.size, other.file.lastModified].join(" ") : other.version;
+  return useQuery({
+    queryKey: ofSite(id, "beside", `${stamp} ${key}`),
+    queryFn: () =>
+      "file" in other
+        ? sendFile<BesideOf>(`/api/sites/${id}/plan/look`, "document", other.file, {})
+        : told(
+            client.GET("/api/sites/{site_id}/plan/versions/{version_id}/beside", {
+              params: { path: { site_id: id, version_id: other.version } },
+            }),
+          ),
+    retry: false,
+    gcTime: 0,
+  });
+}
+
+/** A plan from a file takes the place of this one, or gives what it says in some places. */
 export const useLoadPlan = (id: string) =>
-  usePlanAction(id, "load", (cache, file: File) =>
+  usePlanAction(id, "load", (cache, { file, take }: { file: File; take?: string[] }) =>
     onTheLatest(cache, id, ({ version }) =>
-      sendFile<Edited>(`/api/sites/${id}/plan/document`, "document", file, { version }),
+      sendFile<Edited>(`/api/sites/${id}/plan/document`, "document", file, {
+        version,
+        ...(take && { take: JSON.stringify(take) }),
+      }),
+    ),
+  );
+
+/** Take from another version what it says in some places. */
+export const useMerge = (id: string) =>
+  usePlanAction(id, "merge", (cache, { other, take }: { other: string; take: string[] }) =>
+    onTheLatest(cache, id, ({ version }) =>
+      told(client.POST("/api/sites/{site_id}/plan/merge", { ...at(id), body: { version, other, take } })),
     ),
   );
 

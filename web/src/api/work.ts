@@ -17,8 +17,8 @@ function useJobAction<T>(id: string, name: string, act: (body: T) => Promise<Job
 }
 
 export const useLighten = (id: string) =>
-  useJobAction(id, "lighten", (effort: Effort) =>
-    told(client.POST("/api/sites/{site_id}/lighten", { ...at(id), body: { effort } })),
+  useJobAction(id, "lighten", (body: { effort: Effort; preset?: string }) =>
+    told(client.POST("/api/sites/{site_id}/lighten", { ...at(id), body })),
   );
 
 export const useWeigh = (id: string) =>

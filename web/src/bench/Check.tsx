@@ -118,7 +118,9 @@ export default function Check({ bench, busy }: PartProps) {
               >
                 {outcome ? (
                   <>
-                    <b>{reason?.replace(`${pair.page} on ${pair.device}: `, "") ?? pair.differences[0]?.text}</b>
+                    <b className="words">
+                      {reason?.replace(`${pair.page} on ${pair.device}: `, "") ?? pair.differences[0]?.text}
+                    </b>
                     <small>
                       {pair.page}, {pair.device}: {changeName(bench.words, outcome)}
                       {target && outcome.targets.length > 1 ? ` (${target})` : ""}, set aside

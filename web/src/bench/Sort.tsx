@@ -1,6 +1,7 @@
 import { Button, Segmented } from "antd";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { useTry } from "../api/plan";
+import { usePresets } from "../api/presets";
 import { useLighten } from "../api/work";
 import { useKeys } from "../frame/keys";
 import { kB } from "../ui/format";
@@ -9,6 +10,7 @@ import { ExcessList } from "./ExcessList";
 import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
 import type { PartProps } from "./part";
+import { Presets } from "./Presets";
 import { bytesOf, counts, type Item, itemsOf, standing } from "./state";
 import { Waiting } from "../ui/Waiting";
 
@@ -51,6 +53,7 @@ export default function Sort(props: PartProps) {
 function WorthDoing({ bench, view, busy }: PartProps) {
   const tryOut = useTry(bench.id);
   const lighten = useLighten(bench.id);
+  const presets = usePresets();
   const items = itemsOf(bench, view.kind);
   const [chosen, setChosen] = useState("");
   const [asFound, setAsFound] = useState(false);
@@ -106,11 +109,14 @@ function WorthDoing({ bench, view, busy }: PartProps) {
               type={name === USUAL_EFFORT && !bench.run ? "primary" : "default"}
               disabled={busy}
               title={hint}
-              onClick={() => lighten.mutate(name)}
+              onClick={() => lighten.mutate({ effort: name })}
             >
               Try {name}
             </Button>
           ))}
+          {presets.data && presets.data.length > 0 && (
+            <Presets presets={presets.data} busy={busy} onTry={(body) => lighten.mutate(body)} />
+          )}
         </div>
         {items.length > 0 ? (
           <ExcessList

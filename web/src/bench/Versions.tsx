@@ -4,7 +4,17 @@ import { useGoTo, useNameVersion, useVersions } from "../api/plan";
 import { count, moment } from "../ui/format";
 
 /** Every edit made a version; any of them can be the plan again, and those with a name are kept. */
-export function Versions({ bench, busy, onClose }: { bench: Bench; busy: boolean; onClose: () => void }) {
+export function Versions({
+  bench,
+  busy,
+  onClose,
+  onCompare,
+}: {
+  bench: Bench;
+  busy: boolean;
+  onClose: () => void;
+  onCompare: (version: string, name: string) => void;
+}) {
   const versions = useVersions(bench.id, true, bench.plan?.version ?? "");
   const goTo = useGoTo(bench.id);
   const name = useNameVersion(bench.id);
@@ -49,9 +59,17 @@ export function Versions({ bench, busy, onClose }: { bench: Bench; busy: boolean
                   {version.head ? (
                     <span className="soft">the plan now</span>
                   ) : (
-                    <Button size="small" disabled={busy} onClick={() => goTo.mutate(version.id)}>
-                      Go to it
-                    </Button>
+                    <>
+                      <Button
+                        size="small"
+                        onClick={() => onCompare(version.id, version.name || `The version of ${moment(version.made)}`)}
+                      >
+                        Compare
+                      </Button>{" "}
+                      <Button size="small" disabled={busy} onClick={() => goTo.mutate(version.id)}>
+                        Go to it
+                      </Button>
+                    </>
                   )}
                 </td>
               </tr>

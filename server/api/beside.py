@@ -1,0 +1,167 @@
+"""What stands beside the plan: plans from files, other versions, presets of one's own, and live copies of the site."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Router, UploadedFile
+from ninja.errors import HttpError
+
+from server.api.plans import edited
+from server.api.reading import ERRORS, json_file, owner_of, site_of
+from server.api.schemas.beside import ApartOut, BesideOut, CopiesOut, MergeIn, PartOfChange, PresetIn, PresetOut
+from server.api.schemas.common import Problem
+from server.api.schemas.plans import PlanEdited
+from server.api.schemas.sites import EffortName, RemedyName
+from server.previews.labels import preview_address
+from server.sites import plans, storage
+from server.sites.models import PlanVersion, Site, StoredPreset
+from unladen.plan import Adopt, Plan
+from unladen.plan.beside import WHOLE, Apart, apart, merged
+from unladen.plan.fit import fit
+from unladen.plan.presets import Preset
+
+router = Router(tags=["beside the plan"])
+
+_LARGEST_PLAN = 20_000_000  # bytes of a plan's document
+_MOST_PRESETS = 50
+
+
+def _read(document: UploadedFile) -> Plan:
+    name = document.name or "plan.json"
+    if (document.size or 0) > _LARGEST_PLAN:
+        raise HttpError(422, f"{name}: is larger than {_LARGEST_PLAN // 10**6} MB")
+    try:
+        return Plan.from_json(json.loads(document.read()), name)
+    except (ValueError, RecursionError):
+        raise HttpError(422, f"{name}: is not a JSON document") from None
+
+
+def _beside(site: Site, other: Plan) -> BesideOut:
+    fitting = fit(other, storage.capture_of(site))
+    named = {change.id: change for change in other.changes}
+
+    def row(found: Apart) -> ApartOut:
+        remedy, targets = (RemedyName(found.change.remedy), found.change.targets) if found.change else (None, ())
+        return ApartOut(
+            key=found.key, title=WHOLE.get(found.key, ""), remedy=remedy, targets=list(targets),
+            here=found.here, there=found.there, conflict=found.conflict,
+        )  # fmt: skip
+
+    def part(id: str, lost: Sequence[str]) -> PartOfChange:
+        change = named[id]
+        return PartOfChange(id=id, remedy=RemedyName(change.remedy), targets=list(change.targets), lost=list(lost))
+
+    return BesideOut(
+        fits=len(fitting.whole),
+        partly=[part(id, lost) for id, lost in fitting.partly.items()],
+        gone=[part(id, named[id].targets) for id in fitting.gone],
+        apart=[row(found) for found in apart(plans.plan_of(plans.head_of(site)), other)],
+    )
+
+
+@router.post("sites/{site_id}/plan/look", response={200: BesideOut, **ERRORS})
+def look(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> BesideOut:
+    """What a plan from a file would change and how far it fits this site. Nothing is changed by it."""
+    return _beside(site_of(request, site_id), _read(document))
+
+
+@router.get("sites/{site_id}/plan/document", response=ERRORS)
+def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
+    """The plan as its published document."""
+    site = site_of(request, site_id)
+    return json_file(site, "plan", plans.document_of(plans.head_of(site)))
+
+
+@router.post("sites/{site_id}/plan/document", response={200: PlanEdited, **ERRORS})
+def import_plan(
+    request: HttpRequest, site_id: UUID, document: File[UploadedFile], version: Form[UUID], take: Form[str] = ""
+) -> HttpResponse:
+    """Take a plan from its published document, all of it or the places that `take` names (a JSON list of their keys).
+
+    It is carried out when somebody says so.
+    """
+    site, other = site_of(request, site_id), _read(document)
+    if not take:
+        return edited(request, site, version, [Adopt(other)])
+    try:
+        keys = json.loads(take)
+    except (ValueError, RecursionError):
+        keys = None
+    if not isinstance(keys, list) or not all(isinstance(key, str) for key in keys):
+        raise HttpError(422, "What to take is no list of keys.")
+    return _merged(request, site, version, other, keys)
+
+
+def _merged(request: HttpRequest, site: Site, version: UUID, other: Plan, take: Sequence[str]) -> HttpResponse:
+    return edited(request, site, version, [Adopt(merged(plans.plan_of(plans.head_of(site)), other, frozenset(take)))])
+
+
+@router.get("sites/{site_id}/plan/versions/{version_id}/beside", response={200: BesideOut, **ERRORS})
+def beside(request: HttpRequest, site_id: UUID, version_id: UUID) -> BesideOut:
+    """How another version of the plan differs from the plan as it is."""
+    site = site_of(request, site_id)
+    return _beside(site, plans.plan_of(get_object_or_404(PlanVersion, pk=version_id, site=site)))
+
+
+@router.post("sites/{site_id}/plan/merge", response={200: PlanEdited, **ERRORS})
+def merge(request: HttpRequest, site_id: UUID, body: MergeIn) -> HttpResponse:
+    """Take from another version what it says in these places."""
+    site = site_of(request, site_id)
+    other = get_object_or_404(PlanVersion, pk=body.other, site=site)
+    return _merged(request, site, body.version, plans.plan_of(other), body.take)
+
+
+@router.get("sites/{site_id}/plan/copies", response={200: CopiesOut, **ERRORS})
+def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
+    """Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change both ways."""
+    site = site_of(request, site_id)
+    plan = plans.plan_of(plans.head_of(site))
+    if change and plan.change(change) is None:
+        raise HttpError(404, "There is no such change in the plan.")
+    return CopiesOut(
+        found=preview_address(site, "found"),
+        now=preview_address(site, "now") if site.run_id else "",
+        plan=preview_address(site, "plan"),
+        with_it=preview_address(site, "with", change) if change else "",
+        without_it=preview_address(site, "without", change) if change else "",
+    )
+
+
+@router.get("presets", response={200: list[PresetOut], 401: Problem})
+def presets(request: HttpRequest) -> list[PresetOut]:
+    """The caller's own ready-made plans."""
+    return [_preset(row) for row in StoredPreset.objects.filter(owner=owner_of(request))]
+
+
+def _preset(row: StoredPreset) -> PresetOut:
+    read = Preset.from_json(row.document)
+    return PresetOut(
+        id=row.pk, name=row.name, effort=EffortName(read.effort), without=[RemedyName(name) for name in read.without]
+    )
+
+
+@router.post("sites/{site_id}/plan/preset", response={200: list[PresetOut], **ERRORS})
+def keep_preset(request: HttpRequest, site_id: UUID, body: PresetIn) -> list[PresetOut]:
+    """Keep the way in which the plan treats its site, for any site; one of the same name is replaced."""
+    site, owner = site_of(request, site_id), owner_of(request)
+    name = body.name.strip()
+    if not name:
+        raise HttpError(422, "A preset needs a name.")
+    mine = StoredPreset.objects.filter(owner=owner)
+    if mine.exclude(name=name).count() >= _MOST_PRESETS:
+        raise HttpError(422, f"There are {_MOST_PRESETS} presets already; delete one first.")
+    document = Preset.of(plans.plan_of(plans.head_of(site))).as_json()
+    StoredPreset.objects.update_or_create(owner=owner, name=name, defaults={"document": document})
+    return presets(request)
+
+
+@router.delete("presets/{preset_id}", response={200: list[PresetOut], **ERRORS})
+def delete_preset(request: HttpRequest, preset_id: UUID) -> list[PresetOut]:
+    """Forget one; what was made with it stays."""
+    get_object_or_404(StoredPreset, pk=preset_id, owner=owner_of(request)).delete()
+    return presets(request)

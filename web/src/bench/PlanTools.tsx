@@ -1,0 +1,125 @@
+import { Button, Dropdown, Input, Modal } from "antd";
+import { useRef, useState } from "react";
+import type { Bench } from "../api/client";
+import { type Other, useGoTo } from "../api/plan";
+import { useKeepPreset } from "../api/presets";
+import { useKeys } from "../frame/keys";
+import { Beside } from "./Beside";
+import { Versions } from "./Versions";
+
+/** Steps back and forth, all versions, the plan as a file, out and in, and as a preset for other sites. */
+export function PlanTools({ bench, busy }: { bench: Bench; busy: boolean }) {
+  const goTo = useGoTo(bench.id);
+  const [versions, setVersions] = useState(false);
+  const [other, setOther] = useState<Other>();
+  const [naming, setNaming] = useState(false);
+  const chooser = useRef<HTMLInputElement>(null);
+  const { plan } = bench;
+  const go = (to: string | null | undefined) => {
+    if (to && !busy) goTo.mutate(to);
+  };
+  useKeys({
+    u: (down) => {
+      if (down) go(plan?.undo);
+    },
+    r: (down) => {
+      if (down) go(plan?.redo);
+    },
+  });
+  return (
+    <span className="end row plan-tools">
+      <Button size="small" disabled={busy || !plan?.undo} onClick={() => go(plan?.undo)}>
+        Undo
+      </Button>
+      <Button size="small" disabled={busy || !plan?.redo} onClick={() => go(plan?.redo)}>
+        Redo
+      </Button>
+      <Button size="small" onClick={() => setVersions(true)}>
+        Versions
+      </Button>
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          items: [
+            {
+              key: "save",
+              label: (
+                <a href={`/api/sites/${bench.id}/plan/document`} download>
+                  Save the plan as a file
+                </a>
+              ),
+            },
+            {
+              key: "load",
+              label: "Load a plan from a file",
+              disabled: busy,
+              onClick: () => chooser.current?.click(),
+            },
+            { key: "preset", label: "Keep it as a preset for other sites", onClick: () => setNaming(true) },
+          ],
+        }}
+      >
+        <Button size="small">Files and presets</Button>
+      </Dropdown>
+      <input
+        ref={chooser}
+        type="file"
+        hidden
+        accept=".json,application/json"
+        aria-label="A plan's file"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) setOther({ file });
+          event.target.value = "";
+        }}
+      />
+      {versions && (
+        <Versions
+          bench={bench}
+          busy={busy}
+          onClose={() => setVersions(false)}
+          onCompare={(version, name) => setOther({ version, name })}
+        />
+      )}
+      {other && <Beside bench={bench} other={other} busy={busy} onClose={() => setOther(undefined)} />}
+      {naming && <KeepPreset bench={bench} onClose={() => setNaming(false)} />}
+    </span>
+  );
+}
+
+function KeepPreset({ bench, onClose }: { bench: Bench; onClose: () => void }) {
+  const keep = useKeepPreset(bench.id);
+  const [name, setName] = useState("");
+  const off = bench.words.remedies.filter(({ name: remedy }) => {
+    const changes = bench.plan?.changes.filter((change) => change.remedy === remedy) ?? [];
+    return changes.length > 0 && changes.every((change) => !change.on);
+  });
+  return (
+    <Modal
+      open
+      title="Keep it as a preset"
+      okText="Keep it"
+      okButtonProps={{ disabled: name.trim() === "" }}
+      onCancel={onClose}
+      onOk={() => keep.mutate(name, { onSuccess: onClose })}
+    >
+      <p>
+        Effort {bench.plan?.effort}, with the settings for images and delivery of this plan
+        {off.length > 0 && `, without ${off.map(({ title }) => title.toLowerCase()).join(", ")}`}. It stands beside the
+        efforts under Sort, on every site of yours.
+      </p>
+      <Input
+        aria-label="Name of the preset"
+        placeholder="What to call it"
+        maxLength={60}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      {keep.error && (
+        <p role="alert" className="problem">
+          {keep.error.message}
+        </p>
+      )}
+    </Modal>
+  );
+}
