@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -90,12 +90,14 @@ def weigh_and_survey(
     seen: SurveyInputs | None = None,
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
+    each: Callable[[WeighIn], None] = lambda _: None,
 ) -> Baseline:
     """What the site weighs and what could go, with pictures of its pages if asked; raises `Cancelled`.
 
-    `seen` holds what else is known of the site; its weigh-ins give way to the new ones.
+    `seen` holds what else is known of the site; its weigh-ins give way to the new ones. `each` gets every weigh-in as soon
+    as it is there.
     """
-    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=pictures, layouts=True)
+    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=pictures, layouts=True, each=each)
     inputs = replace(seen, weigh_ins=weigh_ins) if seen else SurveyInputs(weigh_ins)
     return surveyed(capture, inputs, effort, progress, images=images, delivery=delivery)
 

@@ -79,7 +79,8 @@ def site(found: Site) -> SiteOut:
 def detail(found: Site) -> SiteDetail:
     """The site itself."""
     baseline = found.baseline or {"weigh_ins": [], "notices": [], "taken": None}
-    pages = dict(found.weigh_ins.filter(pk__in=baseline["weigh_ins"]).values_list("pk", "page"))
+    rows = found.weigh_ins.filter(pk__in=baseline["weigh_ins"]) if found.baseline else found.weigh_ins
+    pages = dict(rows.values_list("pk", "page"))
     # Before the first weigh-in there is only what reading the site left out.
     notices = baseline["notices"]
     if not notices and not found.baseline:
@@ -89,7 +90,8 @@ def detail(found: Site) -> SiteDetail:
         name=found.name,
         created=found.created,
         files=_files(found),
-        pages=list(dict.fromkeys(pages[UUID(key)] for key in baseline["weigh_ins"])),
+        # While it is weighed for the first time, those that have been.
+        pages=list(dict.fromkeys([pages[UUID(key)] for key in baseline["weigh_ins"]] or pages.values())),
         pages_left_out=baseline.get("left_out", 0),
         taken=baseline["taken"],
         allowance=found.allowance,

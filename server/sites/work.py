@@ -58,6 +58,8 @@ class Outcome:
 
     def store(self, site: Site) -> None:
         """Write it; must run in a transaction."""
+        if self.begins is not None and site.baseline is None:
+            site.weigh_ins.all().delete()
         StoredWeighIn.objects.bulk_create(self.weigh_ins)
         for walk in self.walks:
             site.walks.filter(page=walk.page, device=walk.device).delete()
@@ -121,6 +123,15 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
     pages = capture.pages()[: settings.PAGES_AT_ONCE]
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     old = plans.plan_of(site.head) if site.head else None
+    first = site.baseline is None
+    if first:
+        site.weigh_ins.all().delete()  # those of an attempt that came to nothing
+
+    def at_once(weigh_in: WeighIn) -> None:
+        # What is known of a new site shows as it comes; with the baseline its own rows take their place.
+        if first and not progress.cancelled():
+            storage.row_of(site, Side.FOUND, weigh_in, capture.base_url).save()
+
     with browser_for(capture) as browser:
         found = weigh_and_survey(
             browser,
@@ -133,6 +144,7 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
             seen=seen,
             images=old.images if old else None,
             delivery=old.delivery if old else None,
+            each=at_once,
         )
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
     for row in rows:

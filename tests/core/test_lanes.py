@@ -43,8 +43,15 @@ class Lanes(FolderCase):
         super().setUp()
         self.site = self.capture({"index.html": page("")})
 
-    def run_lanes(self, jobs: list[int], one: Any, progress: Progress | None = None, **more: bool) -> list[Any]:
+    def run_lanes(self, jobs: list[int], one: Any, progress: Progress | None = None, **more: Any) -> list[Any]:
         return in_lanes(lane("first"), self.site, jobs, one, progress or Progress(), "weigh", str, **more)
+
+    def test_each_outcome_is_told_once_as_it_comes_by_the_thread_of_the_caller(self) -> None:
+        told: list[tuple[int, int]] = []
+        self.run_lanes(
+            list(range(9)), lambda _, job: job, each=lambda found: told.append((found, threading.get_ident()))
+        )
+        self.assertEqual(sorted(told), [(n, threading.get_ident()) for n in range(9)])
 
     def test_outcomes_come_in_the_order_of_the_jobs_from_both_lanes(self) -> None:
         both = threading.Barrier(2, timeout=5)

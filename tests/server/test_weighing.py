@@ -9,6 +9,7 @@ import json
 import threading
 from typing import Any
 
+from django.db.models.signals import post_save
 from django.test import Client, override_settings
 
 from server.sites.models import Job, Site, StoredWeighIn
@@ -24,6 +25,32 @@ FILES = {
     "a.js": b"function used() { return 1 } function unused() { return " + b"'x'," * 900 + b"1 } used();",
 }
 MORE = {"devices": ["tablet"], "visit": "repeat", "link": "10 Mbit/s, 40 ms", "runs": 1, "pages": ["/index.html"]}
+
+
+class FirstFigures(ServerCase):
+    def test_a_page_of_a_new_site_shows_as_soon_as_it_is_weighed(self) -> None:
+        self.upload(self.archive(FILES), "mill.zip")
+        site = Site.objects.get()
+        path = f"/api/sites/{site.pk}"
+        seen: list[tuple[Any, ...]] = []
+
+        def look(created: bool, **_: Any) -> None:
+            if created and not seen:
+                found = self.get(f"{path}/weigh-ins")["found"]
+                itself = self.get(path)
+                seen.append((itself["taken"], itself["pages"], len(found), found[0]["transferred"] > 0))
+
+        # An attempt that came to nothing leaves no figures behind.
+        stray = {"side": "found", "page": "/stray.html", "device": "phone", "conditions": "x"}
+        StoredWeighIn.objects.create(site=site, summary={}, record={}, **stray)
+        post_save.connect(look, StoredWeighIn)
+        self.addCleanup(post_save.disconnect, look, StoredWeighIn)
+        self.work()
+        ((taken, pages, count, weighs),) = seen
+        self.assertEqual((taken, len(pages), count, weighs), (None, 1, 1, True))
+        after = self.get(path)
+        self.assertEqual((after["pages"], site.weigh_ins.count()), (["/index.html", "/two.html"], 4))
+        self.assertTrue(all(row.pinned for row in site.weigh_ins.all()))
 
 
 class Weighing(ServerCase):

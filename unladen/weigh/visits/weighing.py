@@ -60,10 +60,12 @@ def weigh_pages(
     stage: str = "weigh",
     pictures: bool = False,
     layouts: bool = False,
+    each: Callable[[WeighIn], None] = lambda _: None,
 ) -> list[WeighIn]:
     """Weigh-ins of all pages under all conditions, in that order; raises `Cancelled`.
 
-    Most of a visit is waiting, so a second browser with a replay server of its own takes every other one.
+    `each` gets every one as soon as it is there, in the thread of the caller. Most of a visit is waiting, so a second
+    browser with a replay server of its own takes every other one.
     """
     wanted = [(page, condition) for page in pages for condition in conditions]
     visits = sum(condition.runs * (2 if condition.visit == "repeat" else 1) for _, condition in wanted)
@@ -74,7 +76,8 @@ def weigh_pages(
     def note(job: tuple[Exchange, Conditions]) -> str:
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].device.name}"
 
-    return in_lanes(browser, capture, wanted, one, progress, stage, note, alone=visits < _WORTH_A_SECOND_BROWSER)
+    alone = visits < _WORTH_A_SECOND_BROWSER
+    return in_lanes(browser, capture, wanted, one, progress, stage, note, each=each, alone=alone)
 
 
 def in_lanes(
@@ -86,9 +89,14 @@ def in_lanes(
     stage: str,
     note: Callable[[Job], str],
     *,
+    each: Callable[[Done], None] = lambda _: None,
     alone: bool = False,
 ) -> list[Done]:
-    """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`."""
+    """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
+
+    `each` is called with every one as soon as it is there, in the thread of the caller.
+    """
+    told: set[int] = set()
     found: dict[int, Done] = {}
     waiting = deque(range(len(jobs)))
     latest = ""
@@ -114,6 +122,9 @@ def in_lanes(
                 done, tasks = wait(tasks, _TELL_EVERY, FIRST_COMPLETED)
                 for task in done:
                     task.result()
+                for number in sorted(found.keys() - told):
+                    told.add(number)
+                    each(found[number])
         except BaseException:
             waiting.clear()
             raise

@@ -24,6 +24,14 @@ function useJob(id: string) {
     }
     was.current = active;
   }, [active, cache, id]);
+  // A site that is weighed for the first time shows each page as soon as it is there.
+  const { stage = "", done = 0 } = job.data ?? {};
+  useEffect(() => {
+    if (active && stage === "weigh" && done > 0) {
+      void cache.invalidateQueries({ queryKey: ofSite(id, "itself") });
+      void cache.invalidateQueries({ queryKey: ofSite(id, "weigh-ins") });
+    }
+  }, [active, stage, done, cache, id]);
   return job;
 }
 

@@ -70,7 +70,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
         session={session}
         path={<Path bench={bench} view={view} />}
         trail={<Trail bench={bench} stage={stage} query={view.query} />}
-        conditions={bench.weigh_ins.length > 0 && <Conditions bench={bench} view={view} busy={busy} />}
+        conditions={bench.taken && <Conditions bench={bench} view={view} busy={busy} />}
       />
       {before && (
         <Beam
@@ -84,7 +84,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
       )}
       <JobLine bench={bench} />
       {problem && <Alert type="error" banner closable={{ onClose: putAside }} title={problem} />}
-      {bench.weigh_ins.length > 0 ? (
+      {bench.taken ? (
         <>
           {(!before || missing) && (
             <Unweighed bench={bench} side={before ? "as it is now" : ""} view={view} busy={busy} />

@@ -2,6 +2,8 @@ import { Alert, Button, Checkbox, Progress } from "antd";
 import { isActive } from "../api/cache";
 import type { Bench } from "../api/client";
 import { useCancel, useSteer, useWeigh } from "../api/work";
+import { deviceLabel } from "../frame/Conditions";
+import { count, kB } from "../ui/format";
 import { Notices } from "./Notices";
 
 const STEPS: Record<string, string> = {
@@ -21,7 +23,7 @@ export function JobLine({ bench }: { bench: Bench }) {
   const { job } = bench;
   if (!job) return null;
   if (job.state === "failed") {
-    const canWeigh = bench.weigh_ins.length === 0 && bench.files > 0;
+    const canWeigh = !bench.taken && bench.files > 0;
     return (
       <Alert
         type="error"
@@ -79,12 +81,13 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
       "all that they are answered is recorded. Then they are weighed."
     : active
       ? "Every page is opened in a browser with an empty cache, on a phone and on a desktop. " +
-        "Then smaller files are tried out. Figures appear here when that is done."
+        "A page's figures are here as soon as it is weighed. Then smaller files are tried out."
       : "The first weigh-in of this site was stopped or failed. Nothing was altered.";
   return (
     <main className="narrow">
       <h1>{active ? (visiting ? "On the way there" : "On the scales") : "Not weighed yet"}</h1>
       <p className="soft">{words}</p>
+      {active && bench.weigh_ins.length > 0 && <SoFar bench={bench} />}
       {!active && (
         <Button type="primary" onClick={() => weigh.mutate(undefined)} loading={weigh.isPending}>
           Weigh it
@@ -92,5 +95,31 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
       )}
       <Notices bench={bench} />
     </main>
+  );
+}
+
+/** What has been weighed of a site that is on the scales. */
+function SoFar({ bench }: { bench: Bench }) {
+  return (
+    <table className="weigh-ins so-far">
+      <thead>
+        <tr>
+          <th>Page</th>
+          <th>Device</th>
+          <th className="n">Weight</th>
+          <th className="n">Requests</th>
+        </tr>
+      </thead>
+      <tbody>
+        {bench.weigh_ins.map((weighIn) => (
+          <tr key={weighIn.id}>
+            <td>{weighIn.page}</td>
+            <td>{deviceLabel(weighIn.device)}</td>
+            <td className="n">{kB(weighIn.transferred)}</td>
+            <td className="n">{count(weighIn.requests)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
