@@ -17,9 +17,10 @@ from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, replacements, replacements_csv
 from unladen.lighten import Lightened, lighten
 from unladen.memo import Memo
-from unladen.plan import EFFORTS, Plan
+from unladen.plan import EFFORTS, Plan, Tolerance
 from unladen.progress import Progress
 from unladen.remedies import LIKENESS, Delivery, ImageSettings
+from unladen.remedies.fields import FieldRefused
 from unladen.weigh.records.conditions import (
     DEVICES,
     UNLIMITED,
@@ -31,6 +32,7 @@ from unladen.weigh.records.conditions import (
 )
 from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn, weigh_ins_document
+from unladen.weigh.visits.walk import WalkOrders, orders_from
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 PROGRAM = "mule"
@@ -81,6 +83,18 @@ def _parser() -> _Parser:
     check.add_argument("--page", action="append", default=[], metavar="P", help="a path like /index.html; repeatable")
     check.add_argument("--device", action="append", default=[], metavar="D", help="as for weigh; repeatable")
     check.add_argument("--quick", action="store_true", help="at rest only: no control is pressed")
+    check.add_argument(
+        "--tolerance",
+        type=Path,
+        metavar="FILE",
+        help='what may differ: a plan, or {"accepted": [...], "masks": [...]} as in a plan',
+    )
+    check.add_argument(
+        "--steps",
+        type=Path,
+        metavar="FILE",
+        help='what walks do besides: {"/index.html": {"own": [{"action": "click", "selector": "#agree"}], "off": []}}',
+    )
     check.add_argument("--json", action="store_true", help="print the published JSON document and nothing else")
     memo = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
     memo.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
@@ -200,6 +214,8 @@ def _document(path: Path) -> Any:
 
 def _check(options: argparse.Namespace) -> int:
     devices = [device_named(name) for name in dict.fromkeys(options.device or DEVICES)]
+    tolerance = _tolerance(options.tolerance) if options.tolerance else None
+    orders = _steps(options.steps) if options.steps else None
     with tempfile.TemporaryDirectory(prefix="mule-") as folder:
         store = BodyStore(Path(folder) / "bodies")
         before, after = (read_site(path, store) for path in (options.before, options.after))
@@ -208,14 +224,30 @@ def _check(options: argparse.Namespace) -> int:
         memo = Memo(Path(folder) / "memo", store)
         with browser_for(before) as browser:
             pairs = compare_sites(
-                browser, before, after, options.page, devices, memo, _progress(), quick=options.quick
-            )
+                browser, before, after, options.page, devices, memo, _progress(),
+                quick=options.quick, tolerance=tolerance, orders=orders,
+            )  # fmt: skip
             document = check_document(pairs, f"Chromium {browser.version}", quick=options.quick)
     if options.json:
         print(json.dumps(document, indent=1))
     else:
         print(_differences(pairs))
     return 0 if document["same"] else 1
+
+
+def _tolerance(path: Path) -> Tolerance:
+    data = _document(path)
+    try:
+        return Tolerance.from_json(data.get("tolerance", data) if isinstance(data, dict) else data)
+    except FieldRefused as refused:
+        raise BadInput(str(path), str(refused)) from None
+
+
+def _steps(path: Path) -> dict[str, WalkOrders]:
+    data = _document(path)
+    if not isinstance(data, dict) or not all(isinstance(wanted, dict) for wanted in data.values()):
+        raise BadInput(str(path), "should be an object with what is wanted of the walk by the path of the page")
+    return {page: orders_from(wanted) for page, wanted in data.items()}
 
 
 def _differences(pairs: Sequence[Pair]) -> str:

@@ -25,6 +25,7 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import USUAL_DEVICES, Conditions, device_named
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.again import WeighInShelf, weigh_again
+from unladen.weigh.visits.walk import WalkOrders
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 # Small pictures for lists; 2 px for each CSS px of 48.
@@ -67,10 +68,14 @@ class Lightened:
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """How a plan is carried out: what an earlier run found of it, and which changes are to be tried all the same."""
+    """How a plan is carried out: what an earlier run found of it, and which changes are to be tried all the same.
+
+    `walking` is what the user wants of walks, by the path of the page.
+    """
 
     earlier: Outcomes = field(default_factory=Outcomes)
     again: tuple[str, ...] = ()
+    walking: Mapping[str, WalkOrders] = field(default_factory=dict)
 
 
 def memo_of(store: BodyStore) -> Memo:
@@ -152,7 +157,8 @@ def carry_out(
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in before))
     memo = memo_of(capture.store)
-    check = Check(browser, capture, memo, pages, list(dict.fromkeys(c.device for c in conditions)))
+    devices = list(dict.fromkeys(c.device for c in conditions))
+    check = Check(browser, capture, memo, pages, devices, order.walking)
     shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     scrolled = {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}

@@ -274,7 +274,8 @@ def _carry_out(
     again: tuple[str, ...] = (),
 ) -> Outcome:
     before = _seen(site).weigh_ins
-    order = Order(runs.outcomes_of(site.run), again)
+    walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
+    order = Order(runs.outcomes_of(site.run), again, walking)
     with browser_for(capture) as browser:
         found = carry_out(browser, capture, plan, before, progress, notices, order)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import tempfile
 from contextlib import ExitStack
 from pathlib import Path
@@ -10,6 +12,7 @@ from typing import Any
 from tests.sites import FolderCase
 from unladen.capture import BodyStore, Capture
 from unladen.check import Standing
+from unladen.cli import main
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.remedies import Change
@@ -70,3 +73,14 @@ class BrowserCase(FolderCase):
         result = lighten(self.capture(files), effort, Progress(), **options)  # type: ignore[arg-type]
         self.assertTrue(result.account.adds_up(), result.account)
         return result
+
+
+class CommandCase(BrowserCase):
+    """Checks by the command line."""
+
+    def run_check(self, *arguments: str) -> tuple[int, str, str]:
+        """Exit code, standard output and standard error."""
+        out, errors = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(errors):
+            code = main(["check", *arguments])
+        return code, out.getvalue(), errors.getvalue()

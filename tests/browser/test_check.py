@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
-import io
 import json
 from pathlib import Path
 
@@ -12,12 +10,11 @@ import jsonschema
 from bench.planted import Bench, crowd_for
 from bench.planted.faults import FAULTS
 from bench.planted.harmless import HARMLESS
-from tests.browser.cases import PHONE, BrowserCase, counting, set_aside
+from tests.browser.cases import PHONE, BrowserCase, CommandCase, counting, set_aside
 from tests.sites import page, photo, zip_of
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
 from unladen.check.spots import Spots
-from unladen.cli import main
 from unladen.lighten import memo_of
 from unladen.memo import Memo
 from unladen.weigh.records.conditions import DEVICES, device_named
@@ -157,13 +154,7 @@ class Keeping(BrowserCase):
         self.assertLess(result.account.after.bytes, result.account.before.bytes / 4)
 
 
-class CommandLine(BrowserCase):
-    def run_check(self, *arguments: str) -> tuple[int, str, str]:
-        out, errors = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(errors):
-            code = main(["check", *arguments])
-        return code, out.getvalue(), errors.getvalue()
-
+class CommandLine(CommandCase):
     def test_two_versions_of_a_site_from_any_source(self) -> None:
         menu = (
             '<button onclick="m.hidden = !m.hidden">Menu</button><nav id=m hidden><a href=about.html>About</a></nav>'

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -10,12 +10,15 @@ from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.kinds import KINDS, ordered
 from unladen.check.pairs import Difference, Pair
-from unladen.check.spots import Spots
+from unladen.check.spots import Spots, by_address
+from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
+from unladen.plan import Tolerance
 from unladen.progress import Progress
 from unladen.schemas import document_of, object_of
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.walk import WalkOrders
 
 FORMAT = "unladen/check/1"
 
@@ -30,14 +33,17 @@ def compare_sites(
     progress: Progress,
     *,
     quick: bool = False,
+    tolerance: Tolerance | None = None,
+    orders: Mapping[str, WalkOrders] | None = None,
 ) -> list[Pair]:
     """All pages of the first one, or those of these paths, on all devices; raises `BadInput` and `Cancelled`.
 
-    Both captures must have the same store. A page that only one of them has is a difference.
+    `tolerance` is what may differ, `orders` what walks do besides, by the path of the page. Both captures must have the
+    same store. A page that only one of them has is a difference.
     """
     after = at_the_same_address(after, before)
-    spots = Spots(browser, memo, quick=quick)
     pages = [before.page(path) for path in paths] or before.pages()
+    spots = Spots(browser, memo, quick=quick, orders=by_address(orders or {}, before, pages))
     names = [site_path(before.base_url, page.url) for page in pages]
     there = {site_path(after.base_url, page.url) for page in after.pages()}
     found: list[Pair] = []
@@ -48,7 +54,9 @@ def compare_sites(
             found += [Pair(name, device.name, (gone,)) for device in devices]
             continue
         seen = spots.compared(before, after, page, devices)
-        found += [spots.pair(name, device, told) for device, told in zip(devices, seen, strict=True)]
+        for device, told in zip(devices, seen, strict=True):
+            left = tolerated(told.differences, tolerance or Tolerance(), name, device.name)
+            found.append(spots.pair(name, device, replace(told, differences=left)))
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
         found += [
@@ -96,6 +104,7 @@ def _pair(pair: Pair) -> dict[str, Any]:
         "left_out": list(pair.left),
         "differences": [
             {
+                "key": d.key,
                 "what": d.what,
                 "text": d.text,
                 "step": d.step,
@@ -121,6 +130,7 @@ def check_schema() -> dict[str, Any]:
         "description": "left, top, right, bottom in CSS px",
     }
     difference = {
+        "key": {"type": "string", "description": "tells it from others of the page, where it is to be accepted"},
         "what": {"type": "string", "description": f"one of {', '.join(KINDS)}; probes may bring others"},
         "text": text,
         "step": {"type": "string", "description": "what was done to the page before, or the state forced on it"},

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 
@@ -14,13 +14,15 @@ from unladen.check.compare import lead
 from unladen.check.evidence import pointed_at
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Difference, Pair
-from unladen.check.spots import Seen, Spots
+from unladen.check.spots import Seen, Spots, by_address
+from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
-from unladen.plan import Plan, Tolerance, Unit
+from unladen.plan import Plan, Unit
 from unladen.progress import Progress
 from unladen.remedies import Journal
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.walk import WalkOrders
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 8
@@ -37,16 +39,25 @@ class Verdict:
 
 
 class Check:
-    """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice."""
+    """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice.
+
+    `orders` is what the user wants of walks, by the path of the page.
+    """
 
     def __init__(
-        self, browser: Browser, capture: Capture, memo: Memo, pages: Sequence[Exchange], devices: Sequence[Device]
+        self,
+        browser: Browser,
+        capture: Capture,
+        memo: Memo,
+        pages: Sequence[Exchange],
+        devices: Sequence[Device],
+        orders: Mapping[str, WalkOrders] | None = None,
     ) -> None:
         self.capture = capture
         self.memo = memo
         self.pages = pages
         self.devices = devices
-        self.looks = Spots(browser, memo)
+        self.looks = Spots(browser, memo, orders=by_address(orders or {}, capture, pages))
 
     def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
         """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
@@ -159,20 +170,6 @@ def _with(plan: Plan, out: Outcomes, blamed: dict[Unit, tuple[Guilt, Pair]]) -> 
             standing, reason, shown = Standing.PASSED, "", None
         new.append(ChangeOutcome(change.id, standing, reason, shown, judged(change), tuple(parts.values())))
     return out.with_(new)
-
-
-def tolerated(
-    differences: Sequence[Difference], tolerance: Tolerance, page: str, device: str
-) -> tuple[Difference, ...]:
-    """Without what somebody has accepted, and without what lies in regions that are left out."""
-    keys = tolerance.keys(page, device)
-    masks = [mask for mask in tolerance.masks if mask.holds(page, device)]
-    left = []
-    for difference in differences:
-        boxes = tuple(box for box in difference.boxes if not any(mask.covers(box) for mask in masks))
-        if difference.key not in keys and (boxes or not difference.boxes):
-            left.append(replace(difference, boxes=boxes))
-    return tuple(left)
 
 
 def _reason(guilt: Guilt, pair: Pair) -> str:

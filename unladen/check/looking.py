@@ -22,6 +22,7 @@ from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.picture import MOST_STRIPS, STRIP
 from unladen.weigh.visits.visit import Watch, load
+from unladen.weigh.visits.walk import WalkOrders
 
 _AT_ONCE = 4
 _QUIET = 0.1  # s without a request; that all is there is found by other means
@@ -81,10 +82,14 @@ class Look:
 
 
 class Checker:
-    """Looks at pages of captures through a browser; the same page of the same capture is looked at in the same way."""
+    """Looks at pages of captures through a browser; the same page of the same capture is looked at in the same way.
 
-    def __init__(self, browser: Browser) -> None:
+    `orders` is what the user wants of walks, by the URL of the page.
+    """
+
+    def __init__(self, browser: Browser, orders: Mapping[str, WalkOrders] | None = None) -> None:
         self.browser = browser
+        self.orders = orders or {}
 
     def look_all(self, capture: Capture, spots: Sequence[tuple[str, Device]], *, quick: bool = False) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting.
@@ -113,7 +118,10 @@ class Checker:
             await recorder.attach(await target_of(page))
             if not await load(page, recorder, watch, url, quiet=_QUIET):
                 return Look(alive=False)
-            return await self._observe(Scene(page, url, device, recorder, watch, capture, [], _nothing), quick)
+            orders = self.orders.get(url, WalkOrders())
+            return await self._observe(
+                Scene(page, url, device, recorder, watch, capture, [], _nothing, orders=orders), quick
+            )
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -13,25 +14,32 @@ from unladen.check.looking import Look
 from unladen.check.probes import Observation, probes
 from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.walk import WalkOrders
 
-_VERSION = 6
+_VERSION = 7
 _MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
 
 
 class LookShelf:
     """Looks under page, device, browser and probes, each with the files that the page asked for; bodies lie in the store.
 
-    A look holds for each capture in which those files are the same, so that a change elsewhere lets it stand.
+    What the user wants of walks (`orders`, by URL) is a part of how a page was looked at. A look holds for each capture in
+    which those files are the same, so that a change elsewhere lets it stand.
     """
 
-    def __init__(self, root: Path, store: BodyStore, browser: str) -> None:
+    def __init__(
+        self, root: Path, store: BodyStore, browser: str, orders: Mapping[str, WalkOrders] | None = None
+    ) -> None:
         self._kept = ReadShelf(root, _MOST)
         self.store = store
         self.browser = browser
+        self.orders = orders or {}
 
     def _key(self, url: str, device: Device) -> str:
         asked = [(probe.name, probe.version) for probe in probes()]
-        return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device)])
+        wanted = self.orders.get(url, WalkOrders())
+        walked = [[asdict(step) for step in wanted.own], sorted(wanted.off)]
+        return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked])
 
     def find(self, capture: Capture, url: str, device: Device, most: int, *, quick: bool = False) -> list[Look]:
         """The kept looks that hold for a capture, the oldest `most`; where a quick one will do those too."""

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
 from PIL import Image
 
 from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import site_path
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
 from unladen.check.pairs import Difference, Pair
@@ -18,6 +19,7 @@ from unladen.memo import Memo
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.picture import STRIP, TALLEST
+from unladen.weigh.visits.walk import WalkOrders
 
 # Looks at the page as found where it differs from what it would be: what varies among these is nobody's fault.
 _AS_FOUND, _AS_IT_WOULD_BE = 3, 2
@@ -35,13 +37,18 @@ class Seen:
 
 
 class Spots:
-    """Looks at pages; `quick` leaves out what takes long, such as walks. `taken` counts the looks that were not kept."""
+    """Looks at pages; `quick` leaves out what takes long, such as walks. `taken` counts the looks that were not kept.
 
-    def __init__(self, browser: Browser, memo: Memo, *, quick: bool = False) -> None:
-        self.checker = Checker(browser)
+    `orders` is what the user wants of walks, by the URL of the page.
+    """
+
+    def __init__(
+        self, browser: Browser, memo: Memo, *, quick: bool = False, orders: Mapping[str, WalkOrders] | None = None
+    ) -> None:
+        self.checker = Checker(browser, orders)
         self.memo = memo
         self.quick = quick
-        self.shelf = LookShelf(memo.root / "looks", memo.store, browser.version)
+        self.shelf = LookShelf(memo.root / "looks", memo.store, browser.version, orders)
         self.taken = 0
 
     def compared(self, reference: Capture, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Seen]:
@@ -109,6 +116,14 @@ class Spots:
             return replace(difference, shots=None)
         first, second = (self.memo.store.put(body) for body in bodies)
         return replace(difference, shots=(first, second))
+
+
+def by_address(
+    orders: Mapping[str, WalkOrders], capture: Capture, pages: Sequence[Exchange]
+) -> dict[str, WalkOrders]:
+    """Orders for walks by the URL of the page, from orders by its path."""
+    paths = {site_path(capture.base_url, page.url): page.url for page in pages}
+    return {paths[path]: wanted for path, wanted in orders.items() if path in paths}
 
 
 def _compared(old: Sequence[Look], new: Sequence[Look]) -> Seen:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
-from unladen.check.probes.tables import changed_rows
+from unladen.check.probes.tables import and_more, changed_rows
 from unladen.inpage import in_page
 
 MOVED = 1.0  # CSS px
@@ -45,7 +45,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         text = "{place} does not show any more" if hides else "{place} is gone"
         found.append(
             Difference(
-                "gone", text + _more(len(gone)), _boxes(first, gone), places=tuple(gone[:40]), detail=_list(gone)
+                "gone", text + and_more(len(gone)), _boxes(first, gone), places=tuple(gone[:40]), detail=_list(gone)
             )
         )
     known = {*first, *second, *(before.values.get("closed") or ())}
@@ -54,7 +54,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         text = "{place} shows now" if came[0] in known else "{place} was not there before"
         found.append(
             Difference(
-                "came", text + _more(len(came)), _boxes(now, came), places=tuple(came[:40]), detail=_list(came)
+                "came", text + and_more(len(came)), _boxes(now, came), places=tuple(came[:40]), detail=_list(came)
             )
         )
     moved = [place for place in steady if place in now and not _near(now[place], first[place])]
@@ -64,7 +64,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     if moved:
         lead = inner[0]
         named = "; ".join(_movement(place, first[place], now[place]) for place in moved[:_MOST_NAMED])
-        text = "{place} " + _moved(first[lead], now[lead]) + _more(len(moved))
+        text = "{place} " + _moved(first[lead], now[lead]) + and_more(len(moved))
         ordered = [lead, *(p for p in moved if p != lead)]
         found.append(Difference("moved", text, _boxes(first, ordered), places=tuple(ordered[:40]), detail=named))
     return found
@@ -90,10 +90,6 @@ def compare_hits(before: Observation, again: Observation, after: Observation) ->
 
 def _near(box: Box | None, other: Box) -> bool:
     return box is not None and all(abs(a - b) <= MOVED for a, b in zip(box, other, strict=True))
-
-
-def _more(count: int) -> str:
-    return f" and {count - 1} other parts" if count > 2 else " and another part" if count == 2 else ""
 
 
 def _moved(old: Box, new: Box) -> str:

@@ -107,7 +107,7 @@ def _lists(before: Observation, again: Observation, after: Observation, name: st
         places = [entry.split("\t")[0] for entry in [*lost, *came]][:1]
     text = f"{called}: {_few(lost) or 'nothing'} is gone, {_few(came) or 'nothing'} is new"
     if name in ("order", "parts"):
-        text = f"{called} differs at {{place}}"
+        text = f"{called} {'differs' if name == 'order' else 'differ'} at {{place}}"
     return [Difference("meaning", text, places=tuple(places), detail=f"{lost[:20]} → {came[:20]}")]
 
 

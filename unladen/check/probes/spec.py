@@ -15,6 +15,7 @@ from unladen.check.pairs import Difference
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.visit import Watch
+from unladen.weigh.visits.walk import WalkOrders
 
 _ANSWER_WITHIN = 60.0  # s; pages may be large and the machine busy
 
@@ -33,8 +34,8 @@ class Scene:
 
     `found` is what one script told of the elements of all frames (seen.js). `frames` are those that can be asked, each
     with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
-    in the way, if something does. `instead` are the places where something stands in for something else; `left`: what
-    was not looked at, in words.
+    in the way, if something does. `orders` is what the user wants of a walk. `instead` are the places where something
+    stands in for something else; `left`: what was not looked at, in words.
     """
 
     page: Page
@@ -48,6 +49,7 @@ class Scene:
     found: Mapping[str, Any] = field(default_factory=dict)
     instead: tuple[str, ...] = ()
     left: list[str] = field(default_factory=list)
+    orders: WalkOrders = field(default_factory=WalkOrders)
 
     async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:
         """What a script says in each frame, with what goes before its places; frames that do not answer are left out."""

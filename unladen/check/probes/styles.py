@@ -10,7 +10,7 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
-from unladen.check.probes.tables import changed_entries, changed_rows, element_of, shortened
+from unladen.check.probes.tables import and_more, changed_entries, changed_rows, element_of, shortened
 from unladen.inpage import in_page
 
 # The script is kept in the page between its parts, since the later ones tell what differs from the first.
@@ -119,11 +119,11 @@ def _gathered(groups: Mapping[tuple[str, str], list[tuple[str, str]]]) -> list[D
         details[key] += [f"{place} {text}" for place, text in rows[:6]]
     found = []
     for (state, places), names in by_places.items():
-        many = f" and {len(places) - 1} other parts" if len(places) > 1 else ""
+        look = "look" if len(places) > 1 else "looks"
         when = (f" {_WHEN[state]}" if state in _WHEN else f" in the state “{state}”") if state else ""
         what = shortened(", ".join(name.replace("-", " ") for name in names), 60)
         detail = "; ".join(details[(state, places)])[:2000]
-        text = f"{{place}}{many} looks different{when}: {what}"
+        text = f"{{place}}{and_more(len(places))} {look} different{when}: {what}"
         found.append(Difference("styles", text, places=places[:40], step=state, detail=detail))
     return found
 

@@ -43,6 +43,11 @@ def frame_of(place: str) -> tuple[str, ...]:
     return (frame,) if frame else ()
 
 
+def and_more(count: int) -> str:
+    """How many parts beside the first one are meant."""
+    return f" and {count - 1} other parts" if count > 2 else " and another part" if count == 2 else ""
+
+
 def shortened(text: Any, most: int = 80) -> str:
     """A value for people to read."""
     said = " ".join(str(text).split())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from playwright.async_api import Frame
@@ -15,6 +15,7 @@ from unladen.check.probes.spec import Observation, Probe, Scene, ask_frame, pass
 from unladen.check.probes.tables import changed_entries, shortened
 from unladen.inpage import in_page
 from unladen.weigh.visits.picture import take_window
+from unladen.weigh.visits.walk import Step
 
 _CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
 _STATE = "(part) => (window[Symbol.for('unladen.state')] ??= " + in_page("state") + ")(part)"
@@ -23,7 +24,17 @@ MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
 _ELEMENTS_STEPS = 120_000
 _MOST_PICTURES = 24
+# What a step of the user's own is to a page.
+_OWN = {"click": "press", "open": "press", "hover": "point", "type": "type", "scroll": "scroll", "wait": "wait"}
+_FIND = """(selector) => {
+  const { places, called } = window[Symbol.for("unladen.places")];
+  try {
+    const e = document.querySelector(selector), row = places().find((row) => row[0] === e);
+    return row ? [row[1], called(e)] : null;
+  } catch { return null; }
+}"""
 _DONE = {
+    "wait": "waiting",
     "press": "pressing",
     "point": "pointing at",
     "keys": "using the keys on",
@@ -82,6 +93,13 @@ class _Walk:
                         "called": ["page", f"to the {name}" if name != "window" else "by a window"],
                     }
                 )
+            for wanted in self.scene.orders.own:
+                await self._own(wanted)
+            if self.scene.orders.own:
+                # What these brought or took away; places have others of the same kind beside them by now.
+                waiting.extend(await self._controls())
+            off = await self._places(key.partition(" ")[2] for key in self.scene.orders.off)
+            waiting = deque(row for row in waiting if row["place"] not in off)
         while waiting and self.taken < self.most and not self.deaf and not self.scene.watch.crashed:
             row = waiting.popleft()
             for part in self._parts(row):
@@ -96,6 +114,31 @@ class _Walk:
             self.scene.left.append(
                 f"{len(waiting)} of the controls were not tried: a walk has {self.most} steps here"
             )
+
+    async def _own(self, wanted: Step) -> None:
+        """A step that the user has added."""
+        row: dict[str, Any] = {
+            "key": f"own {wanted.key} {wanted.ms or ''}".strip(),
+            "place": "html",
+            "action": _OWN[wanted.action],
+        }
+        if wanted.key in self.scene.orders.off:
+            return
+        if wanted.action == "scroll":
+            row |= {"name": "end", "called": ["page", "to the end"]}
+        elif wanted.action == "wait":
+            row |= {"ms": wanted.ms, "called": ["page", f"{wanted.ms} ms"]}
+        else:
+            found = await ask_frame(self.frame, _FIND, wanted.selector)
+            if not found:
+                self.scene.left.append(f"your step “{wanted.label or wanted.key}”: there is no such element")
+                return
+            row |= {"place": found[0], "called": found[1]} | ({"text": wanted.text} if wanted.text else {})
+        await self._step(row)
+
+    async def _places(self, selectors: Iterable[str]) -> set[str]:
+        found = [await ask_frame(self.frame, _FIND, selector) for selector in selectors if selector]
+        return {row[0] for row in found if row}
 
     def _parts(self, row: dict[str, Any]) -> list[dict[str, Any]]:
         if row["action"] == "fill":
@@ -128,6 +171,8 @@ class _Walk:
             self.deaf = True
             self.scene.left.append(f"what comes after {self._words(row)}: the page does not answer any more")
             return _EMPTY
+        if row.get("ms"):
+            await pass_time(self.frame, row["ms"])
         why = await self.scene.rest()
         effect = await ask_frame(self.frame, _STATE, "now") or _EMPTY
         record = {
@@ -168,7 +213,7 @@ class _Walk:
         kind, label = row["called"]
         if row["action"] == "leave":
             return f"pointing away from the {kind} “{label}”"
-        if row["action"] in ("key", "scroll"):
+        if row["action"] in ("key", "scroll", "wait"):
             return f"{_DONE[row['action']]} {label}"
         wrongly = " wrongly" if row.get("wrongly") else ""
         again = " again" if row.get("again") else ""

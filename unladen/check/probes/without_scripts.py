@@ -9,7 +9,7 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
-from unladen.check.probes.tables import changed_rows, shortened
+from unladen.check.probes.tables import and_more, changed_rows, shortened
 from unladen.inpage import in_page
 
 _LOADED_WITHIN = 30.0  # s
@@ -55,8 +55,12 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     if not rows:
         return []
     lead = rows[0]
-    more = f" and {len(rows) - 1} other parts" if len(rows) > 1 else ""
-    text = f"without scripts, “{shortened(lead.old, 40)}”{more} {'is gone' if lead.new is None else 'says something else'}"
+    verb = (
+        ("are gone" if lead.new is None else "say something else")
+        if len(rows) > 1
+        else ("is gone" if lead.new is None else "says something else")
+    )
+    text = f"without scripts, “{shortened(lead.old, 40)}”{and_more(len(rows))} {verb}"
     detail = "; ".join(f"{row.place}: {row.old} → {row.new}" for row in rows[:8])
     return [Difference("without scripts", text, places=tuple(row.place for row in rows[:20]), detail=detail)]
 

@@ -30,7 +30,7 @@ function statesOf(bench: Bench): Record<Stage, string> {
   const on = (bench.plan?.changes ?? []).filter((change) => counts(standing(change, outcomes.get(change.id)))).length;
   const checks = bench.run?.checks;
   return {
-    weigh: bench.weigh_ins.length ? count(heldOf(bench.weigh_ins).length) : "",
+    weigh: heldOf(bench.weigh_ins).length ? count(heldOf(bench.weigh_ins).length) : "",
     sort: bench.excess.length ? count(bench.excess.length) : "",
     lighten: on ? `${count(on)} on` : "",
     check: checks
