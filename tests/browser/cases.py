@@ -12,6 +12,7 @@ from typing import Any
 from tests.sites import FolderCase
 from unladen.capture import BodyStore, Capture
 from unladen.check import Standing
+from unladen.check.looking import Checker, Look
 from unladen.cli import main
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
@@ -54,6 +55,12 @@ class BrowserCase(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.store = BodyStore(self.kept / "bodies")
+
+    def looks(self, files: dict[str, bytes], *, quick: bool = False, times: int = 1) -> list[Look]:
+        """Looks at the index page of a small site on a phone."""
+        capture = self.capture(files)
+        spot = ("https://site.example/index.html", DEVICES["phone"])
+        return Checker(self.serve(capture)).look_all(capture, [spot] * times, quick=quick)
 
     def serve(self, capture: Capture, *, http2: bool = True) -> Browser:
         """A browser on this capture for the rest of the test."""

@@ -13,11 +13,11 @@ from bench.planted.harmless import HARMLESS
 from tests.browser.cases import PHONE, BrowserCase, CommandCase, counting, set_aside
 from tests.sites import page, photo, zip_of
 from unladen.check.compare import compare
-from unladen.check.looking import Checker, Look
+from unladen.check.looking import Look
 from unladen.check.spots import Spots
 from unladen.lighten import memo_of
 from unladen.memo import Memo
-from unladen.weigh.records.conditions import DEVICES, device_named
+from unladen.weigh.records.conditions import device_named
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 # One of each kind, and those that were hard to see: `python -m bench.planted` tries all of them.
@@ -60,12 +60,9 @@ class Planted(BrowserCase):
 class OddPages(BrowserCase):
     """Whatever a page does, two looks at it are the same, and it comes to an end."""
 
-    def looks(self, body: str, head: str = "", *, quick: bool = False) -> list[Look]:
-        capture = self.capture(
-            {"index.html": page(body, head), "a.jpg": photo(300, 200), "other.html": page("Other")}
-        )
-        spot = ("https://site.example/index.html", DEVICES["phone"])
-        return Checker(self.serve(capture)).look_all(capture, [spot, spot], quick=quick)
+    def look_twice(self, body: str, head: str = "", *, quick: bool = False) -> list[Look]:
+        files = {"index.html": page(body, head), "a.jpg": photo(300, 200), "other.html": page("Other")}
+        return self.looks(files, quick=quick, times=2)
 
     def test_pages_that_move_wait_or_run_away_look_the_same_twice(self) -> None:
         for name, body in {
@@ -82,15 +79,17 @@ class OddPages(BrowserCase):
             "waits by the clock": "<p id=p></p><script>const t = Date.now(); while (Date.now() - t < 300); p.textContent = 'waited'</script>",
         }.items():
             with self.subTest(name):
-                first, second = self.looks(body)
+                first, second = self.look_twice(body)
                 self.assertTrue(first.alive and second.alive)
                 self.assertEqual((first.restless, second.restless), ("", ""))
                 self.assertEqual(compare(first, first, second), ())
 
     def test_what_comes_late_is_there_and_what_was_held_has_run_as_often(self) -> None:
-        late, _ = self.looks("<p id=p></p><script>setTimeout(() => { p.textContent = 'came late' }, 2500)</script>")
+        late, _ = self.look_twice(
+            "<p id=p></p><script>setTimeout(() => { p.textContent = 'came late' }, 2500)</script>"
+        )
         self.assertIn("came late", late.values("words")["words"].values())
-        slides, _ = self.looks(
+        slides, _ = self.look_twice(
             "<p id=p>0</p><script>let n = 0; setInterval(() => { p.textContent = ++n }, 3000)</script>"
         )
         self.assertIn("2", slides.values("words")["words"].values())  # in six seconds of its own time
@@ -101,17 +100,19 @@ class OddPages(BrowserCase):
             "<p id=p>Text</p><script>const { port1, port2 } = new MessageChannel();"
             "port1.onmessage = () => { p.title = performance.now(); port2.postMessage(0) }; port2.postMessage(0)</script>"
         )
-        first, second = self.looks(body, quick=True)
+        first, second = self.look_twice(body, quick=True)
         self.assertTrue(first.alive and second.alive)
         self.assertIn("the page keeps changing", first.restless)
 
     def test_a_page_that_blocks_for_good_is_dead_and_the_rest_goes_on(self) -> None:
-        first, _ = self.looks("<p>Text</p><script>setTimeout(() => { for (;;) document.title += 1 }, 900)</script>")
+        first, _ = self.look_twice(
+            "<p>Text</p><script>setTimeout(() => { for (;;) document.title += 1 }, 900)</script>"
+        )
         self.assertFalse(first.alive)
 
     def test_a_page_of_very_many_elements_comes_to_an_end(self) -> None:
         many = "<div class=a><b>x</b><i>y</i></div>" * 4000
-        first, second = self.looks(many, "<style>.a:hover b{color:red}</style>", quick=True)
+        first, second = self.look_twice(many, "<style>.a:hover b{color:red}</style>", quick=True)
         self.assertEqual(compare(first, first, second), ())
         self.assertEqual(len(first.values("styles")["of"]), 12_002)
 
@@ -120,7 +121,7 @@ class OddPages(BrowserCase):
             f"<div style='height:3000px'>{n}</div><img loading=lazy width=90 height=60 src=a.jpg?{n}>"
             for n in range(20)
         )
-        look, _ = self.looks(tall, quick=True)
+        look, _ = self.look_twice(tall, quick=True)
         self.assertEqual(look.values("images")["broken"], [])
         self.assertGreater(len(look.strips), 14)
         self.assertIn("https://site.example/a.jpg?19", look.reads)

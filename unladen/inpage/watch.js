@@ -111,6 +111,8 @@
   CustomElementRegistry.prototype.define = function (name, ...rest) { defined.add(name); return define.call(this, name, ...rest); };
 
   Object.defineProperty(window, Symbol.for("unladen.watch"), { value: {
+    // For listeners of our own, which are not the page's.
+    listen: (target, ...rest) => add.apply(target, rest),
     kinds: (target) => [...(listeners.get(target)?.keys() ?? [])].sort(),
     busy: () => pending > 0 ? "a timer is about to run" : asking > 0 ? "a script waits for an answer" : "",
     drawing: () => frozen > 0,

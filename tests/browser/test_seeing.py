@@ -1,0 +1,216 @@
+"""What a look sees of a page: places, words, ways, meaning, styles, scripts, time. One page each, asked for many things."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.browser.cases import BrowserCase
+from tests.sites import page, photo
+from unladen.check.looking import Look
+
+P = "html > body > p"
+
+
+class Seeing(BrowserCase):
+    def seen(self, body: str, head: str = "", **files: bytes) -> Look:
+        named = {name.replace("_", "."): data for name, data in files.items()}
+        (look,) = self.looks({"index.html": page(body, head), "a.jpg": photo(60, 40), **named}, quick=True)
+        self.assertTrue(look.alive)
+        self.assertEqual(look.restless, "")
+        return look
+
+    def test_places_are_the_same_where_something_only_wraps_or_is_ours(self) -> None:
+        plain = self.seen("<div><img src=a.jpg><img id=two src=a.jpg></div><p>x<p>y")
+        wrapped = self.seen(
+            "<script></script><div><picture><source srcset='a.jpg 2x'><img src=a.jpg></picture>"
+            "<style></style><img id=two src=a.jpg></div><p>x<p data-unladen=ours>ours<p>y"
+        )
+        self.assertEqual(list(plain.boxes), list(wrapped.boxes))
+        self.assertEqual(
+            list(plain.boxes)[2:],
+            ["html > body > div", "html > body > div > img", "html > body > div > img#two", P, f"{P}:nth-of-type(2)"],
+        )
+
+    def test_places_in_frames_and_shadow_trees(self) -> None:
+        body = (
+            "<iframe src=in.html width=300 height=200></iframe><x-card></x-card><script>customElements.define('x-card', "
+            "class extends HTMLElement { connectedCallback() { this.attachShadow({ mode: 'open' }).innerHTML = "
+            "'<button>Inside</button>' } })</script>"
+        )
+        look = self.seen(body, in_html=page("<p>Framed"))
+        words = look.values("words")["words"]
+        self.assertEqual(words["html > body > iframe >>> html > body > p"], "Framed")
+        self.assertEqual(words["html > body > x-card >> > button"], "Inside")
+        self.assertEqual(look.values("scripts")["defined"], ["x-card"])
+        x, y, width, height = look.boxes["html > body > iframe >>> html > body > p"]
+        self.assertTrue(0 <= x < 300 and 0 <= y < 200 and width <= 300 and height <= 200)
+
+    def test_all_that_can_be_read_shown_or_not(self) -> None:
+        look = self.seen(
+            "<p hidden>Hidden</p><img src=a.jpg alt=Wheel title=Hint><input placeholder=Name value=Ada>"
+            "<select><option value=1 selected>One</select><details><summary>More</summary><b>Within</b></details>"
+            "<i></i><noscript>Turn <img src=b.jpg> them on</noscript>",
+            "<style>i::before { content: 'Written' }</style>",
+        )
+        values = look.values("words")
+        words = values["words"]
+        self.assertEqual(words[P], "Hidden")
+        self.assertEqual(words["html > body > details > b"], "Within")
+        for name, said in {
+            "img @alt": "Wheel",
+            "img @title": "Hint",
+            "input @placeholder": "Name",
+            "input @value": "Ada",
+        }.items():
+            self.assertEqual(words[f"html > body > {name}"], said)
+        self.assertEqual(words["html > body > select @value"], "1")
+        self.assertEqual(values["made"], {"html > body > i::before": '"Written"'} | {
+            place: said for place, said in values["made"].items() if "::marker" in place
+        })  # fmt: skip
+        self.assertEqual((values["without"], values["pictures"]), (["Turn them on"], 1))
+
+    def test_where_a_page_leads_and_what_it_sends(self) -> None:
+        look = self.seen(
+            "<a href=../up/x.html#part target=_blank rel=noopener>A</a><a href=mailto:ada@mill.example>M</a>"
+            "<a href=#nowhere>N</a><a id=here href=#here download=x.zip>H</a>"
+            "<form action=/send method=post enctype=multipart/form-data><input name=to type=email required>"
+            "<input type=hidden name=token value=7><input type=checkbox name=yes checked></form>"
+        )
+        values = look.values("ways")
+        ways = values["ways"]
+        self.assertEqual(ways["html > body > a"], "/up/x.html#part  _blank noopener")
+        self.assertEqual(ways["html > body > a:nth-of-type(2)"], "mailto:ada@mill.example")
+        self.assertIn("download x.zip", ways["html > body > a#here"])
+        self.assertEqual(values["lost"], ["html > body > a:nth-of-type(3)"])
+        self.assertEqual(values["forms"], {"html > body > form": "/send post multipart/form-data"})
+        fields = {place.split(" > ")[-1]: said for place, said in ways.items() if place.endswith("@field")}
+        self.assertEqual(fields["input @field"], "name=to; type=email; required=")
+        self.assertIn("value=7", fields["input:nth-of-type(2) @field"])
+        self.assertIn("checked=true", fields["input:nth-of-type(3) @field"])
+
+    def test_what_machines_and_aids_are_told(self) -> None:
+        head = (
+            "<meta name=description content='A mill'><meta name=robots content=noindex><link rel=canonical href=/mill/>"
+            '<meta property=og:title content=Mill><script type="application/ld+json">{"b": 1,\n "a": 2}</script>'
+        )
+        body = (
+            "<nav aria-label=Main><a href=/>Home</a></nav><h2>Hours</h2><label for=n>Name</label><input id=n>"
+            "<button tabindex=2 aria-expanded=false>Menu</button><a tabindex=1 href=/first>First</a><div role=alert>!</div>"
+        )
+        look = self.seen(body, head)
+        values = look.values("meaning")
+        said = values["page"]
+        for name, value in {
+            "title": "Test",
+            "meta description": "A mill",
+            "meta robots": "noindex",
+            "meta og:title": "Mill",
+            "link canonical": "https://site.example/mill/",
+            "structured data 1": '{"b":1,"a":2}',
+        }.items():
+            self.assertEqual(said[name], value)
+        self.assertEqual([row[1:] for row in values["parts"]], [["nav", ""], ["h2", "Hours"]])
+        self.assertEqual(values["ids"], ["n"])
+        order = [place.split(" > ")[-1] for place in values["order"]]
+        self.assertEqual(order, ["a", "button", "a", "input#n"])
+        self.assertIn("labels=Name", values["labels"]["html > body > input#n"])
+        # Against what Playwright makes of the same tree of the browser.
+        tree = values["tree"]
+        for line in ("navigation “Main”", "link “Home”", "heading “Hours” level=2", "textbox “Name”"):
+            self.assertTrue(any(entry.startswith(line) for entry in tree), (line, tree))
+        self.assertTrue(any(entry.startswith("button “Menu”") and "expanded=False" in entry for entry in tree), tree)
+
+    def style(self, look: Look, place: str, name: str) -> str:
+        values = look.values("styles")
+        return str(values["rows"][values["of"][place]][values["names"].index(name)])
+
+    def test_styles_at_rest_in_forced_states_and_in_other_media(self) -> None:
+        rules = (
+            "a { color: rgb(1, 2, 3) } a:hover { color: rgb(9, 0, 0) } nav:focus-within a { color: rgb(8, 0, 0) }"
+            "a::after { content: 'x'; color: rgb(4, 4, 4) } input:invalid { color: rgb(7, 0, 0) }"
+            "li:not(:hover) { color: rgb(3, 3, 3) } @media print { p { display: none } }"
+            "@media (prefers-color-scheme: dark) { p { color: rgb(6, 6, 6) } }"
+            "@media (prefers-contrast: more) { p { color: rgb(5, 5, 5) } }"
+        )
+        look = self.seen(
+            "<nav><a href=/>A</a></nav><p>Text</p><ul><li>x</ul><input type=email>", f"<style>{rules}</style>"
+        )
+        link = "html > body > nav > a"
+        self.assertEqual(self.style(look, link, "color"), "rgb(1, 2, 3)")
+        self.assertEqual(self.style(look, f"{link}::after", "color"), "rgb(4, 4, 4)")
+        unlike = look.values("styles")["in"]
+        self.assertEqual(unlike["hover"][link]["color"], "rgb(9, 0, 0)")
+        self.assertEqual(unlike["focus-within"][link]["color"], "rgb(8, 0, 0)")
+        self.assertEqual(unlike["invalid"]["html > body > input"]["color"], "rgb(7, 0, 0)")
+        self.assertNotEqual(unlike["hover"]["html > body > ul > li"]["color"], "rgb(3, 3, 3)")
+        self.assertEqual(unlike["print"][P]["display"], "none")
+        self.assertEqual(unlike["dark"][P]["color"], "rgb(6, 6, 6)")
+        self.assertEqual(unlike["contrast"][P]["color"], "rgb(5, 5, 5)")
+        self.assertNotIn("forced", unlike)
+
+    def test_what_lies_above_a_control(self) -> None:
+        look = self.seen(
+            "<button style='position:absolute;top:200px;left:9px'>Free</button>"
+            "<button style='position:absolute;top:300px;left:9px'>Covered</button>"
+            "<div id=layer style='position:absolute;top:280px;left:0;width:300px;height:80px'></div>"
+            "<a href=/ style='position:absolute;top:2000px;left:9px'>Far below</a>"
+            "<label style='position:absolute;top:420px'><input type=checkbox> Tick</label>"
+        )
+        hits = {place.split(" > ")[-1]: above for place, above in look.values("hits")["hits"].items()}
+        self.assertEqual(hits["button"], "")
+        self.assertEqual(hits["button:nth-of-type(2)"], "html > body > div#layer")
+        self.assertEqual((hits["a"], hits["label"], hits["input"]), ("", "", ""))
+
+    def test_listeners_globals_and_what_is_stored(self) -> None:
+        script = """
+          var tool = { turn() {}, stop() {} }; function grind() {}
+          const off = () => {}; b.addEventListener("click", off); b.addEventListener("keydown", off);
+          b.removeEventListener("keydown", off); b.addEventListener("click", { handleEvent() {} });
+          document.addEventListener("click", off); addEventListener("resize", off); a.onclick = off;
+          localStorage.setItem("seen", 1); document.cookie = "visits=3"; new Worker("data:text/javascript,");
+        """
+        look = self.seen(f"<button id=b>B</button><button id=a>A</button><x-lost></x-lost><script>{script}</script>")
+        values = look.values("scripts")
+        self.assertEqual(values["globals"]["tool"], "object: stop turn")
+        self.assertEqual(values["globals"]["grind"], "function")
+        listeners = values["listeners"]
+        self.assertEqual(listeners["html > body > button#b"], "click")
+        self.assertEqual(listeners["html > body > button#a"], "onclick")
+        self.assertEqual((listeners["the document"], listeners["the window"]), ("click", "resize"))
+        self.assertEqual((values["undefined"], values["storage"]), (["x-lost"], ["seen", "visits"]))
+
+    def test_time_is_the_pages_own(self) -> None:
+        script = """
+          const said = [], say = (word) => { said.push(word); p.textContent = said.join(" "); }, start = Date.now();
+          setTimeout(() => say("c"), 3000); setTimeout(() => say("a"), 800); setTimeout(() => say("never"), 60000);
+          setTimeout(() => { say("b"); setTimeout(() => say("d"), 4500); }, 1000);
+          const gone = setTimeout(() => say("gone"), 900); clearTimeout(gone);
+          let n = 0; const each = setInterval(() => { say(++n); if (n === 2) clearInterval(each); }, 1500);
+          setTimeout("say('text')", 5000);
+          setTimeout(() => { p.title = Date.now() - start >= 2000 ? "passed" : "stands"; }, 2000);
+          q.textContent = new Date().getFullYear() + " " + typeof Date() + " " + (new Date(0)).toISOString();
+        """
+        looks = self.looks(
+            {"index.html": page(f"<p id=p>-</p><p id=q>-</p><script>{script}</script>")}, quick=True, times=2
+        )
+        words = [look.values("words")["words"] for look in looks]
+        self.assertEqual(words[0][f"{P}#p"], "a b 1 c 2 text d")
+        self.assertEqual(words[0][f"{P}#p @title"], "passed")
+        self.assertEqual(words[0][f"{P}#q"], "2023 string 1970-01-01T00:00:00.000Z")
+        self.assertEqual(words[0], words[1])
+
+
+class Names(BrowserCase):
+    def test_what_people_would_call_things(self) -> None:
+        body: dict[str, Any] = {
+            "<a href=/>Home</a>": ["link", "Home"],
+            "<button aria-label=Close>x</button>": ["button", "Close"],
+            "<img src=a.jpg alt='The wheel'>": ["picture", "The wheel"],
+            "<input type=checkbox name=news>": ["tick box", "news"],
+            "<input placeholder=Search>": ["field", "Search"],
+            "<div role=tab>Hours</div>": ["tab", "Hours"],
+            "<summary>More</summary>": ["heading to open", "More"],
+            "<textarea name=say></textarea>": ["field", "say"],
+        }
+        (look,) = self.looks({"index.html": page("".join(body)), "a.jpg": photo(60, 40)}, quick=True)
+        self.assertEqual(list(look.names.values())[2:], list(body.values()))
