@@ -98,7 +98,8 @@ def main(address: str) -> None:
             if name in ("one", "live"):
                 for frame in page.locator("iframe").all():
                     content = frame.element_handle().content_frame()
-                    content.wait_for_load_state()
+                    if content:
+                        content.wait_for_load_state()
             shoot(page, name)
         page.goto(base + STAGES["weigh"])
         page.get_by_text("player.lanternreel.example/core.js").click()

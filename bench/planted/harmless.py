@@ -72,6 +72,27 @@ def as_data(page: str, file: str) -> Edit:
     return edit
 
 
+def joined(page: str, file: str, other: str) -> Edit:
+    """Two scripts as one, where the first of them stands."""
+
+    def edit(files: Files) -> Files:
+        body = files[page].decode().replace(f'<script src="{other}"></script>', "")
+        return files | {page: body.encode(), file: files[file] + b"\n;" + files[other]}
+
+    return edit
+
+
+def moved_out(page: str, file: str) -> Edit:
+    """The last script of a page in a file of its own."""
+
+    def edit(files: Files) -> Files:
+        body, _, rest = files[page].decode().rpartition("<script>\n")
+        script, _, tail = rest.partition("</script>")
+        return files | {page: f'{body}<script src="{file}"></script>{tail}'.encode(), file: script.encode()}
+
+    return edit
+
+
 def _pages(
     rows: list[tuple[str, str, Callable[..., Edit], tuple[object, ...]]], devices: tuple[str, ...] = BOTH
 ) -> list[Planted]:
@@ -82,7 +103,7 @@ def _pages(
 
 
 _LAZY = (r"<img (?![^>]*loading)", '<img loading="lazy" ')
-_OWN_PAGES = ("index", "order", "long", "gallery", "framed")
+_OWN_PAGES = ("index", "order", "long", "gallery", "framed", "extras")
 HARMLESS: list[Planted] = [
     *_pages([
         *((page, f"{file} as {format} {quality}{f' at {scale}' if scale != 1 else ''}", recoded, (file, format, quality, scale))
@@ -100,6 +121,9 @@ HARMLESS: list[Planted] = [
         *((page, "preload", text, (f"{page}.html", "<link rel=\"stylesheet\"", '<link rel="preload" as="script" href="app.js"><link rel="stylesheet"')) for page in ("index", "order", "framed")),
         *((page, "inlined styles", inlined, (f"{page}.html", "style.css", "style")) for page in ("order", "gallery", "framed")),
         *((page, "inlined script", inlined, (f"{page}.html", "app.js", "script")) for page in ("index", "order", "gallery")),
+        ("framed", "joined scripts", joined, ("framed.html", "app.js", "shadow.js")),
+        ("extras", "script in a file of its own", moved_out, ("extras.html", "extras.js")),
+        ("extras", "white space of a data block", text, ("extras.html", '{"high": [6, 18], "low": [0, 12]}', '{"high":[6,18],"low":[0,12]}')),
         ("index", "inlined picture", as_data, ("index.html", "logo.png")),
         *((page, "order of attributes", every, (f"{page}.html", r'<a href="([^"]*)">', r'<a data-x="1" href="\1">')) for page in ("index", "order")),
         *((page, "comments and space between lines", every, (f"{page}.html", r">\n<", ">\n<!-- here -->\n\n<")) for page in _OWN_PAGES),

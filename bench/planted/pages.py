@@ -1,4 +1,4 @@
-"""The sites that faults are planted in: five pages of our own, made for the purpose, and real ones from the registry."""
+"""The sites that faults are planted in: six pages of our own, made for the purpose, and real ones from the registry."""
 
 from __future__ import annotations
 
@@ -83,12 +83,30 @@ _INNER = (
     "<body><p>Inside the frame</p><button onclick=\"document.getElementById('x').hidden=false\">Show</button>"
     '<p id="x" hidden>Shown inside</p><a href="index.html">Out</a></body></html>'
 )
+_EXTRAS = """<h1>Odds and ends</h1><link rel="icon" href="logo.png" sizes="32x32">
+<button class="tab on" data-panel="e1">Now</button><button class="tab" data-panel="e2">Later</button>
+<div class="panel on" id="e1">Nothing <i class="glow">yet</i></div>
+<div class="panel" id="e2"><b class="mark">Soon</b> <button class="fold">More</button><p class="folded" hidden>Much more</p></div>
+<video controls width="320" height="180" poster="wheel.jpg"><track kind="captions" srclang="en" label="English" src="words.vtt"></video>
+<p class="swipe">Swipe here</p><label>Letter <input type="file" name="letter"></label>
+<label>Word <input class="word" name="word"></label><div class="shelf" tabindex="0"><p>One</p><p>Two</p><p>Three</p></div>
+<template id="row"><li class="row"><b>Tide</b> <span>Hands</span></li></template>
+<script type="application/json" id="tide-data">{"high": [6, 18], "low": [0, 12]}</script>
+<script>
+addEventListener("message", function (e) { if (e.data === "tide") document.title = "Tide"; });
+var channel = new BroadcastChannel("tides");
+if (navigator.serviceWorker) navigator.serviceWorker.register("sw.js");
+document.querySelector(".swipe").addEventListener("touchstart", function () { document.body.classList.add("swiped"); });
+document.querySelector(".fold").onclick = function () { document.querySelector(".folded").hidden = false; };
+</script>
+"""
 _PAGES = {
     "index": ("The tide mill", _HOME),
     "order": ("Order flour", _ORDER),
     "long": ("A long day", _LONG),
     "gallery": ("Gallery", _GALLERY),
     "framed": ("Frames", _FRAMED),
+    "extras": ("Odds and ends", _EXTRAS),
 }
 
 
@@ -100,6 +118,8 @@ def own() -> dict[str, bytes]:
     }
     files["inner.html"] = _INNER.encode()
     files |= {name: (_HERE / name).read_bytes() for name in ("style.css", "app.js", "shadow.js")}
+    files |= {"files/list.pdf": b"%PDF-1.4 rye 10, wheat 12", "sw.js": b"self.onfetch = null;"}
+    files["words.vtt"] = b"WEBVTT\n\n00:00.000 --> 00:02.000\nThe wheel turns"
     files |= {f"p{n}.jpg": photo(450, 300, 10 + n) for n in range(4)}
     files |= {"hero.jpg": photo(1400, 500, 3), "wheel.jpg": photo(640, 400, 1), "stones.jpg": photo(600, 400, 2)}
     return files | {"logo.png": photo(240, 160, 9, "PNG", grain=2)}

@@ -148,6 +148,54 @@ class Seeing(BrowserCase):
         self.assertEqual(unlike["contrast"][P]["color"], "rgb(5, 5, 5)")
         self.assertNotIn("forced", unlike)
 
+    def test_what_is_generated_selected_or_moves_is_seen_where_a_rule_is_about_it(self) -> None:
+        rules = (
+            "p::selection { color: rgb(1, 2, 3) } input::file-selector-button { color: rgb(4, 5, 6) }"
+            "b::before { content: '' } i { animation: glow 2s infinite } @keyframes glow { 50% { color: red } }"
+            "div { scroll-behavior: smooth } a::selection:window-inactive { color: red }"
+        )
+        look = self.seen("<p>Text</p><input type=file><b></b><i>x</i><div></div>", f"<style>{rules}</style>")
+        self.assertEqual(self.style(look, f"{P}::selection", "color"), "rgb(1, 2, 3)")
+        self.assertEqual(self.style(look, "html > body > input::file-selector-button", "color"), "rgb(4, 5, 6)")
+        values = look.values("styles")
+        self.assertIn("html > body > b::before", values["of"])
+        self.assertIn("50% { color: red; }", values["moves"]["html > body > i"])
+        self.assertEqual(values["moves"]["html > body > div"], "scrolls smooth")
+
+    def test_what_waits_to_be_used(self) -> None:
+        body = (
+            '<template id=row><li class=row>Tide</li></template><script type=application/json id=d>{ "a":1 }</script>'
+            "<video controls><track kind=captions srclang=en label=English src=w.vtt></video>"
+            "<a href=/list.pdf>List</a><a href=/gone.zip>Gone</a><a href=/index.html>Home</a>"
+            "<script>addEventListener('message', () => 0); new BroadcastChannel('tides');"
+            "navigator.serviceWorker.register('sw.js')</script>"
+        )
+        files = {"list.pdf": b"%PDF", "sw.js": b"", "w.vtt": b"WEBVTT"}
+        (look,) = self.looks(
+            {
+                "index.html": page(body, "<base target=_blank><link rel=icon href=a.jpg>"),
+                "a.jpg": photo(9, 9),
+                **files,
+            },
+            quick=True,
+        )
+        said = look.values("meaning")["page"]
+        self.assertEqual((said["template row"], said["data block d"]), ("Tide li.row", '{"a":1}'))
+        self.assertEqual(said["icon icon"], "1")
+        ways = look.values("ways")
+        self.assertEqual(ways["ways"]["html > body > video @plays"], "controls; captions en English /w.vtt")
+        self.assertEqual(ways["ways"]["html > body > a:nth-of-type(3)"], "/index.html  _blank")
+        files_told = {place.split(" > ")[-1]: told for place, told in ways["files"].items()}
+        self.assertTrue(files_told["a @file"].startswith("is the file "))
+        self.assertEqual(files_told["a:nth-of-type(2) @file"], "is not there")
+        self.assertEqual(files_told["a:nth-of-type(3) @file"], "is there")
+        # A look holds only where these are the same, whether the page asks for them or not.
+        self.assertNotEqual(look.reads["https://site.example/list.pdf"], "")
+        self.assertEqual(look.reads["https://site.example/gone.zip"], "")
+        scripts = look.values("scripts")
+        self.assertEqual(scripts["workers"], ["channel tides", "service sw.js"])
+        self.assertEqual(scripts["listeners"]["the window"], "message")
+
     def test_what_lies_above_a_control(self) -> None:
         look = self.seen(
             "<button style='position:absolute;top:200px;left:9px'>Free</button>"

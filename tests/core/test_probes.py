@@ -88,6 +88,13 @@ class Ways(ProbeCase):
             self.assertIn(words, text)
         self.assertIn("it led to “/a.html”", self.texts({"ways": {LINK: "/a.html"}}, {})[0])
 
+    def test_a_file_that_is_linked_is_another_or_gone(self) -> None:
+        old = {"files": {f"{LINK} @file": "is the file abc"}}
+        for now in ("is the file def", "is not there"):
+            (found,) = self.told(old, {"files": {f"{LINK} @file": now}})
+            self.assertIn(f"what {{place}} leads to: now “{now}”", found.text)
+            self.assertEqual(found.places, (LINK,))
+
     def test_a_link_into_the_page_that_leads_nowhere_now(self) -> None:
         self.assertEqual(len(self.told({}, {"lost": [LINK]})), 1)
         self.assertEqual(self.told({"lost": [LINK]}, {"lost": [LINK]}), [])
@@ -95,7 +102,7 @@ class Ways(ProbeCase):
 
 class Meaning(ProbeCase):
     name = "meaning"
-    usual = {"page": {}, "labels": {}, "parts": [], "ids": [], "order": [], "tree": []}
+    usual = {"page": {}, "labels": {}, "parts": [], "ids": [], "there": ["menu"], "order": [], "tree": []}
 
     def test_what_is_said_of_the_page(self) -> None:
         old = {"page": {"title": "The mill", "language": "en"}}
@@ -118,12 +125,16 @@ class Meaning(ProbeCase):
         for change, words in (
             ({"labels": {}}, "what aids are told of {place} has changed"),
             ({"parts": [[P, "h3", "Hours"]]}, "the headings and parts of the page differ at {place}"),
-            ({"ids": []}, "names that links, labels or scripts use: menu is gone"),
+            ({"ids": [], "there": []}, "names that links, labels or scripts use are gone: menu"),
             ({"order": [P, LINK]}, "the order in which the tab key goes"),
             ({"tree": ["link “Home”"]}, "what a screen reader reads out: heading “Hours” level=2 is gone"),
         ):
             (difference,) = self.told(old, old | change)
             self.assertIn(words, difference.text)
+
+    def test_which_ids_scripts_use_may_be_known_of_more_or_fewer_of_them(self) -> None:
+        self.assertEqual(self.told({"ids": ["menu"]}, {"ids": []}), [])
+        self.assertEqual(self.told({"ids": []}, {"ids": ["menu"]}), [])
 
     def test_where_it_cannot_be_said_what_is_read_out_nothing_is(self) -> None:
         self.assertEqual(self.told({"tree": ["link “Home”"]}, {"tree": None}), [])
@@ -227,6 +238,10 @@ class Styles(ProbeCase):
 
     def test_elements_that_one_of_them_does_not_have_are_told_of_by_others(self) -> None:
         self.assertEqual(self.told({}, {"of": {P: 0}}), [])
+        # What is generated around one that is there is nobody else's to tell.
+        around = {"of": {P: 0, LINK: 0, f"{P}::before": 0}}
+        (found,) = self.told(around, {})
+        self.assertEqual((found.text, found.places), ("{place} looks different: before", (P,)))
         self.assertEqual(self.told({"in": {"hover": {LINK: {"color": "blue"}}}}, {"of": {P: 0}}), [])
 
     def test_columns_may_stand_in_another_order(self) -> None:

@@ -149,7 +149,7 @@ class Checker:
             scene.left.append(f"the picture of what lies below {MOST_STRIPS * STRIP:,} px")
         ordered = sorted(probes(quick=quick), key=lambda probe: _ORDER.index(probe.when))
         seen = {probe.name: await probe.observe(scene) for probe in ordered}
-        urls = dict.fromkeys(canonical(entry.url) for entry in scene.recorder.seen)
+        urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
         reads = {url: scene.capture.fingerprint(url) for url in urls}
         return Look(not scene.watch.crashed, seen, why, reads, scene.instead, not quick, tuple(scene.left))
 

@@ -10,7 +10,9 @@
   }
   for (const l of document.querySelectorAll("link[rel]")) {
     const rel = l.rel.toLowerCase();
-    if (["canonical", "alternate", "next", "prev", "license", "author", "manifest", "amphtml", "me"].includes(rel)) page[`link ${rel} ${l.hreflang || ""}`.trim()] = [page[`link ${rel} ${l.hreflang || ""}`.trim()], l.href].filter(Boolean).join(" | ");
+    // Icons may be coded anew; that there are as many of them is what counts.
+    if (/\bicon\b|apple-touch-icon|mask-icon/.test(rel)) page[`icon ${rel} ${l.sizes?.value ?? ""}`.trim()] = String(1 + Number(page[`icon ${rel} ${l.sizes?.value ?? ""}`.trim()] ?? 0));
+    if (["canonical", "alternate", "next", "prev", "license", "author", "manifest", "amphtml", "me", "search", "shortlink", "pingback", "webmention", "hub", "privacy-policy", "terms-of-service", "help"].includes(rel)) page[`link ${rel} ${l.hreflang || ""}`.trim()] = [page[`link ${rel} ${l.hreflang || ""}`.trim()], l.href].filter(Boolean).join(" | ");
   }
   let number = 0;
   for (const s of document.querySelectorAll('script[type="application/ld+json"]')) {
@@ -18,7 +20,21 @@
     try { said = JSON.stringify(JSON.parse(s.textContent)); } catch { /* compared as it is */ }
     page[`structured data ${++number}`] = said.slice(0, 20000);
   }
-  const wanted = ["role", "lang", "dir", "tabindex", "scope", "headers", "colspan", "rowspan", "itemprop", "itemscope", "itemtype", "itemid", "accesskey", "contenteditable", "draggable", "start", "reversed", "datetime", "cite"];
+  number = 0;
+  for (const t of document.querySelectorAll("template")) {
+    const said = clean(t.content.textContent), parts = [...t.content.querySelectorAll("*")].map((e) => `${e.localName}${e.id ? "#" + e.id : ""}${typeof e.className === "string" && e.className ? "." + e.className : ""}`);
+    page[`template ${t.id || ++number}`] = `${said} ${parts.join(" ")}`.slice(0, 20000);
+  }
+  // What scripts read later: data in blocks that are no scripts themselves.
+  number = 0;
+  const CODE = /^(|module|importmap|speculationrules|(text|application)\/(x-)?(java|ecma|live)script.*|text\/jscript|application\/ld\+json)$/i;
+  for (const s of document.querySelectorAll("script[type]")) {
+    if (CODE.test(s.type.trim()) || s.dataset.unladen !== undefined) continue;
+    let said = clean(s.textContent);
+    try { said = JSON.stringify(JSON.parse(s.textContent)); } catch { /* compared as it is */ }
+    page[`data block ${s.id || ++number}`] = said.slice(0, 20000);
+  }
+  const wanted = ["role", "lang", "dir", "tabindex", "scope", "headers", "colspan", "rowspan", "itemprop", "itemscope", "itemtype", "itemid", "accesskey", "contenteditable", "draggable", "start", "reversed", "datetime", "cite", "translate", "inert", "popover", "usemap", "ismap", "shape", "coords", "slot", "part", "is"];
   const named = new Set();
   for (const e of document.querySelectorAll("a[href^='#'],label[for],[aria-controls],[aria-labelledby],[aria-describedby],[aria-owns],[list],[form],use")) {
     for (const name of ["href", "for", "aria-controls", "aria-labelledby", "aria-describedby", "aria-owns", "list", "form"]) {
@@ -37,5 +53,6 @@
   }
   const order = places().filter(([e]) => e.tabIndex >= 0 && e.matches("a[href],area[href],button,input,select,textarea,summary,iframe,audio[controls],video[controls],[tabindex],[contenteditable]") && !e.disabled && e.checkVisibility?.({ visibilityProperty: true }))
     .map(([e, place], i) => [e.tabIndex || Infinity, i, place]).sort((a, b) => a[0] - b[0] || a[1] - b[1]).map((row) => row[2]);
-  return { page, labels, parts, ids: ids.sort(), order: order.slice(0, 3000) };
+  const there = [...new Set(places().map(([e]) => e.id).filter((id) => id && typeof id === "string"))].sort();
+  return { page, labels, parts, ids: ids.sort(), there, order: order.slice(0, 3000) };
 }

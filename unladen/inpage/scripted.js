@@ -27,7 +27,7 @@
     if (kinds.length || own.length) listeners[place] = [...kinds, ...own].join(" ");
   }
   listeners["the document"] = said(document).join(" ");
-  listeners["the window"] = said(window).filter((kind) => kind !== "error" && kind !== "message").join(" ");
+  listeners["the window"] = said(window).join(" ");
   const keys = (store) => { try { return Object.keys(window[store]).sort(); } catch { return []; } };
   const undefined_ = [...new Set([...document.querySelectorAll(":not(:defined)")].map((e) => e.localName))].sort();
   let cookies = [];

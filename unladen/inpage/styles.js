@@ -11,14 +11,17 @@
   const MOVING = /^(animation|transition)/;
   const USED = new Set(["top", "left", "right", "bottom", "margin-top", "margin-left", "margin-right", "margin-bottom", "grid-template-columns", "grid-template-rows", "translate"]);
   const OF_FILE = new Set(["aspect-ratio"]);
-  const KEPT = ["-webkit-line-clamp", "-webkit-text-fill-color", "-webkit-text-stroke-width", "-webkit-box-orient"];
+  const KEPT = ["-webkit-line-clamp", "-webkit-text-fill-color", "-webkit-text-stroke-width", "-webkit-text-stroke-color", "-webkit-box-orient", "-webkit-text-security", "-webkit-user-drag"];
+  // Looked at where a rule is about them.
+  const MORE = /::(selection|file-selector-button|details-content|target-text|spelling-error|-webkit-scrollbar(?:-thumb|-track|-corner|-button)?|-webkit-(?:inner|outer)-spin-button|-webkit-search-cancel-button|-webkit-calendar-picker-indicator|-webkit-slider-thumb|-webkit-slider-runnable-track|-webkit-progress-(?:bar|value)|-webkit-meter-bar|cue)(?![-\w])/g;
   const all = [...getComputedStyle(document.documentElement)].filter((n) => !n.startsWith("--"));
   const NAMES = [...all.filter((n) => !OUT.test(n) && !MOVING.test(n)), ...KEPT];
   const MOVES = all.filter((n) => MOVING.test(n));
   const still = () => document.querySelector("style[data-unladen=still]");
   const tidy = (value) => value.includes("url(") ? value.replace(/image-set\(.*\)|url\((?!["']?#)[^)]*\)( \w+\([^)]*\))?/g, "url") : value;
   const spots = () => {
-    const found = [];
+    const found = [], placeOf = new Map(places());
+    for (const [e, pseudo] of more) if (placeOf.has(e)) found.push([e, pseudo, placeOf.get(e) + pseudo]);
     for (const [e, place] of places()) {
       found.push([e, null, place]);
       for (const pseudo of ["::before", "::after"]) {
@@ -49,7 +52,19 @@
     return closed;
   };
   let dropcap = false;
-  rules((rule) => { if (/::?first-l/.test(rule.selectorText ?? "")) dropcap = true; });
+  const frames = new Map(), more = [], MOST_MORE = 3000;
+  rules((rule) => {
+    if (rule instanceof CSSKeyframesRule) frames.set(rule.name, rule.cssText.replace(/\s+/g, " "));
+    const text = rule.selectorText ?? "";
+    if (/::?first-l/.test(text)) dropcap = true;
+    for (const [pseudo] of text.matchAll(MORE)) {
+      // Elements that the rule is about in any state: states are none of its parts here.
+      for (const part of text.split(",").filter((part) => part.includes(pseudo))) {
+        const base = part.slice(0, part.indexOf(pseudo)).replace(/:(hover|active|focus[-\w]*)/g, "").trim();
+        try { for (const e of document.querySelectorAll(base || "*")) if (more.length < MOST_MORE) more.push([e, pseudo]); } catch { /* nested, or none of the page */ }
+      }
+    }
+  });
   const used = (e, pseudo, style) => pseudo === null && e.getClientRects().length > 0 && style.display !== "none";
   const row = (e, pseudo, names) => {
     const style = getComputedStyle(e, pseudo);
@@ -82,8 +97,12 @@
     try {
       for (const [e, pseudo, place] of spots()) {
         const style = getComputedStyle(e, pseudo);
-        if (style.animationName === "none" && style.transitionDuration === "0s" && style.transitionDelay === "0s") continue;
-        out[place] = MOVES.map((n) => style.getPropertyValue(n)).join(" ; ");
+        // What we set ourselves while the page is held still is read here, too.
+        const own = [style.scrollBehavior === "auto" ? "" : `scrolls ${style.scrollBehavior}`, e.matches("input,textarea,[contenteditable]") && style.caretColor !== style.color ? `caret ${style.caretColor}` : ""].filter(Boolean);
+        const moving = style.animationName !== "none" || style.transitionDuration !== "0s" || style.transitionDelay !== "0s";
+        if (!moving && !own.length) continue;
+        const steps = style.animationName.split(",").map((name) => frames.get(name.trim()) ?? "");
+        out[place] = [...(moving ? MOVES.map((n) => style.getPropertyValue(n)) : []), ...steps.filter(Boolean), ...own].join(" ; ");
       }
     } finally { if (holding) holding.disabled = false; }
     return out;

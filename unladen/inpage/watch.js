@@ -107,6 +107,10 @@
     const Original = window[name];
     if (Original) window[name] = new Proxy(Original, { construct(target, rest) { workers.add(String(rest[0]).slice(0, 300)); return Reflect.construct(target, rest); } });
   }
+  const registers = window.ServiceWorkerContainer?.prototype.register;
+  if (registers) ServiceWorkerContainer.prototype.register = function (url, ...rest) { workers.add(`service ${String(url).slice(0, 300)}`); return registers.call(this, url, ...rest); };
+  const Channel = window.BroadcastChannel;
+  if (Channel) window.BroadcastChannel = new Proxy(Channel, { construct(target, rest) { workers.add(`channel ${String(rest[0]).slice(0, 300)}`); return Reflect.construct(target, rest); } });
   const define = customElements.define;
   CustomElementRegistry.prototype.define = function (name, ...rest) { defined.add(name); return define.call(this, name, ...rest); };
 

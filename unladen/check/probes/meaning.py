@@ -29,6 +29,8 @@ _PLAIN = {
     "Iframe",
     "IframePresentational",
 }
+# Fields of the answer that say something of the page.
+_FIELDS = ("content-language", "content-disposition", "x-robots-tag", "refresh")
 # Parts of a node's state that a visitor is told.
 _STATES = {
     "level", "checked", "pressed", "expanded", "selected", "disabled", "required", "invalid", "readonly", "modal",
@@ -37,14 +39,22 @@ _STATES = {
 
 
 async def observe(scene: Scene) -> Observation:
-    """`page`: what is said of it by name; `labels` by place; `parts`, `ids`, `order` and the accessibility `tree` in order."""
+    """`page`: what is said of it by name; `labels` by place; ids in use, and all that are `there`.
+
+    `parts`, tab `order` and the accessibility `tree` are lists in their order.
+    """
     values = await scene.tables(_MEANING)
-    for name in ("parts", "ids", "order"):
+    for name in ("parts", "ids", "there", "order"):
         values[name] = []
+    shown = scene.capture.lookup(scene.url)
+    for name in _FIELDS:
+        if shown is not None and (said := shown.header(name)):
+            values["page"][f"header {name}"] = said
     for prefix, answer in await scene.ask(_MEANING):
         values["parts"] += [[prefix + place, *rest] for place, *rest in answer["parts"]]
         values["order"] += [prefix + place for place in answer["order"]]
         values["ids"] += answer["ids"]
+        values["there"] += answer["there"]
     # Films are hidden while a page is held still, so where one stands in for a picture nothing can be said of it.
     values["tree"] = None if scene.instead else await _tree(scene)
     return Observation(values)
@@ -83,7 +93,11 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         text = "what aids are told of {place} has changed"
         found.append(Difference("meaning", text, places=(element_of(row.place),), detail=f"{row.old} → {row.new}"))
     found += _lists(before, again, after, "parts", "the headings and parts of the page")
-    found += _lists(before, again, after, "ids", "names that links, labels or scripts use")
+    # Which of them scripts use is only known of those that stand in the page; that there are more is no harm.
+    there = set(after.values.get("there") or ())
+    if lost := [id for id in before.values["ids"] if id in again.values["ids"] and id not in there]:
+        text = f"names that links, labels or scripts use are gone: {_few(lost)}"
+        found.append(Difference("meaning", text, detail=", ".join(lost[:40])))
     found += _lists(before, again, after, "order", "the order in which the tab key goes through the page")
     found += _lists(before, again, after, "tree", "what a screen reader reads out")
     return found
@@ -119,4 +133,4 @@ def _few(entries: list[str]) -> str:
     return ", ".join(shortened(entry.replace("\t", " "), 60) for entry in entries[:3])
 
 
-PROBE = Probe("meaning", observe, compare)
+PROBE = Probe("meaning", observe, compare, version=2)

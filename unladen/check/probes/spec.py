@@ -35,7 +35,8 @@ class Scene:
     `found` is what one script told of the elements of all frames (seen.js). `frames` are those that can be asked, each
     with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
     in the way, if something does. `orders` is what the user wants of a walk. `instead` are the places where something
-    stands in for something else; `left`: what was not looked at, in words.
+    stands in for something else; `left`: what was not looked at, in words; `asked`: addresses of files that the page does
+    not ask for itself and that were looked up for it.
     """
 
     page: Page
@@ -49,6 +50,7 @@ class Scene:
     found: Mapping[str, Any] = field(default_factory=dict)
     instead: tuple[str, ...] = ()
     left: list[str] = field(default_factory=list)
+    asked: set[str] = field(default_factory=set)
     orders: WalkOrders = field(default_factory=WalkOrders)
 
     async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:

@@ -135,7 +135,12 @@ def _at_rest(before: Observation, again: Observation, after: Observation) -> Ite
     known: dict[tuple[int, int], list[tuple[str, str, str]]] = {}
     for place, row in before.values["of"].items():
         new = after.values["of"].get(place)
-        if new is None or not _same_row(before, again, place, row):
+        if not _same_row(before, again, place, row):
+            continue
+        if new is None:
+            # Of an element that is gone others tell; what is generated around one that is there is nobody else's.
+            if "::" in place and element_of(place) in after.values["of"]:
+                yield place, place.partition("::")[2].replace("-", " "), "there", "not there"
             continue
         if (row, new) not in known:
             old_row, new_row = before.values["rows"][row], after.values["rows"][new]
@@ -155,4 +160,4 @@ def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:
     return table
 
 
-PROBE = Probe("styles", observe, compare, version=2)
+PROBE = Probe("styles", observe, compare, version=3)

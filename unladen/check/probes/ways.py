@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from urllib.parse import urljoin
+
+from unladen.capture.addresses import canonical
+from unladen.capture.mediatypes import is_page
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import Changed, changed_rows, element_of, shortened
@@ -16,7 +21,28 @@ async def observe(scene: Scene) -> Observation:
     base = scene.capture.base_url
     for name in ("ways", "forms"):
         values[name] = {place: said.replace(base, "/") for place, said in values.get(name, {}).items()}
+    values["files"] = _files(scene, values["ways"])
     return Observation(values)
+
+
+def _files(scene: Scene, ways: Mapping[str, str]) -> dict[str, str]:
+    """For each link into the site what is there: nothing, a page or a picture (others tell of these), or which file."""
+    found, capture = {}, scene.capture
+    for place, said in ways.items():
+        href = said.split("  ")[0].partition("#")[0]
+        if " @" in place or not href.startswith("/"):
+            continue
+        url = canonical(urljoin(capture.base_url, href.lstrip("/")))
+        file = capture.lookup(url)
+        kind = file.media_type.partition("/")[0] if file else ""
+        if file and (is_page(file.media_type) or kind in ("image", "video", "audio")):
+            told = "is there"
+        else:
+            # What the page does not ask for counts only where it is told of here, whether it is there or not.
+            scene.asked.add(url)
+            told = f"is the file {file.digest[:12]}" if file else "is not there"
+        found[f"{place} @file"] = told
+    return found
 
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
@@ -24,6 +50,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     found = [_told(row) for row in changed_rows(before, again, after, "ways")]
     for row in changed_rows(before, again, after, "forms"):
         found.append(_difference(row, "{place} sends what is filled in", "to"))
+    found += [_told(row) for row in changed_rows(before, again, after, "files")]
     known = {*(before.values.get("lost") or ()), *(again.values.get("lost") or ())}
     for place in after.values.get("lost") or ():
         if place not in known:
@@ -34,6 +61,10 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
 def _told(row: Changed) -> Difference:
     if row.place.endswith(" @field"):
         return _difference(row, "{place} takes other values", "as")
+    if row.place.endswith(" @plays"):
+        return _difference(row, "{place} has other controls or captions", "with")
+    if row.place.endswith(" @file"):
+        return _difference(row, "what {place} leads to", "now")
     if row.place.endswith(" @shows"):
         return _difference(row, "{place} shows something else", "from")
     return _difference(row, "{place} leads elsewhere", "to")
@@ -49,4 +80,4 @@ def _difference(row: Changed, called: str, how: str) -> Difference:
     return Difference("ways", text, places=(element_of(row.place),), detail=f"{row.place}: {row.old} → {row.new}")
 
 
-PROBE = Probe("ways", observe, compare)
+PROBE = Probe("ways", observe, compare, version=2)
