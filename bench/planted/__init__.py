@@ -9,13 +9,14 @@ import tempfile
 import time
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
-from bench.planted.faults import FAULTS, Files, Planted
+from bench.planted.faults import FAULTS, MEETING, Files, Planted
 from bench.planted.harmless import HARMLESS
 from bench.planted.pages import SITES
 from unladen.capture import BodyStore, Capture, Exchange, read_folder
-from unladen.check.blame import blame
+from unladen.check.blame import Guilt, blame
 from unladen.check.evidence import pointed_at
 from unladen.check.pairs import Difference
 from unladen.check.spots import Spots
@@ -53,9 +54,28 @@ class Bench:
         page = self.found[planted.site].page(planted.page)
         return self.spots.compared(self.found[planted.site], changed, page, [device])[0].differences
 
+    def together(self, one: Planted, other: Planted, device: Device, crowd: Sequence[Planted]) -> str:
+        """What is wrong about two changes that only break something together; "" if all is as it should be."""
+        for each in (one, other):
+            if found := self.differences(each, device):
+                return f"{each.name} alone: {found[0].text}"
+        both = replace(one, edit=lambda files: other.edit(one.edit(files)))
+        if not self.differences(both, device):
+            return "not found"
+        guilty, _ = self.guilty([*crowd, one, other], one, device)
+        names = {one.name, other.name}
+        if len(guilty) != 1 or {guilty[0].unit.change, *(u.change for u in guilty[0].together)} != names:
+            return f"blamed {[(g.unit.change, [u.change for u in g.together]) for g in guilty]}"
+        return ""
+
     def culprit(self, planted: Planted, device: Device, crowd: Sequence[Planted]) -> tuple[list[str], int]:
         """Who is blamed for a fault among harmless changes of the same page, and how many looks that took."""
-        everyone = {Unit(entry.name, f"/{entry.file}"): entry for entry in [*crowd, planted]}
+        guilty, asked = self.guilty([*crowd, planted], planted, device)
+        return [guilt.unit.change for guilt in guilty], asked
+
+    def guilty(self, some: Sequence[Planted], planted: Planted, device: Device) -> tuple[Sequence[Guilt], int]:
+        """Who of some changes is blamed for what differs with all of them, and the looks that took."""
+        everyone = {Unit(entry.name, f"/{entry.file}"): entry for entry in some}
         found = self.found[planted.site]
         page: Exchange = found.page(planted.page)
 
@@ -76,7 +96,7 @@ class Bench:
             list(everyone), seen.differences, found, planted.page, Journal(), seen.before, seen.after
         )
         told = blame(pointed, seen.differences, ask)
-        return [guilt.unit.change for guilt in told.guilty], told.asked
+        return told.guilty, told.asked
 
 
 def crowd_for(planted: Planted, most: int = 7) -> list[Planted]:
@@ -136,6 +156,12 @@ def _run(options: argparse.Namespace, begin: float) -> int:
                         if blamed != [fault.name]:
                             wrong.append(fault.name)
                             print(f"WRONG  {fault.name}: blamed {blamed}", flush=True)
+            meeting = [pair for pair in MEETING if options.only in f"{pair[0].kind} {pair[0].name} {pair[0].site}"]
+            for one, other in meeting:
+                crowd = [entry for entry in crowd_for(one) if entry.file != other.file]
+                if trouble := bench.together(one, other, device_named("phone"), crowd):
+                    wrong.append(one.name)
+                    print(f"WRONG  {one.name} with {other.name}: {trouble}", flush=True)
             harmless = [h for h in HARMLESS if options.only in f"{h.kind} {h.name} {h.site}"]
             for entry in harmless:
                 for device in map(device_named, entry.devices):
@@ -150,7 +176,7 @@ def _run(options: argparse.Namespace, begin: float) -> int:
                             )
             looks = bench.spots.taken
     print(
-        f"faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}"
+        f"meeting pairs {len(meeting)}; faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}"
     )
     print(
         f"harmless {len(harmless)}, false alarms {len(alarms)}; {looks} looks in {time.perf_counter() - begin:.0f} s"

@@ -259,3 +259,29 @@ def _corner(image: Image.Image) -> Image.Image:
     image = image.copy()
     image.paste((240, 240, 240), (image.width - 160, 0, image.width, 110))
     return image
+
+
+def _extra(name: str, file: str, old: str, new: str = "") -> Planted:
+    return Planted(name, "meeting", "own", "/extras.html", text(file, old, new), file)
+
+
+# Two changes that only break something together: what the one takes away the other has left.
+MEETING: list[tuple[Planted, Planted]] = [
+    (
+        _extra("colour in the styles", CSS, ".twice { color: #b4532a; }"),
+        _extra("colour in the page", "extras.html", ' style="color: #b4532a"'),
+    ),
+    (
+        _extra("size in the styles", CSS, ".wide { width: 240px; height: 150px; }"),
+        _extra("size in the page", "extras.html", ' width="240" height="150" alt="Small', ' alt="Small'),
+    ),
+    (
+        _extra("listener in the script", JS, 'each(".both", function', 'each(".neither", function'),
+        _extra(
+            "listener in the page",
+            "extras.html",
+            'document.querySelector(".both").addEventListener',
+            'document.createElement("b").addEventListener',
+        ),
+    ),
+]

@@ -88,6 +88,8 @@ _EXTRAS = """<h1>Odds and ends</h1><link rel="icon" href="logo.png" sizes="32x32
 <div class="panel on" id="e1">Nothing <i class="glow">yet</i></div>
 <div class="panel" id="e2"><b class="mark">Soon</b> <button class="fold">More</button><p class="folded" hidden>Much more</p></div>
 <video controls width="320" height="180" poster="wheel.jpg"><track kind="captions" srclang="en" label="English" src="words.vtt"></video>
+<p class="twice" style="color: #b4532a">Said twice</p><img class="wide" src="wheel.jpg" width="240" height="150" alt="Small wheel">
+<button class="both">Both</button><p class="bothed" hidden>By either</p>
 <p class="swipe">Swipe here</p><label>Letter <input type="file" name="letter"></label>
 <label>Word <input class="word" name="word"></label><div class="shelf" tabindex="0"><p>One</p><p>Two</p><p>Three</p></div>
 <template id="row"><li class="row"><b>Tide</b> <span>Hands</span></li></template>
@@ -97,6 +99,7 @@ addEventListener("message", function (e) { if (e.data === "tide") document.title
 var channel = new BroadcastChannel("tides");
 if (navigator.serviceWorker) navigator.serviceWorker.register("sw.js");
 document.querySelector(".swipe").addEventListener("touchstart", function () { document.body.classList.add("swiped"); });
+document.querySelector(".both").addEventListener("click", function () { document.querySelector(".bothed").hidden = false; });
 document.querySelector(".fold").onclick = function () { document.querySelector(".folded").hidden = false; };
 </script>
 """

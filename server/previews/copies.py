@@ -15,7 +15,9 @@ from unladen.lighten import as_planned
 from unladen.replay.moved import Moved
 
 _PLANNED = ("plan", "with", "without")
-_building = threading.Lock()
+_MOST = 12
+_building: dict[tuple[Spot, str], threading.Lock] = {}
+_lock = threading.Lock()
 
 
 def copy_at(spot: Spot) -> Moved | None:
@@ -30,12 +32,17 @@ def copy_at(spot: Spot) -> Moved | None:
     )
     if (spot.side == "now" and stamp is None) or (spot.side in _PLANNED and site["head_id"] is None):
         return None
-    # One at a time: a page asks for its files at once, and the first of them builds the copy for all.
-    with _building:
-        return _kept(spot._replace(host=""), str(stamp))
+    # A page asks for its files at once, and the first of them builds the copy for all.
+    key = spot._replace(host=""), str(stamp)
+    with _lock:
+        mine = _building.setdefault(key, threading.Lock())
+        while len(_building) > 10 * _MOST:
+            del _building[next(iter(_building))]
+    with mine:
+        return _kept(*key)
 
 
-@lru_cache(maxsize=12)
+@lru_cache(maxsize=_MOST)
 def _kept(spot: Spot, stamp: str) -> Moved | None:
     site = Site.objects.select_related("run", "head").get(preview_token=spot.token)
     capture = _capture(site, spot)

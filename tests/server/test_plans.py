@@ -371,3 +371,65 @@ class FromBefore(ServerCase):
         from unladen.capture import BodyStore, read_zip
 
         return read_zip(zip_of(FILES, self.folder / "old.zip"), BodyStore(self.folder / "bodies")).to_index()
+
+
+class WhatMayBe(PlanCase):
+    """The keep list with its notes and costs, differences that are accepted, regions left out."""
+
+    MASK = {"page": "/index.html", "device": "phone", "box": [0, 0, 90, 50], "why": "turns"}
+    ACCEPTED = {"page": "/index.html", "device": "phone", "key": "words||p", "text": "a word", "why": "ours"}
+
+    def plan(self) -> Any:
+        return self.get(f"{self.path}/plan")
+
+    def test_the_keep_list_says_why_and_what_each_entry_costs(self) -> None:
+        note = {"kind": "files", "pattern": "/a.*", "why": "the owner's wish", "remedy": ""}
+        edited = self.edit(self.path, {"do": "keep", "files": ["/a.*"], "hosts": ["*.far.example"], "notes": [note]})
+        self.assertEqual((edited["keep"]["files"], edited["keep"]["notes"]), (["/a.*"], [note]))
+        rest = {"changes": [], "pages": [], "visit": "first", "requests": 0}
+        excess = [
+            rest | {"targets": list(targets), "bytes": size}
+            for targets, size in (
+                (("/a.jpg",), 700),
+                (("/a.jpg", "/b.jpg"), 50),
+                (("https://cdn.far.example/x.js",), 30),
+            )
+        ]
+        Site.objects.filter(pk=self.site.pk).update(baseline={"weigh_ins": [], "taken": None, "excess": excess})
+        plans._latest._known.clear()
+        costs = {
+            entry["pattern"]: entry["bytes"]
+            for entry in self.edit(self.path, self.switch(self.IDS[0], False))["keep"]["costs"]
+        }
+        self.assertEqual(costs, {"/a.*": 700, "*.far.example": 30})
+        # What is left out of the command stays; a note goes with its entry.
+        self.assertEqual(self.edit(self.path, {"do": "keep", "files": []})["keep"]["notes"], [])
+        self.assertEqual(self.plan()["keep"]["hosts"], ["*.far.example"])
+
+    def test_what_cannot_be_kept_is_refused_with_the_reason(self) -> None:
+        for command, words in (
+            ({"do": "keep", "selectors": ["p:::x"]}, "is no selector"),
+            ({"do": "keep", "files": ["x" * 5000]}, "keep"),
+            ({"do": "masks", "masks": [self.MASK | {"box": [9, 9, 9, 20]}]}, "of no size"),
+        ):
+            self.assertIn(words, json.dumps(self.edit(self.path, command, status=422)))
+        self.assertEqual(self.plan()["keep"]["selectors"], [])
+
+    def test_a_difference_is_accepted_once_a_spot_and_taken_back(self) -> None:
+        self.edit(self.path, {"do": "accept", **self.ACCEPTED}, {"do": "accept", **self.ACCEPTED, "why": "theirs"})
+        (accepted,) = self.plan()["tolerance"]["accepted"]
+        self.assertEqual(accepted["why"], "theirs")
+        self.edit(self.path, {"do": "accept", **self.ACCEPTED, "device": "desktop"})
+        self.edit(self.path, {"do": "accept", **self.ACCEPTED, "off": True})
+        self.assertEqual([a["device"] for a in self.plan()["tolerance"]["accepted"]], ["desktop"])
+
+    def test_regions_are_set_as_a_whole_and_go_with_the_document(self) -> None:
+        self.edit(self.path, {"do": "masks", "masks": [self.MASK]})
+        self.assertEqual(self.plan()["tolerance"]["masks"], [self.MASK])
+        document = json.loads(self.client.get(f"{self.path}/plan/document").content)
+        self.assertEqual(Plan.from_json(document).tolerance.masks[0].box, (0, 0, 90, 50))
+        self.edit(self.path, {"do": "masks", "masks": []})
+        self.assertEqual(self.plan()["tolerance"]["masks"], [])
+        before = self.plan()["undo"]
+        self.go(before)
+        self.assertEqual(len(self.plan()["tolerance"]["masks"]), 1)

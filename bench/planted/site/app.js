@@ -26,5 +26,6 @@ document.addEventListener("DOMContentLoaded", function () {
   each("select.size", function (s) { s.addEventListener("change", function () { document.querySelector(".price").textContent = s.value + " coins"; }); });
   each(".pager", function (b) { b.addEventListener("click", function () { document.querySelector(".page-no").textContent = "Page " + b.textContent; }); });
   window.addEventListener("scroll", function () { var h = document.querySelector("header"); if (h) h.classList.toggle("scrolled", scrollY > 50); });
+  each(".both", function (b) { b.addEventListener("click", function () { document.querySelector(".bothed").hidden = false; }); });
   localStorage.setItem("seen", "yes");
 });
