@@ -109,11 +109,16 @@ class InterfaceCase(StaticLiveServerTestCase):
         """The things worth doing."""
         return self.page.get_by_role("grid", name="Things worth doing").get_by_role("row")
 
+    def await_figures(self) -> None:
+        """Wait until a new site has been weighed and surveyed; its first page shows before that."""
+        expect(self.page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        expect(self.page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
+
     def weighed(self, files: dict[str, bytes]) -> Page:
         """The bench of these files, weighed."""
         page = self.sign_in()
         self.drop(zip_of(files, self.folder / "site.zip"))
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        self.await_figures()
         return page
 
     def done(self) -> None:
@@ -139,7 +144,7 @@ class FromDropToHandover(InterfaceCase):
         page = self.sign_in()
         self.drop(zip_of(FILES, self.folder / "shop.zip"))
         expect(page).to_have_url(re.compile(r"/sites/[0-9a-f-]{36}/sort"))
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        self.await_figures()
         expect(page.get_by_text("The corner shop")).to_be_visible()
         rows = self.rows()
         expect(rows.first).to_contain_text("a-very-long-name")

@@ -26,7 +26,7 @@ class ContactSheet(InterfaceCase):
         page = self.sign_in()
         self.drop(zip_of(FILES, self.folder / "shop.zip"))
         expect(page).to_have_url(re.compile(r"/sites/[0-9a-f-]{36}/sort"))
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        self.await_figures()
         page.keyboard.press("3")
         page.get_by_text("Contact sheet").click()
         rows = page.locator(".sheet .ant-table-row")
@@ -69,7 +69,7 @@ class ContactSheet(InterfaceCase):
         loupe.get_by_role("button", name="Put this into the plan").click()
         expect(loupe).not_to_be_visible()
         expect(rows.filter(has_text="a.jpg").first).to_contain_text("quality 60", timeout=WAIT)
-        expect(page.get_by_text("The plan was not carried out yet.")).to_be_visible()
+        expect(page.get_by_text("Not carried out yet.")).to_be_visible()
         # Many at once.
         page.get_by_label("Choose /nobody.jpg").check()
         page.get_by_label(f"Choose /{LONG}").check()

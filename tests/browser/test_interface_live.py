@@ -13,7 +13,7 @@ from django.test import override_settings
 from playwright.sync_api import Frame, Page, expect
 
 from server.previews.wsgi import application
-from tests.browser.test_interface import WAIT, InterfaceCase
+from tests.browser.test_interface import InterfaceCase
 from tests.core.test_recordings import entry, har
 from tests.sites import page as page_of
 from tests.sites import photo
@@ -84,7 +84,7 @@ class Live(InterfaceCase):
         )
         path.write_text(json.dumps(site))
         self.drop(path)
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        self.await_figures()
         page.goto(re.sub(r"/sort.*", f"/lighten?part={part}", page.url))
         return page
 

@@ -28,7 +28,7 @@ class Embeds(InterfaceCase):
         )
         page = self.sign_in()
         self.drop(site)
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        self.await_figures()
         # The frame has a tag in the page's picture, which finds its row.
         page.locator(".picture .tag").first.click()
         facts = page.locator(".facts")

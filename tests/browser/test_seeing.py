@@ -148,6 +148,15 @@ class Seeing(BrowserCase):
         self.assertEqual(unlike["contrast"][P]["color"], "rgb(5, 5, 5)")
         self.assertNotIn("forced", unlike)
 
+    def test_nothing_is_pointed_at_by_itself(self) -> None:
+        corner = "<button style='position:absolute;top:0;left:0;width:90px;height:60px'>Corner</button>"
+        look = self.seen(
+            corner, "<style>button:hover { color: rgb(9, 0, 0) } @media print { p { color: red } }</style>"
+        )
+        place = "html > body > button"
+        self.assertNotEqual(self.style(look, place, "color"), "rgb(9, 0, 0)")
+        self.assertNotIn(place, look.values("styles")["in"]["print"])
+
     def test_what_is_generated_selected_or_moves_is_seen_where_a_rule_is_about_it(self) -> None:
         rules = (
             "p::selection { color: rgb(1, 2, 3) } input::file-selector-button { color: rgb(4, 5, 6) }"

@@ -160,6 +160,9 @@ async def _nothing() -> str:
 
 async def settle(scene: Scene) -> str | None:
     """Bring a page to rest, all of it loaded; returns why not if that does not come, None if it does not answer."""
+    # The browser takes the pointer to be in a corner until it is told otherwise, and points at what stands there.
+    with contextlib.suppress(PlaywrightError, TimeoutError):
+        await asyncio.wait_for(scene.page.mouse.move(-9, -9), _STEP_WITHIN)
     if await ask_frame(scene.page.main_frame, _STILL, within=_SETTLED_WITHIN) is None:
         return None
     for frame in scene.page.frames[1:]:

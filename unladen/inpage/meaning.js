@@ -29,8 +29,9 @@
   number = 0;
   const CODE = /^(|module|importmap|speculationrules|(text|application)\/(x-)?(java|ecma|live)script.*|text\/jscript|application\/ld\+json)$/i;
   for (const s of document.querySelectorAll("script[type]")) {
-    if (CODE.test(s.type.trim()) || s.dataset.unladen !== undefined) continue;
     let said = clean(s.textContent);
+    // With an address it is a script that waits to become one.
+    if (CODE.test(s.type.trim()) || !said || s.hasAttribute("src") || s.dataset.unladen !== undefined) continue;
     try { said = JSON.stringify(JSON.parse(s.textContent)); } catch { /* compared as it is */ }
     page[`data block ${s.id || ++number}`] = said.slice(0, 20000);
   }
