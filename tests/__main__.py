@@ -47,19 +47,24 @@ def _run_checks() -> tuple[int, int]:
 # long stands here, the longest first; all other modules go together at the end, so that none is forgotten.
 _LONG = (
     "tests.browser.test_check",
-    "tests.browser.test_wanted",
     "tests.server",
+    "tests.browser.test_wanted",
     "tests.browser.test_lighten",
     "tests.browser.test_interface",
+    "tests.browser.test_corpora",
     "tests.browser.test_images",
     "tests.browser.test_interface_weighing",
     "tests.core.test_image_corpora",
-    "tests.browser.test_corpora",
     "tests.browser.test_conditions",
+    "tests.browser.test_interface_plan",
+    "tests.browser.test_toys",
+    "tests.browser.test_interface_live",
+    "tests.browser.test_recording",
+    "tests.browser.test_walk",
     "tests.core.test_films",
 )
-_AT_ONCE = 4
-_OTHERS = 4
+_AT_ONCE = 5
+_OTHERS = 6
 
 
 def _pieces() -> list[list[str]]:

@@ -266,6 +266,17 @@ class FromDropToHandover(InterfaceCase):
         phone.click()
         expect(page.locator(".tolerated")).to_contain_text("more air")
         expect(page.locator(".pairs")).not_to_contain_text("/index.html, phone: Shrink to shown")
+        # A region that is drawn on the picture is left out from then on.
+        page.get_by_role("button", name="Leave a region out").click()
+        frame = page.locator(".outlined img").bounding_box()
+        assert frame
+        page.mouse.move(frame["x"] + 20, frame["y"] + 30)
+        page.mouse.down()
+        page.mouse.move(frame["x"] + frame["width"] / 2, frame["y"] + 90, steps=4)
+        page.mouse.up()
+        self.done()
+        expect(page.locator(".tolerated")).to_contain_text("Left out: ")
+        expect(page.locator(".outlined .mask")).to_have_count(1)
         page.get_by_role("button", name="Undo").or_(page.get_by_role("button", name="No longer")).first.click()
         self.done()
         first.click()

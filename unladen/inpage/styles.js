@@ -19,6 +19,9 @@
   const MOVES = all.filter((n) => MOVING.test(n));
   const still = () => document.querySelector("style[data-unladen=still]");
   const tidy = (value) => value.includes("url(") ? value.replace(/image-set\(.*\)|url\((?!["']?#)[^)]*\)( \w+\([^)]*\))?/g, "url") : value;
+  // Where they are at all; of what can be everywhere the first elements of a rule will do.
+  const HAS = [[/file-selector/, "input[type=file]"], [/spin-button/, "input[type=number]"], [/search-cancel/, "input[type=search]"], [/calendar-picker/, "input[type=date],input[type=time],input[type=month],input[type=week],input[type=datetime-local]"],
+    [/slider/, "input[type=range]"], [/progress/, "progress"], [/meter/, "meter"], [/details-content/, "details"], [/cue/, "video"]];
   const spots = () => {
     const found = [], placeOf = new Map(places());
     for (const [e, pseudo] of more) if (placeOf.has(e)) found.push([e, pseudo, placeOf.get(e) + pseudo]);
@@ -52,7 +55,7 @@
     return closed;
   };
   let dropcap = false;
-  const frames = new Map(), more = [], MOST_MORE = 3000;
+  const frames = new Map(), more = [], known = new Set(places().map((entry) => entry[0])), MOST_MORE = 400, MOST_OF_RULE = 20;
   rules((rule) => {
     if (rule instanceof CSSKeyframesRule) frames.set(rule.name, rule.cssText.replace(/\s+/g, " "));
     const text = rule.selectorText ?? "";
@@ -61,7 +64,11 @@
       // Elements that the rule is about in any state: states are none of its parts here.
       for (const part of text.split(",").filter((part) => part.includes(pseudo))) {
         const base = part.slice(0, part.indexOf(pseudo)).replace(/:(hover|active|focus[-\w]*)/g, "").trim();
-        try { for (const e of document.querySelectorAll(base || "*")) if (more.length < MOST_MORE) more.push([e, pseudo]); } catch { /* nested, or none of the page */ }
+        const where = HAS.find(([name]) => name.test(pseudo))?.[1] ?? "*";
+        try {
+          const found = [...document.querySelectorAll(base || "*")].filter((e) => known.has(e) && e.matches(where)).slice(0, MOST_OF_RULE);
+          for (const e of found) if (more.length < MOST_MORE && !more.some((row) => row[0] === e && row[1] === pseudo)) more.push([e, pseudo]);
+        } catch { /* nested, or none of the page */ }
       }
     }
   });
