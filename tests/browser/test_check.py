@@ -45,10 +45,10 @@ class Planted(BrowserCase):
             device = device_named(faults[name].devices[0])
             with self.subTest(name):
                 self.assertTrue(bench.differences(faults[name], device))
-        for name in ("menu button is dead",):
-            blamed, asked = bench.culprit(faults[name], PHONE.device, crowd_for(faults[name]))
-            self.assertEqual(blamed, [name])
-            self.assertLessEqual(asked, 8)
+        fault = faults["button in a frame is dead"]
+        blamed, asked = bench.culprit(fault, PHONE.device, crowd_for(fault, 3))
+        self.assertEqual(blamed, [fault.name])
+        self.assertLessEqual(asked, 8)
         for entry in (e for e in HARMLESS if e.site == "own" and (e.page, e.name) in HARMLESS_ONES):
             with self.subTest(entry.name):
                 self.assertEqual(list(bench.differences(entry, PHONE.device)), [])
@@ -62,6 +62,7 @@ class OddPages(BrowserCase):
         return self.looks(files, quick=quick, times=2)
 
     def test_pages_that_move_wait_or_run_away_look_the_same_twice(self) -> None:
+        at_rest = {"clock", "late", "leisure", "endless drawing", "nothing to see", "waits by the clock"}
         for name, body in {
             "clock": "<p id=p></p><script>setInterval(() => { p.textContent = new Date() }, 50)</script>",
             "carousel": "<p id=p>0</p><script>let n = 0; setInterval(() => { p.textContent = ++n }, 3000)</script>",
@@ -76,7 +77,7 @@ class OddPages(BrowserCase):
             "waits by the clock": "<p id=p></p><script>const t = Date.now(); while (Date.now() - t < 300); p.textContent = 'waited'</script>",
         }.items():
             with self.subTest(name):
-                first, second = self.look_twice(body)
+                first, second = self.look_twice(body, quick=name in at_rest)
                 self.assertTrue(first.alive and second.alive)
                 self.assertEqual((first.restless, second.restless), ("", ""))
                 self.assertEqual(compare(first, first, second), ())
@@ -108,10 +109,10 @@ class OddPages(BrowserCase):
         self.assertFalse(first.alive)
 
     def test_a_page_of_very_many_elements_comes_to_an_end(self) -> None:
-        many = "<div class=a><b>x</b><i>y</i></div>" * 4000
+        many = "<div class=a><b>x</b><i>y</i></div>" * 3000
         first, second = self.look_twice(many, "<style>.a:hover b{color:red}</style>", quick=True)
         self.assertEqual(compare(first, first, second), ())
-        self.assertEqual(len(first.values("styles")["of"]), 12_002)
+        self.assertEqual(len(first.values("styles")["of"]), 9_002)
 
     def test_lazy_pictures_far_down_a_very_tall_page_are_seen(self) -> None:
         tall = "".join(

@@ -75,7 +75,7 @@ class InterfaceCase(StaticLiveServerTestCase):
         self.addCleanup(context.close)
         # What starts by itself has a test of its own.
         context.add_init_script(
-            "localStorage.setItem('unladen.by-itself', localStorage.getItem('unladen.by-itself') ?? 'off')"
+            "if (self === top) localStorage.setItem('unladen.by-itself', localStorage.getItem('unladen.by-itself') ?? 'off')"
         )
         self.page = context.new_page()
         self.trouble: list[str] = []
