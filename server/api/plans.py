@@ -99,7 +99,7 @@ def _command(site: Site, body: CommandIn) -> Command:
         case PickIn():
             return Pick(body.id, tuple(body.others))
         case ScopeIn():
-            return SetScope(body.id, tuple(body.pages))
+            return SetScope(body.id, tuple(body.pages), body.pattern)
         case KeepIn():
             lists = {kind: getattr(body, kind) for kind in KINDS}
             notes = None if body.notes is None else tuple(KeepNote(**note.dict()) for note in body.notes)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from pathlib import Path
 from uuid import UUID
 
@@ -14,7 +15,7 @@ from ninja.errors import HttpError
 from server.api import present
 from server.api.reading import ERRORS, READ, as_it_is, owner_of, site_of, sites_of, unchanged
 from server.api.schemas.common import JobOut, Problem, SteerIn
-from server.api.schemas.findings import Findings
+from server.api.schemas.findings import Findings, WorthOut
 from server.api.schemas.sites import (
     DeviceOut,
     DifferenceKind,
@@ -102,6 +103,15 @@ def findings(request: HttpRequest, response: HttpResponse, site_id: UUID) -> Htt
     if unchanged(request, response, surveyed):
         return 304, None
     return as_it_is(present.findings(found), response)
+
+
+@router.get("sites/{site_id}/worth", response={200: list[WorthOut], **READ})
+def worth(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None]:
+    """What each change brings over all weigh-ins, wanted or not."""
+    found = site_of(request, site_id)
+    if unchanged(request, response, (found.baseline or {}).get("surveyed"), found.run_id):
+        return 304, None
+    return as_it_is([{"id": id, **asdict(each)} for id, each in runs.worth_of(found).items()], response)
 
 
 @router.get("sites/{site_id}/job", response={200: JobOut | None, **ERRORS})

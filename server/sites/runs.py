@@ -16,7 +16,17 @@ from server.sites.models import PlanVersion, Run, Site
 from server.sites.plans import plan_of
 from unladen.capture import Capture, write_zip
 from unladen.check import Outcomes
-from unladen.ledger import Estimate, Replacement, Saving, estimate, read_ledger, replacements, replacements_csv
+from unladen.ledger import (
+    Estimate,
+    Replacement,
+    Saving,
+    Worth,
+    estimate,
+    read_ledger,
+    replacements,
+    replacements_csv,
+    worth,
+)
 from unladen.lighten import Lightened
 from unladen.whole import written_whole
 
@@ -104,15 +114,26 @@ def _measured(run: UUID) -> dict[str, Saving]:
 
 def estimate_of(site: Site, document: dict[str, Any]) -> Estimate:
     """What a plan's document would bring: by the run that is shown where that measured it, else by the excess."""
-    baseline = site.baseline or {"weigh_ins": [], "excess": []}
+    visits, known, before = _known_of(site)
+    return estimate(document["changes"], (site.baseline or {}).get("excess", ()), visits, known, before)
+
+
+def worth_of(site: Site) -> dict[str, Worth]:
+    """What each change brings, by id."""
+    visits, known, _ = _known_of(site)
+    return worth((site.baseline or {}).get("excess", ()), visits, known)
+
+
+def _known_of(site: Site) -> tuple[Counter[str], dict[str, Saving], Saving]:
+    """How often each page was weighed, what the run that is shown measured, and the sum of all as found."""
+    baseline = site.baseline or {"weigh_ins": []}
     rows = site.weigh_ins.filter(pk__in=baseline["weigh_ins"]).order_by()
     weighed = rows.values_list("page", "summary__weigh_in__transferred", "summary__weigh_in__requests")
     visits, before = Counter[str](), Saving()
     for page, transferred, requests in weighed:
         visits[page] += 1
         before.add(transferred, requests)
-    known = _measured(site.run_id) if site.run_id else {}
-    return estimate(document["changes"], baseline["excess"], visits, known, before)
+    return visits, _measured(site.run_id) if site.run_id else {}, before
 
 
 def held_keys(site: Site) -> set[str]:

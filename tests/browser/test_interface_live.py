@@ -10,7 +10,7 @@ from typing import Any
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer, make_server
 
 from django.test import override_settings
-from playwright.sync_api import Frame, Page, expect
+from playwright.sync_api import Dialog, Frame, Page, expect
 
 from server.previews.wsgi import application
 from tests.browser.test_interface import InterfaceCase
@@ -37,7 +37,8 @@ for (const message of [null, 1, "x", {}, { unladen: "live" }, { unladen: "live",
   { unladen: "live", what: "at", y: NaN, path: "/" }, { unladen: "live", what: "there", y: 0, path: "javascript:alert(1)" },
   { unladen: "live", what: "key", key: "Enter" }, { unladen: "live", what: "held", url: "<img src=x onerror=alert(1)>" }])
   parent.postMessage(message, "*");
-fetch("APP/api/session", { credentials: "include" }).then(() => tried.push("REACHED"), () => {});
+const reached = (what) => { document.getElementById("kept").textContent += what; };
+fetch("APP/api/session", { credentials: "include" }).then(() => reached("answered"), () => reached("refused"));
 new Image().src = "https://evil.example/pixel.gif";
 document.getElementById("tried").textContent = tried.join(" ");
 """
@@ -132,6 +133,13 @@ class Live(InterfaceCase):
     def test_a_hostile_page_reaches_nothing_and_it_is_said(self) -> None:
         reached: list[str] = []
         self.page.on("requestfinished", lambda request: reached.append(request.url))
+        dialogs: list[str] = []
+
+        def asked(dialog: Dialog) -> None:
+            dialogs.append(dialog.message)
+            dialog.dismiss()
+
+        self.page.on("dialog", asked)
         page = self.recorded(
             HOSTILE.replace(b"APP", self.live_server_url.encode()).replace(b'"tried"', b'"words"'), "live"
         )
@@ -140,7 +148,9 @@ class Live(InterfaceCase):
         expect(page.locator(".live-heads")).to_contain_text("outside the recording not reached")
         self.assertTrue(page.url.startswith(self.live_server_url))
         self.assertEqual(len(page.context.pages), 1)
-        self.assertNotIn("REACHED", found.locator("#words").inner_text())
+        # Its question for the session was answered by nobody.
+        expect(found.locator("#kept")).to_have_text("refused")
+        self.assertEqual(dialogs, [])
         self.assertFalse([url for url in reached if "evil.example" in url])
 
     def test_one_by_one_by_keys_alone(self) -> None:

@@ -58,20 +58,18 @@ class Deciding(StoredCase):
         page = self.bench(stage="lighten")
         page.get_by_label("In which order").click()
         page.get_by_text("The largest saving first").last.click()
-        expect(page.locator(".plan tbody tr[data-row-key]").first).to_contain_text("about 9.0 kB a visit")
+        expect(page.locator(".plan tbody tr[data-row-key]").first).to_contain_text("about 18 kB")
 
     def test_a_change_counts_on_the_pages_that_are_ticked_or_fit_a_pattern(self) -> None:
         page = self.bench(stage="lighten")
         page.locator(".scope").first.click()
-        page.get_by_label("Pages by pattern").fill("/none*")
-        expect(page.get_by_role("button", name="Only these")).to_be_disabled()
+        expect(page.get_by_role("button", name="Those like this")).to_be_disabled()
         page.get_by_role("checkbox", name="/page0.html").uncheck()
         page.get_by_role("button", name="Set", exact=True).click()
         expect(page.locator(".scope").first).to_have_text("no page")
         page.locator(".scope").first.click()
         page.get_by_label("Pages by pattern").fill("/page*")
-        page.get_by_role("button", name="Only these 1").click()
-        page.get_by_role("button", name="Set", exact=True).click()
+        page.get_by_role("button", name="Those like this").click()
         expect(page.locator(".scope").first).to_have_text("/page0.html")
 
 
@@ -134,10 +132,10 @@ class OtherPlans(StoredCase):
         page.get_by_role("button", name="Keep it").click()
         expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("2")
-        page.get_by_role("button", name="Presets").click()
+        page.get_by_role("button", name="Presets", exact=True).click()
         expect(page.get_by_text("Try Our shops")).to_be_visible()
         page.get_by_role("button", name="Forget Our shops").click()
-        expect(page.get_by_role("button", name="Presets")).to_have_count(0)
+        expect(page.get_by_role("button", name="Presets", exact=True)).to_have_count(0)
         self.assertEqual(self.trouble, [])
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from unladen.ledger import Saving, estimate
+from unladen.ledger import Saving, Worth, estimate, worth
 
 BEFORE = Saving(10_000, 20)
 
@@ -34,6 +34,15 @@ class Estimates(unittest.TestCase):
         for states, wanted in (((True, True), 300), ((False, True), 300), ((False, False), 0)):
             changes = [change(id, on) for id, on in zip(("one", "two"), states, strict=True)]
             self.assertEqual(estimate(changes, several, self.VISITS, {}, BEFORE).after.bytes, 10_000 - wanted)
+
+    def test_what_each_change_is_worth_wanted_or_not(self) -> None:
+        rows = [excess("one", "two"), excess("two", bytes=10), excess("three", visit="repeat")]
+        found = worth(rows, self.VISITS, {"one": Saving(500, 2), "two": Saving(), "other": Saving()})
+        self.assertEqual(found["one"], Worth(500, 2, sure=True))
+        # Set aside in a run it saved nothing there; by its excess it would, once on each weigh-in of its pages.
+        self.assertEqual(found["two"], Worth(330, 6, sure=False))
+        self.assertEqual(found["other"], Worth(0, 0, sure=True))
+        self.assertNotIn("three", found)
 
     def test_repeat_visits_are_another_account_and_nothing_weighs_less_than_nothing(self) -> None:
         found = estimate([change("one")], [excess("one", visit="repeat")], self.VISITS, {}, BEFORE)

@@ -145,6 +145,16 @@ class Editing(RuleBasedStateMachine):
 TestEditing = Editing.TestCase
 
 
+class Scopes(unittest.TestCase):
+    def test_a_pattern_picks_some_of_the_pages(self) -> None:
+        pages = ("/index.html", "/journal/a.html", "/journal/b.html")
+        one = change("webp:/a.jpg", "webp", ("/a.jpg",), ("/index.html",))
+        for pattern, wanted in (("*", pages), ("/journal/*", pages[1:]), ("/none*", ())):
+            plan = SetScope(one.id, pages, pattern).apply(Plan("steady", (one,)))
+            self.assertEqual(plan.changes[0].pages, wanted)
+            self.assertEqual(bool(plan.counting()), bool(wanted))
+
+
 class Proposals(unittest.TestCase):
     OWN = change("avif:/2.jpg", "avif", ("/2.jpg",), PAGES, chosen=True)
     MINE = Plan(

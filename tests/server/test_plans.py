@@ -433,3 +433,12 @@ class WhatMayBe(PlanCase):
         before = self.plan()["undo"]
         self.go(before)
         self.assertEqual(len(self.plan()["tolerance"]["masks"]), 1)
+
+    def test_what_a_change_is_worth_is_known_before_any_run(self) -> None:
+        row = {"changes": [self.IDS[0]], "pages": ["/index.html"], "visit": "first", "requests": 1, "bytes": 700}
+        Site.objects.filter(pk=self.site.pk).update(baseline={"weigh_ins": [], "excess": [row], "surveyed": "now"})
+        (worth,) = self.get(f"{self.path}/worth")
+        # Nothing was weighed, so nothing is saved on any visit.
+        self.assertEqual(worth, {"id": self.IDS[0], "bytes": 0, "requests": 0, "sure": False})
+        self.client.force_login(self.other)
+        self.assertEqual(self.client.get(f"{self.path}/worth").status_code, 404)

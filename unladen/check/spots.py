@@ -57,13 +57,13 @@ class Spots:
         Where something differs, both are looked at again: what varies from look to look is no difference.
         """
         before, after = (self._looks(capture, page, devices, 1) for capture in (reference, lighter))
-        found = [_compared(old, new) for old, new in zip(before, after, strict=True)]
+        found = [agreed(old, new) for old, new in zip(before, after, strict=True)]
         doubtful = [number for number, seen in enumerate(found) if seen.differences]
         some = [devices[number] for number in doubtful]
         before = self._looks(reference, page, some, _AS_FOUND)
         after = self._looks(lighter, page, some, _AS_IT_WOULD_BE)
         for number, old, new in zip(doubtful, before, after, strict=True):
-            found[number] = _compared(old, new)
+            found[number] = agreed(old, new)
         return found
 
     def _looks(self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int) -> list[list[Look]]:
@@ -126,8 +126,8 @@ def by_address(
     return {paths[path]: wanted for path, wanted in orders.items() if path in paths}
 
 
-def _compared(old: Sequence[Look], new: Sequence[Look]) -> Seen:
-    """What differs in all new looks from all old ones."""
+def agreed(old: Sequence[Look], new: Sequence[Look]) -> Seen:
+    """What differs in all new looks from all old ones, or why nothing can be said."""
     first, now = old[0], new[0]
     if not first.alive:
         return Seen(first, now, cannot="the page does not load, as found")

@@ -34,7 +34,7 @@
   const clean = (text) => (text ?? "").replace(/\s+/g, " ").trim();
   // What people would call it: a kind, and the words on it.
   const called = (e) => {
-    if (e.localName === "html" || e.localName === "body") return ["page", ""];
+    if (e.localName === "html" || e.localName === "body") return [window === top ? "page" : "frame", ""];
     let kind = KINDS[e.localName] ?? "part";
     const role = e.getAttribute("role");
     if (["button", "tab", "dialog", "menu", "link", "heading", "menuitem"].includes(role)) kind = role === "menuitem" ? "menu entry" : role;

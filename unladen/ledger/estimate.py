@@ -22,6 +22,39 @@ class Estimate:
     remedies: Mapping[str, tuple[Saving, bool]] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class Worth:
+    """What a change brings over all weigh-ins of a site, wanted or not; `sure`: a run measured it."""
+
+    bytes: int
+    requests: int
+    sure: bool
+
+
+def worth(
+    excess: Iterable[Mapping[str, Any]], visits: Mapping[str, int], known: Mapping[str, Saving]
+) -> dict[str, Worth]:
+    """For every change that cures something, by id; the arguments are those of `estimate`.
+
+    What a run found to bring nothing, since it was set aside, is worth what its excess says.
+    """
+    guessed: dict[str, Saving] = {}
+    for row in excess:
+        if row["visit"] == "first":
+            for id in row["changes"]:
+                _add(guessed, id, row, visits)
+    found = {id: Worth(saved.bytes, saved.requests, sure=False) for id, saved in guessed.items()}
+    for id, saved in known.items():
+        if saved.bytes or saved.requests or id not in found:
+            found[id] = Worth(saved.bytes, saved.requests, sure=True)
+    return found
+
+
+def _add(sums: dict[str, Saving], id: str, row: Mapping[str, Any], visits: Mapping[str, int]) -> None:
+    times = sum(visits.get(page, 0) for page in row["pages"])
+    sums.setdefault(id, Saving()).add(row["bytes"] * times, row["requests"] * times)
+
+
 def estimate(
     changes: Iterable[Mapping[str, Any]],
     excess: Iterable[Mapping[str, Any]],
@@ -42,8 +75,7 @@ def estimate(
         first = next((id for id in row["changes"] if id in ids), None)
         if first is None or first in known or row["visit"] != "first":
             continue
-        times = sum(visits.get(page, 0) for page in row["pages"])
-        guessed.setdefault(first, Saving()).add(row["bytes"] * times, row["requests"] * times)
+        _add(guessed, first, row, visits)
     remedies: dict[str, tuple[Saving, bool]] = {}
     total, sure = Saving(), True
     for change in wanted:

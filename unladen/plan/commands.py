@@ -5,6 +5,7 @@ Small commands, each from one plan to the next. They raise `BadInput` and change
 
 from __future__ import annotations
 
+import fnmatch
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Protocol
@@ -64,15 +65,17 @@ class Pick:
 
 @dataclass(frozen=True, slots=True)
 class SetScope:
-    """Let a change count on these pages only."""
+    """Let a change count on these pages only, of which `pattern` (with `*`) picks some."""
 
     id: str
     pages: tuple[str, ...]
+    pattern: str = "*"
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
         _expect(plan, (self.id,))
-        return plan.changed(lambda c: replace(c, pages=self.pages) if c.id == self.id else c)
+        pages = tuple(page for page in self.pages if fnmatch.fnmatchcase(page, self.pattern))
+        return plan.changed(lambda c: replace(c, pages=pages) if c.id == self.id else c)
 
 
 @dataclass(frozen=True, slots=True)

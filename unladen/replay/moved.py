@@ -22,7 +22,8 @@ _REWRITTEN = re.compile(
 # Where our script goes: into the head, else before all but the document type.
 _HEAD = re.compile(r"<head(\s[^>]*)?>", re.I)
 _START = re.compile(r"\s*(<!doctype[^>]*>)?\s*(<html(\s[^>]*)?>)?", re.I)
-# What would hold of the addresses and bytes of before only.
+# What would hold of the addresses and bytes of before only, in the tags that may say so.
+_TAG = re.compile(r"<(?:script|link|meta)\b[^>]*>", re.I)
 _BOUND = re.compile(r"(?<=\s)(integrity\s*=|http-equiv\s*=\s*[\"']?content-security-policy)", re.I)
 _GONE = ("content-encoding", "content-length", "etag", "accept-ranges")
 
@@ -82,7 +83,7 @@ class Moved:
             return found
         chars = self.text(text.chars)
         if is_page(exchange.media_type):
-            chars = _with_script(_BOUND.sub(lambda m: f"data-{m[0]}", chars))
+            chars = _with_script(_TAG.sub(lambda tag: _BOUND.sub(lambda m: f"data-{m[0]}", tag[0]), chars))
         headers = tuple(field for field in found.headers if field[0] not in _GONE)
         return replace(found, headers=headers, body=text.encode(chars))
 

@@ -41,3 +41,12 @@ class Findings(Schema):
 
     excess: list[ExcessOut]
     surveyed: datetime | None
+
+
+class WorthOut(Schema):
+    """What a change brings over all weigh-ins; `sure`: a run measured it, else it is an estimate from its excess."""
+
+    id: str
+    bytes: int
+    requests: int
+    sure: bool

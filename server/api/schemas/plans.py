@@ -195,11 +195,12 @@ class PickIn(Schema):
 
 
 class ScopeIn(Schema):
-    """Let a change count on these pages only."""
+    """Let a change count on these pages only; of several `pattern` (with `*`) picks some."""
 
     do: Literal["scope"]
     id: str
     pages: list[str] = Field(max_length=2000)
+    pattern: str = Field(default="*", max_length=4000)
 
 
 class KeepIn(Schema):

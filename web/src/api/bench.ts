@@ -43,20 +43,28 @@ export function useBench(id: string) {
     queryFn: () => told(client.GET("/api/words")),
     staleTime: Infinity,
   });
-  const [site, weighIns, findings, plan, run] = useQueries({
+  const [site, weighIns, findings, plan, run, worth] = useQueries({
     queries: [
       { queryKey: ofSite(id, "itself"), queryFn: () => told(client.GET("/api/sites/{site_id}", at(id))) },
       { queryKey: ofSite(id, "weigh-ins"), queryFn: () => told(client.GET("/api/sites/{site_id}/weigh-ins", at(id))) },
       { queryKey: ofSite(id, "findings"), queryFn: () => told(client.GET("/api/sites/{site_id}/findings", at(id))) },
       { queryKey: planKey(id), queryFn: () => told(client.GET("/api/sites/{site_id}/plan", at(id))) },
       { queryKey: ofSite(id, "run"), queryFn: () => told(client.GET("/api/sites/{site_id}/run", at(id))) },
+      { queryKey: ofSite(id, "worth"), queryFn: () => told(client.GET("/api/sites/{site_id}/worth", at(id))) },
     ],
   });
-  const all = [site, weighIns, findings, plan, run, job, words];
+  const all = [site, weighIns, findings, plan, run, worth, job, words];
   const error = all.find((query) => query.error && query.data === undefined)?.error ?? null;
   const again = () => all.forEach((query) => void query.refetch());
   let bench: Bench | undefined;
-  if (site.data && weighIns.data && findings.data && words.data && all.every((query) => query.data !== undefined)) {
+  if (
+    site.data &&
+    weighIns.data &&
+    findings.data &&
+    worth.data &&
+    words.data &&
+    all.every((query) => query.data !== undefined)
+  ) {
     bench = {
       ...site.data,
       weigh_ins: weighIns.data.found,
@@ -66,6 +74,7 @@ export function useBench(id: string) {
       surveyed: findings.data.surveyed ?? "",
       plan: plan.data ?? null,
       run: run.data ?? null,
+      worth: worth.data,
       job: job.data ?? null,
       words: words.data,
     };

@@ -43,6 +43,7 @@ export type ImageSheet = Schemas["ImageSheet"];
 export type ImageSettings = Schemas["ImageSettingsIO"];
 export type BesideOf = Schemas["BesideOut"];
 export type Apart = Schemas["ApartOut"];
+export type Worth = Schemas["WorthOut"];
 export type Preset = Schemas["PresetOut"];
 export type Step = Schemas["EncodeOut"];
 
@@ -55,6 +56,7 @@ export interface Bench extends SiteDetail {
   surveyed: string;
   plan: Plan | null;
   run: Run | null;
+  worth: Worth[];
   job: Job | null;
   words: Words;
 }

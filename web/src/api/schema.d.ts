@@ -164,6 +164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/worth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Worth
+         * @description What each change brings over all weigh-ins, wanted or not.
+         */
+        get: operations["server_api_sites_worth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/job": {
         parameters: {
             query?: never;
@@ -1681,6 +1701,20 @@ export interface components {
             /** Stays */
             stays: string;
         };
+        /**
+         * WorthOut
+         * @description What a change brings over all weigh-ins; `sure`: a run measured it, else it is an estimate from its excess.
+         */
+        WorthOut: {
+            /** Id */
+            id: string;
+            /** Bytes */
+            bytes: number;
+            /** Requests */
+            requests: number;
+            /** Sure */
+            sure: boolean;
+        };
         /** SteerIn */
         SteerIn: {
             /** Paused */
@@ -2084,7 +2118,7 @@ export interface components {
         };
         /**
          * ScopeIn
-         * @description Let a change count on these pages only.
+         * @description Let a change count on these pages only; of several `pattern` (with `*`) picks some.
          */
         ScopeIn: {
             /**
@@ -2096,6 +2130,11 @@ export interface components {
             id: string;
             /** Pages */
             pages: string[];
+            /**
+             * Pattern
+             * @default *
+             */
+            pattern?: string;
         };
         /**
          * SwitchIn
@@ -3895,6 +3934,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Findings"];
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_sites_worth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthOut"][];
                 };
             };
             /** @description Not Modified */

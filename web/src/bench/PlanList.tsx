@@ -1,6 +1,6 @@
 import { Button, type InputRef, Select, Switch, Table } from "antd";
 import { useRef, useState } from "react";
-import type { Bench, Change, Outcome, Plan, Words } from "../api/client";
+import type { Bench, Change, Outcome, Plan, Words, Worth } from "../api/client";
 import { useEdit } from "../api/plan";
 import { useKeys } from "../frame/keys";
 import { Filter } from "../ui/Filter";
@@ -9,7 +9,7 @@ import { Nothing } from "../ui/Nothing";
 import { targetText } from "./names";
 import type { PartProps } from "./part";
 import { Scope } from "./Scope";
-import { counts, outcomesOf, standing } from "./state";
+import { counts, outcomesOf, standing, worthOf } from "./state";
 
 const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the same"];
 const PER_PAGE = 50;
@@ -25,7 +25,7 @@ export function PlanList({ bench, busy }: PartProps) {
   const filter = useRef<InputRef>(null);
   const outcomes = outcomesOf(bench);
   const changes = bench.plan?.changes ?? [];
-  const worth = savingsOf(bench, outcomes);
+  const worth = worthOf(bench);
   const fits = (change: Change) =>
     (wanted === "" || stateName(change, outcomes.get(change.id)) === wanted) &&
     (words === "" ||
@@ -149,16 +149,6 @@ export function PlanList({ bench, busy }: PartProps) {
   );
 }
 
-/** What each change brings: over all weigh-ins as a run measured it, else what its excess says of one visit. */
-function savingsOf(bench: Bench, outcomes: Map<string, Outcome>): Map<string, number> {
-  const found = new Map<string, number>();
-  for (const { changes, bytes } of bench.excess) {
-    for (const id of changes) found.set(id, Math.max(bytes, found.get(id) ?? 0));
-  }
-  for (const [id, { saved }] of outcomes) if (saved.bytes > 0) found.set(id, saved.bytes);
-  return found;
-}
-
 function stateName(change: Change, outcome: Outcome | undefined): string {
   const state = standing(change, outcome);
   if (state === "on" && outcome && outcome.parts.length > 0) return "set aside";
@@ -186,8 +176,8 @@ function Brings({ estimate, remedy }: { estimate: Plan["estimate"]; remedy: stri
 const ids = (changes: Change[]) => changes.map((change) => change.id);
 
 /** By remedy, in the order in which these run or by what they bring; those that the plan has nothing of are left out. */
-function groupsOf(words: Words, changes: Change[], worth: Map<string, number> | null) {
-  const of = (change: Change) => worth?.get(change.id) ?? 0;
+function groupsOf(words: Words, changes: Change[], worth: Map<string, Worth> | null) {
+  const of = (change: Change) => worth?.get(change.id)?.bytes ?? 0;
   const total = (group: Change[]) => group.reduce((sum, change) => sum + of(change), 0);
   const groups = words.remedies
     .map((remedy) => ({ ...remedy, changes: changes.filter((change) => change.remedy === remedy.name) }))
@@ -202,7 +192,7 @@ interface ChangesProps {
   bench: Bench;
   changes: Change[];
   outcomes: Map<string, Outcome>;
-  worth: Map<string, number>;
+  worth: Map<string, Worth>;
   busy: boolean;
   current: string;
   marked: string[];
@@ -280,7 +270,7 @@ function Changes({ bench, changes, outcomes, worth, busy, current, marked, onSwi
           width: 170,
           align: "right",
           render: (_, change) => (
-            <Saved change={change} outcome={outcomes.get(change.id)} about={worth.get(change.id) ?? 0} />
+            <Saved change={change} outcome={outcomes.get(change.id)} about={worth.get(change.id)} />
           ),
         },
       ]}
@@ -288,9 +278,9 @@ function Changes({ bench, changes, outcomes, worth, busy, current, marked, onSwi
   );
 }
 
-function Saved({ change, outcome, about }: { change: Change; outcome: Outcome | undefined; about: number }) {
+function Saved({ change, outcome, about }: { change: Change; outcome: Outcome | undefined; about: Worth | undefined }) {
   if (!outcome || !counts(standing(change, outcome))) {
-    return <span className="soft">{about > 0 ? `about ${kB(about)} a visit` : "not measured"}</span>;
+    return <span className="soft">{about && about.bytes > 0 ? `about ${kB(about.bytes)}` : "not known"}</span>;
   }
   const { saved } = outcome;
   return (

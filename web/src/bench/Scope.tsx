@@ -29,11 +29,6 @@ export function Scope({ bench, change, busy }: Props) {
   );
 }
 
-function fitsPattern(page: string, pattern: string): boolean {
-  const parts = pattern.split("*").map((part) => part.replace(/[.+?^${}()|[\]\\]/g, "\\$&"));
-  return new RegExp(`^${parts.join(".*")}$`).test(page);
-}
-
 function Form({ bench, change, busy, onDone }: Props & { onDone: () => void }) {
   const edit = useEdit(bench.id);
   // Pages where it counted, and those where others of the plan do: of the rest it has nothing to change.
@@ -41,7 +36,8 @@ function Form({ bench, change, busy, onDone }: Props & { onDone: () => void }) {
   const all = [...new Set([...proposed, ...change.pages])].sort();
   const [chosen, setChosen] = useState(change.pages);
   const [pattern, setPattern] = useState("");
-  const byPattern = pattern.trim() === "" ? [] : all.filter((page) => fitsPattern(page, pattern.trim()));
+  const set = (pages: string[], by: string) =>
+    edit.mutate([{ do: "scope", id: change.id, pages, pattern: by }], { onSuccess: onDone });
   return (
     <div className="scope-form">
       <Checkbox.Group value={chosen} onChange={setChosen} options={all.map((page) => ({ value: page, label: page }))} />
@@ -53,18 +49,13 @@ function Form({ bench, change, busy, onDone }: Props & { onDone: () => void }) {
         onChange={(event) => setPattern(event.target.value)}
       />
       <div className="row">
-        <Button size="small" disabled={byPattern.length === 0} onClick={() => setChosen(byPattern)}>
-          Only these {byPattern.length > 0 && byPattern.length}
+        <Button size="small" disabled={busy || pattern.trim() === ""} onClick={() => set(all, pattern.trim())}>
+          Those like this
         </Button>
         <Button size="small" onClick={() => setChosen(all)}>
           All
         </Button>
-        <Button
-          size="small"
-          type="primary"
-          disabled={busy}
-          onClick={() => edit.mutate([{ do: "scope", id: change.id, pages: chosen }], { onSuccess: onDone })}
-        >
+        <Button size="small" type="primary" disabled={busy} onClick={() => set(chosen, "*")}>
           Set
         </Button>
       </div>

@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import type { Bench, Change, Excess, Outcome, WeighIn } from "../api/client";
+import type { Bench, Change, Excess, Outcome, WeighIn, Worth } from "../api/client";
 import { isKind, type Kind } from "../ui/kinds";
 
 export const STAGES = ["weigh", "sort", "lighten", "check", "hand-over"] as const;
@@ -96,6 +96,11 @@ export function bytesOf(item: Item): number {
 
 export function outcomesOf(bench: Bench): Map<string, Outcome> {
   return new Map((bench.run?.outcomes ?? []).map((outcome) => [outcome.change, outcome]));
+}
+
+/** What each change brings over all weigh-ins, by id. */
+export function worthOf(bench: Bench): Map<string, Worth> {
+  return new Map(bench.worth.map((worth) => [worth.id, worth]));
 }
 
 export function itemsOf(bench: Bench, kind: Kind | null): Item[] {

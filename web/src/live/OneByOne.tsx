@@ -1,11 +1,11 @@
 import { Button } from "antd";
 import { useState } from "react";
 import { isActive } from "../api/cache";
-import type { Bench, Change, Outcome } from "../api/client";
+import type { Bench, Change } from "../api/client";
 import { useCopies, useEdit } from "../api/plan";
 import { changeName, targetText } from "../bench/names";
 import type { PartProps } from "../bench/part";
-import { outcomesOf, standing } from "../bench/state";
+import { outcomesOf, standing, worthOf } from "../bench/state";
 import { useKeys } from "../frame/keys";
 import { kB, requests } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
@@ -16,28 +16,15 @@ import { deviceOf, nextDevice, Tools } from "./Tools";
 
 type Answer = "kept" | "dropped";
 
-interface Worth {
-  bytes: number;
-  requests: number;
-  sure: boolean;
-}
-
-/** What a change brings over all weigh-ins where a run measured it, on one visit where that is an estimate. */
-function worthOf(bench: Bench, change: Change, outcome: Outcome | undefined): Worth {
-  if (outcome) return { ...outcome.saved, sure: true };
-  const found = bench.excess.find((excess) => excess.changes.includes(change.id));
-  return { bytes: found?.bytes ?? 0, requests: found?.requests ?? 0, sure: false };
-}
-
 /** All changes, the largest first, each without and with it: keep it or drop it, and the next one comes. By keys alone. */
 export default function OneByOne({ bench, view }: PartProps) {
   const edit = useEdit(bench.id);
   const outcomes = outcomesOf(bench);
-  const worth = (change: Change) => worthOf(bench, change, outcomes.get(change.id));
+  const worth = worthOf(bench);
   // The order stays while somebody decides.
   const [order] = useState(() =>
     [...(bench.plan?.changes ?? [])]
-      .map((change) => ({ id: change.id, bytes: worth(change).bytes }))
+      .map((change) => ({ id: change.id, bytes: worth.get(change.id)?.bytes ?? 0 }))
       .sort((a, b) => b.bytes - a.bytes)
       .map(({ id }) => id),
   );
@@ -90,7 +77,7 @@ export default function OneByOne({ bench, view }: PartProps) {
     );
   }
   const page = change.pages.includes(view.page) ? view.page : (change.pages[0] ?? view.page);
-  const { bytes, requests: fewer, sure } = worth(change);
+  const { bytes = 0, requests: fewer = 0, sure = false } = worth.get(change.id) ?? {};
   const state = standing(change, outcomes.get(change.id));
   return (
     <main className="one-by-one">

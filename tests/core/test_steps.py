@@ -1,0 +1,135 @@
+"""What is told of a walk: what each step did before and does now; and what several looks at one page are worth."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.test_check import LOOK, look, step
+from unladen.check.compare import compare
+from unladen.check.looking import Look
+from unladen.check.pairs import Difference
+from unladen.check.probes import Observation, probes
+from unladen.check.spots import agreed
+
+NAV, P = "html > body > nav", "html > body > p"
+SHOWS = {NAV: ["shows", "at 0 0 320 100"]}
+WALK = next(probe for probe in probes() if probe.name == "walk")
+Step = dict[str, Any]
+
+
+class Steps(unittest.TestCase):
+    def told(self, before: list[Step], after: list[Step], again: list[Step] | None = None) -> list[Difference]:
+        seen = (Observation({"steps": steps}) for steps in (before, before if again is None else again, after))
+        return WALK.compare(*seen)
+
+    def texts(self, *steps: Any) -> list[str]:
+        return [difference.text for difference in self.told(*steps)]
+
+    def test_what_was_shown_is_shown_no_more_or_something_else_is(self) -> None:
+        old = [step("Menu", SHOWS | {P: ["says", "Open"]}, names={NAV: ["menu", "Main"], P: ["paragraph", "State"]})]
+        self.assertEqual(self.texts(old, old), [])
+        (text,) = self.texts(old, [step("Menu", {P: ["says", "Open"]})])
+        self.assertEqual(text, "after pressing “Menu”, the menu “Main” no longer shows")
+        (text,) = self.texts(old, [step("Menu", SHOWS | {P: ["says", "Shut"]}, names=old[0]["names"])])
+        self.assertEqual(text, "after pressing “Menu”, the paragraph “State” is not as it was then")
+        more = SHOWS | {P: ["says", "Open"], "html > body > b": ["gone"]}
+        (text,) = self.texts(old, [step("Menu", more, names={"html > body > b": ["part", "Sign"]})])
+        self.assertEqual(text, "after pressing “Menu”, the part “Sign” now goes")
+
+    def test_where_it_leads_what_is_sent_and_what_is_refused(self) -> None:
+        usual = {"attempts": ["goes to /a.html"], "sends": ["to=x"], "invalid": ["to: typeMismatch"], "reached": 300}
+        old = [step("Send", {}, **usual)]
+        for name, value, words in (
+            ("attempts", ["goes to /b.html"], "where it leads is another"),
+            ("sends", [], "what is sent is another: nothing instead of"),
+            ("invalid", [], "which fields it complains of is another"),
+            ("reached", 0, "how far it goes is another"),
+        ):
+            (text,) = self.texts(old, [step("Send", {}, **usual | {name: value})])
+            self.assertIn(f"after pressing “Send”, {words}", text)
+            # What varies by itself is left out.
+            self.assertEqual(self.texts(old, [step("Send", {}, **usual | {name: value})], [step("Send", {})]), [])
+
+    def test_what_the_page_says_of_itself_and_where_it_stands(self) -> None:
+        old = [step("Down", {}, page={"scroll": "0,400", "title": "Mill"})]
+        self.assertEqual(self.texts(old, [step("Down", {}, page={"scroll": "0,401", "title": "Mill"})]), [])
+        (text,) = self.texts(old, [step("Down", {}, page={"scroll": "0,0", "title": "Mill"})])
+        self.assertIn("the page stands elsewhere", text)
+        (text,) = self.texts(old, [step("Down", {}, page={"scroll": "0,400"})])
+        self.assertIn("the title is another", text)
+
+    def test_errors_that_are_new_after_a_step(self) -> None:
+        (found,) = self.told([step("Menu", {})], [step("Menu", {}, errors=["x is not defined"])])
+        self.assertEqual((found.what, found.text), ("error", "after pressing “Menu”: x is not defined"))
+
+    def test_a_control_that_cannot_be_used_any_more_is_told_once_and_first(self) -> None:
+        old = [step("Menu", SHOWS), step("Entry", SHOWS)]
+        (text,) = self.texts(old, [])
+        self.assertEqual(text, "pressing “Menu” is no longer possible")
+        (found,) = self.told(old, [step("Menu", {})])
+        self.assertIn("does nothing any more", found.text)
+
+    def test_after_an_earlier_difference_places_and_looks_say_nothing(self) -> None:
+        moved = {P: ["moves", "by 0 90"]}
+        old = [step("Menu", SHOWS), step("Tab", moved)]
+        new = [step("Menu", {}), step("Tab", {P: ["moves", "by 0 20"]})]
+        self.assertEqual(len(self.told(old, new)), 1)
+        self.assertEqual(len(self.told([step("Tab", moved)], [step("Tab", {P: ["moves", "by 0 20"]})])), 1)
+
+    WALKS = st.lists(
+        st.builds(
+            lambda key, said: step(key, {P: [f"says {said}"]} if said else {}),
+            st.sampled_from("abc"),
+            st.integers(0, 2),
+        ),
+        unique_by=lambda step: step["key"],
+    )
+
+    @given(WALKS)
+    def test_like_itself_a_walk_is_the_same(self, walk: list[Step]) -> None:
+        self.assertEqual(self.told(walk, walk), [])
+
+    @given(WALKS, WALKS, WALKS)
+    def test_nothing_is_told_of_a_step_that_varies_by_itself(
+        self, one: list[Step], two: list[Step], now: list[Step]
+    ) -> None:
+        steady = {a["words"] for a in one for b in two if a["key"] == b["key"] and a["effect"] == b["effect"]}
+        for found in self.told(one, now, two):
+            self.assertTrue(found.step in steady or "no longer possible" in found.text)
+
+
+class Looks(unittest.TestCase):
+    """Several looks at a page as found and as it would be."""
+
+    MOVED = look({"html": [0, 0, 320, 640], "html > body": [0, 0, 320, 640], P: [20, 400, 280, 240]})
+    OTHER = look({"html": [0, 0, 320, 640], "html > body": [0, 0, 320, 640], P: [20, 250, 280, 240]})
+
+    def kinds(self, old: list[Look], new: list[Look]) -> list[str]:
+        return [difference.what for difference in agreed(old, new).differences]
+
+    def test_what_all_looks_agree_on_is_a_difference(self) -> None:
+        self.assertEqual(self.kinds([LOOK], [self.MOVED]), ["moved"])
+        self.assertEqual(self.kinds([LOOK] * 3, [self.MOVED] * 2), ["moved"])
+
+    def test_what_one_look_at_either_does_not_show_is_none(self) -> None:
+        self.assertEqual(self.kinds([LOOK, LOOK, self.OTHER], [self.MOVED] * 2), [])
+        self.assertEqual(self.kinds([LOOK, self.OTHER, LOOK], [self.MOVED] * 2), [])
+        self.assertEqual(self.kinds([LOOK] * 3, [self.MOVED, LOOK]), [])
+
+    def test_a_page_that_does_not_load_or_rest_cannot_be_compared(self) -> None:
+        dead = agreed([Look(alive=False)], [LOOK])
+        self.assertIn("does not load", dead.cannot)
+        for old, new in (([self.restless()], [LOOK]), ([LOOK], [self.restless()])):
+            found = agreed(old, new)
+            self.assertEqual((found.differences, found.cannot[:23]), ((), "the page keeps changing"))
+
+    def restless(self) -> Look:
+        return Look(True, LOOK.observations, "the page keeps changing")
+
+    def test_a_page_that_died_of_a_change_is_a_difference(self) -> None:
+        self.assertEqual(self.kinds([LOOK], [Look(alive=False)]), ["dead"])
+        self.assertEqual(compare(Look(alive=False), Look(alive=False), Look(alive=False)), ())
