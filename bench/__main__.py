@@ -18,6 +18,7 @@ from bench import (
     three_runs,
     wanted,
     weigh_in,
+    whole_way,
 )
 
 ALL = {
@@ -34,6 +35,7 @@ ALL = {
     "many_images": many_images,
     "wanted": wanted,
     "checks": checks,
+    "whole_way": whole_way,
 }
 
 

@@ -22,7 +22,7 @@ from unladen.raster.recode import SVG, Recipe
 from unladen.remedies import Delivery, ImageSettings, Journal, remedy_named
 from unladen.survey import Evidence, Excess, SiteImage, SurveyInputs, inventory, survey
 from unladen.weigh.chromium.browser import Browser
-from unladen.weigh.records.conditions import USUAL_DEVICES, Conditions, device_named
+from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.again import WeighInShelf, weigh_again
 from unladen.weigh.visits.walk import WalkOrders
@@ -151,14 +151,16 @@ def carry_out(
 ) -> Lightened:
     """Build a plan, check it, weigh it again and account for it; raises `Cancelled`.
 
-    A change that makes a difference is set aside, and one that saves nothing is left out. The plan stays as it is.
+    A change that makes a difference is set aside, and one that saves nothing is left out. The plan stays as it is. Pages are
+    walked on the devices that were weighed, and looked at in haste on the other usual ones.
     """
     order = order or Order()
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in before))
     memo = memo_of(capture.store)
     devices = list(dict.fromkeys(c.device for c in conditions))
-    check = Check(browser, capture, memo, pages, devices, order.walking)
+    glances = [device for device in DEVICES.values() if device not in devices]
+    check = Check(browser, capture, memo, pages, devices, order.walking, glances=glances)
     shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     scrolled = {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}

@@ -145,6 +145,18 @@ class Keeping(BrowserCase):
         line = next(row for row in result.ledger()["changes"] if row["id"] == lazy.id)
         self.assertEqual((line["standing"], [p["target"] for p in line["aside"]]), ("passed", ["/p2.jpg"]))
 
+    def test_what_breaks_on_a_tablet_alone_is_seen_though_nobody_weighed_there(self) -> None:
+        touchy = (
+            "<p id=p></p><script>onload = () => { if (innerWidth > 700 && innerWidth < 1000 && i.loading === 'lazy')"
+            " p.textContent = 'not there yet' }</script>"
+        )
+        low = "<div style='height:3000px'></div><img id=i src=p.jpg width=300 height=200><img src=q.jpg width=300 height=200>"
+        files = {"index.html": page(low + touchy), "p.jpg": photo(300, 200), "q.jpg": photo(300, 200, 2)}
+        result = self.lighten(files, "gentle", devices=["phone"])
+        lazy = result.outcomes.by_change["lazy-images:/index.html"]
+        self.assertEqual([(part.target, "on tablet" in part.reason) for part in lazy.parts], [("/p.jpg", True)])
+        self.assertEqual({pair.device for pair in result.pairs}, {"phone", "tablet", "desktop"})
+
     def test_a_photograph_in_a_hero_keeps_its_saving(self) -> None:
         hero = "<div style='height:400px;background:linear-gradient(#0004,#0008),url(hero.jpg) center/cover'><h1 style='color:#fff'>Words</h1></div>"
         files = {"index.html": page(hero + "<img src=icon.png width=40 height=40>"), "hero.jpg": photo(2600, 1700, 4, quality=96, grain=2), "icon.png": photo(300, 300, 5, "PNG")}  # fmt: skip

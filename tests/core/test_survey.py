@@ -81,6 +81,17 @@ class NeededWidths(SurveyCase):
         ).images[URL]
         self.assertEqual(needed_width(use, EFFORTS["steady"], ImageSettings()), (600, ""))
 
+    def test_a_tablet_on_which_nobody_weighed_counts_by_the_windows_that_were_measured(self) -> None:
+        use = self.evidence(SHOWN).images[URL]
+
+        def width(effort: str, *widths: tuple[int, float]) -> int:
+            return needed_width(use, EFFORTS[effort], ImageSettings(), lambda _: widths)[0]
+
+        self.assertEqual(width("bold", (412, 380), (768, 700), (1280, 300)), 700)
+        self.assertEqual(width("steady", (412, 380), (768, 700), (1280, 300)), 1400)
+        self.assertEqual(width("steady", (768, 900)), ImageSettings().content_width)
+        self.assertEqual(width("steady", (1920, 900), (412, 500)), 600)
+
     def test_reasons_to_leave_the_size_alone(self) -> None:
         for change, words in (
             ({"paint_width": 0}, "not shown at any size"),

@@ -148,7 +148,7 @@ class Working(ServerCase):
         self.work()
         bench = self.bench(base)
         run = bench["run"]
-        self.assertEqual(run["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
+        self.assertEqual(run["checks"], {"pairs": 3, "passed": 3, "set_aside": 0})
         self.assertEqual([(o["change"], o["standing"]) for o in run["outcomes"]], [("webp:/a.jpg", "passed")])
         self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
         self.assertFalse(bench["plan"]["differs"])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from functools import lru_cache
-from urllib.parse import quote, unquote, urljoin, urlsplit, urlunsplit
+from urllib.parse import quote, unquote, urlsplit, urlunsplit
 
 _SAFE = "/:@!$&'()*+,;=-._~"
 
@@ -27,7 +27,7 @@ def without_query(url: str) -> str:
 @lru_cache(maxsize=32_768)
 def url_of_path(base_url: str, path: str) -> str:
     """The URL at which the file at this relative path is served."""
-    return canonical(urljoin(base_url, quote(path, safe=_SAFE)))
+    return canonical(base_url + quote(path, safe=_SAFE))
 
 
 def path_of_url(base_url: str, url: str) -> str:

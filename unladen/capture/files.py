@@ -12,6 +12,7 @@ from unladen.capture.limits import Limits
 from unladen.capture.mediatypes import is_compressible, is_page, media_type_of
 from unladen.capture.model import Capture, Exchange
 from unladen.capture.names import NameRefused, is_litter, safe_path, shared_folder
+from unladen.capture.paths import written_paths
 from unladen.capture.store import BodyStore
 from unladen.errors import BadInput, Notice
 
@@ -97,9 +98,11 @@ def capture_of_files(
     return Capture(base_url, exchanges, store, prefix, tuple(notices))
 
 
-def write_folder(capture: Capture, target: Path) -> None:
-    """Write every exchange as a file below `target`."""
-    for exchange in capture.files():
-        file = target / (capture.prefix + exchange.path)
+def write_folder(capture: Capture, target: Path) -> list[Notice]:
+    """Write the site's own files below `target`; returns what stands there under another name, and what does not."""
+    files, paths, notices = written_paths(capture)
+    for exchange in files:
+        file = target / paths[exchange.url]
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_bytes(capture.body(exchange))
+    return notices

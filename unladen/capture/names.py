@@ -20,6 +20,11 @@ def is_litter(name: str) -> bool:
     return _LITTER.search(name) is not None
 
 
+def is_device(part: str) -> bool:
+    """Whether a name means a device on Windows."""
+    return _DEVICE.match(part) is not None
+
+
 def safe_path(name: str, limits: Limits) -> str:
     """The relative path of an archive member with slashes; raises `NameRefused` with the reason."""
     if "\0" in name or any(ord(c) < 32 for c in name):
@@ -38,7 +43,7 @@ def safe_path(name: str, limits: Limits) -> str:
     if len(parts) > limits.depth:
         raise NameRefused(f"lies more than {limits.depth} folders deep")
     for part in parts:
-        if _DEVICE.match(part):
+        if is_device(part):
             raise NameRefused("has the name of a device")
     return "/".join(parts)
 

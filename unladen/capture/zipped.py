@@ -14,6 +14,7 @@ from unladen.capture.limits import Limits
 from unladen.capture.mediatypes import is_compressible
 from unladen.capture.model import Capture
 from unladen.capture.names import NameRefused, is_litter, member_name, safe_path
+from unladen.capture.paths import written_paths
 from unladen.capture.store import BodyStore
 from unladen.errors import BadInput, Notice
 
@@ -116,20 +117,21 @@ def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo, meter: _Meter) -> I
 
 def write_zip(
     capture: Capture, target: Path, *, only: Collection[str] | None = None, beside: Mapping[str, str] | None = None
-) -> None:
+) -> list[Notice]:
     """Write the capture as a ZIP file: the same capture gives the same bytes.
 
-    `only` are the URLs of files to be taken, all without it; `beside` are texts by file name that go with them.
+    `only` are the URLs of files to be taken, all without it; `beside` are texts by file name that go with them. Returns
+    what stands there under another name than its own, and what does not.
     """
+    files, paths, notices = written_paths(capture, only)
     with zipfile.ZipFile(target, "w") as archive:
         for name, text in sorted((beside or {}).items()):
             archive.writestr(zipfile.ZipInfo(name, _EPOCH), text, zipfile.ZIP_DEFLATED)
-        for exchange in sorted(capture.files(), key=lambda e: e.path):
-            if only is not None and exchange.url not in only:
-                continue
-            info = zipfile.ZipInfo(capture.prefix + exchange.path, _EPOCH)
+        for exchange in sorted(files, key=lambda e: paths[e.url]):
+            info = zipfile.ZipInfo(paths[exchange.url], _EPOCH)
             info.external_attr = 0o644 << 16
             info.compress_type = zipfile.ZIP_DEFLATED if is_compressible(exchange.media_type) else zipfile.ZIP_STORED
             with archive.open(info, "w") as sink, capture.store.path(exchange.digest).open("rb") as source:
                 while chunk := source.read(_CHUNK):
                     sink.write(chunk)
+    return notices

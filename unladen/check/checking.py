@@ -41,7 +41,8 @@ class Verdict:
 class Check:
     """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice.
 
-    `orders` is what the user wants of walks, by the path of the page.
+    On `devices` pages are walked, on `glances` they are looked at in haste. `orders` is what the user wants of walks, by
+    the path of the page.
     """
 
     def __init__(
@@ -52,12 +53,14 @@ class Check:
         pages: Sequence[Exchange],
         devices: Sequence[Device],
         orders: Mapping[str, WalkOrders] | None = None,
+        *,
+        glances: Sequence[Device] = (),
     ) -> None:
         self.capture = capture
         self.memo = memo
         self.pages = pages
-        self.devices = devices
-        self.looks = Spots(browser, memo, orders=by_address(orders or {}, capture, pages))
+        self.devices = [*devices, *glances]
+        self.looks = Spots(browser, memo, glances=glances, orders=by_address(orders or {}, capture, pages))
 
     def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
         """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""

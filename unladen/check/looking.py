@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -91,8 +91,15 @@ class Checker:
         self.browser = browser
         self.orders = orders or {}
 
-    def look_all(self, capture: Capture, spots: Sequence[tuple[str, Device]], *, quick: bool = False) -> list[Look]:
-        """Looks at several pages, by URL, a few at a time, since most of a look is waiting.
+    def look_all(
+        self,
+        capture: Capture,
+        spots: Sequence[tuple[str, Device]],
+        *,
+        quick: bool = False,
+        glances: Collection[Device] = (),
+    ) -> list[Look]:
+        """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
         Raises nothing for what a page does wrong. A page that did not come to rest is looked at once more.
         """
@@ -101,9 +108,10 @@ class Checker:
             gate = asyncio.Semaphore(_AT_ONCE)
 
             async def one(url: str, device: Device) -> Look:
+                short = quick or device in glances
                 async with gate:
-                    look = await self._look(capture, url, device, quick)
-                    return await self._look(capture, url, device, quick) if look.restless or not look.alive else look
+                    look = await self._look(capture, url, device, short)
+                    return await self._look(capture, url, device, short) if look.restless or not look.alive else look
 
             return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
 

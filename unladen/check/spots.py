@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -37,17 +37,24 @@ class Seen:
 
 
 class Spots:
-    """Looks at pages; `quick` leaves out what takes long, such as walks. `taken` counts the looks that were not kept.
+    """Looks at pages; `quick` leaves out what takes long, such as walks, as is done anyway on the devices of `glances`.
 
-    `orders` is what the user wants of walks, by the URL of the page.
+    `orders` is what the user wants of walks, by the URL of the page. `taken` counts the looks that were not kept.
     """
 
     def __init__(
-        self, browser: Browser, memo: Memo, *, quick: bool = False, orders: Mapping[str, WalkOrders] | None = None
+        self,
+        browser: Browser,
+        memo: Memo,
+        *,
+        quick: bool = False,
+        glances: Collection[Device] = (),
+        orders: Mapping[str, WalkOrders] | None = None,
     ) -> None:
         self.checker = Checker(browser, orders)
         self.memo = memo
         self.quick = quick
+        self.glances = frozenset(glances)
         self.shelf = LookShelf(memo.root / "looks", memo.store, browser.version, orders)
         self.taken = 0
 
@@ -68,10 +75,13 @@ class Spots:
 
     def _looks(self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int) -> list[list[Look]]:
         """So many looks for each device, from the shelf where they stand there."""
-        kept = [self.shelf.find(capture, page.url, device, wanted, quick=self.quick) for device in devices]
+        kept = [
+            self.shelf.find(capture, page.url, device, wanted, quick=self.quick or device in self.glances)
+            for device in devices
+        ]
         lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
         spots = [(page.url, devices[n]) for n in lacking]
-        new = self.checker.look_all(capture, spots, quick=self.quick) if spots else []
+        new = self.checker.look_all(capture, spots, quick=self.quick, glances=self.glances) if spots else []
         self.taken += len(new)
         for n, look in zip(lacking, new, strict=True):
             self.shelf.keep(page.url, devices[n], look)

@@ -14,8 +14,10 @@ async ({ place, action, name, wrongly, text }) => {
   };
   const put = (on, value) => {
     if (on.value === value) return;
+    for (const [type, bubbles] of [["focus", false], ["focusin", true]]) on.dispatchEvent(new FocusEvent(type, { bubbles, composed: true }));
     on.value = value;
     on.dispatchEvent(new InputEvent("input", { bubbles: true, composed: true }));
+    if (on.matches("input,textarea")) key(on, value.slice(-1) || "Backspace");
     on.dispatchEvent(new Event("change", { bubbles: true }));
   };
   const right = (f) => {
@@ -36,7 +38,11 @@ async ({ place, action, name, wrongly, text }) => {
     for (const [type, kind] of [["pointerout", PointerEvent], ["pointerleave", PointerEvent], ["mouseout", MouseEvent], ["mouseleave", MouseEvent]]) pointer(e, type, kind);
   } else if (action === "keys") {
     e.focus?.({ preventScroll: true });
-    for (const k of ["ArrowRight", "Enter", "Escape"]) { key(e, k); await watch.frame(); }
+    key(e, name);
+  } else if (action === "press twice") {
+    for (const type of ["mousedown", "mouseup", "click", "mousedown", "mouseup", "click", "dblclick"]) pointer(e, type);
+  } else if (action === "menu") {
+    pointer(e, "contextmenu");
   } else if (action === "key") {
     const focus = document.activeElement;
     key(focus && focus !== document.body ? focus : document.body, name);
@@ -61,7 +67,7 @@ async ({ place, action, name, wrongly, text }) => {
     window.dispatchEvent(new Event("scroll"));
     await watch.frame();
   } else if (action === "fill") {
-    const fields = [...e.elements];
+    const fields = [...e.elements].filter((f) => f.matches("input,select,textarea,button"));
     if (wrongly) {
       for (const f of fields) if (f.matches("input:not([type=hidden],[type=submit],[type=button],[type=checkbox],[type=radio],[type=range],[type=color],[type=image],[type=reset],[type=file]),textarea") && !f.readOnly) put(f, f.required ? "" : f.type === "email" || f.pattern ? "?" : f.value);
     } else fields.forEach(right);

@@ -43,6 +43,10 @@
     else if (press(e)) note(e, place, "press");
     if (says(e, POINTED) || (e.localName === "li" && e.closest("nav,[role=menubar]") && e.querySelector("ul,ol,[role=menu]"))) note(e, place, "point");
     if (says(e, KEYED) && !["input", "textarea", "select"].includes(e.localName) && e !== document.body) note(e, place, "keys");
+    if (e !== document.body && e !== document.documentElement) {
+      if (says(e, ["dblclick"])) note(e, place, "press twice");
+      if (says(e, ["contextmenu"])) note(e, place, "menu");
+    }
     if (["input", "textarea"].includes(e.localName) && !e.closest("form") && !["button", "checkbox", "radio", "submit", "image", "hidden", "range"].includes(e.type)) note(e, place, "type");
     if (e.scrollWidth > e.clientWidth + 16 && e !== document.body && e !== document.documentElement && /auto|scroll/.test(getComputedStyle(e).overflowX)) note(e, place, "scroll sideways");
   }
@@ -56,6 +60,6 @@
   const top = window === window.top;
   const keys = top && (says(document, KEYED) || says(window, KEYED) || (document.body && says(document.body, KEYED)));
   const rows = found.filter((row) => kept.has(row));
-  if (keys) for (const name of ["ArrowRight", "ArrowLeft", "Escape"]) if (!had.has(`key ${name}`)) rows.push({ key: `key ${name}`, place: "html", action: "key", name, called: ["key", name] });
+  if (keys) for (const name of ["ArrowRight", "ArrowLeft", "ArrowDown", "Enter", " ", "/", "Escape"]) if (!had.has(`key ${name}`)) rows.push({ key: `key ${name}`, place: "html", action: "key", name, called: ["key", name === " " ? "Space" : name] });
   return { rows, skipped, shown: all.filter(([e]) => shown(e)).length };
 }

@@ -27,7 +27,7 @@
   }
   // What scripts read later: data in blocks that are no scripts themselves.
   number = 0;
-  const CODE = /^(|module|importmap|speculationrules|(text|application)\/(x-)?(java|ecma|live)script.*|text\/jscript|application\/ld\+json)$/i;
+  const CODE = /^(|module|(text|application)\/(x-)?(java|ecma|live)script.*|text\/jscript|application\/ld\+json)$/i;
   for (const s of document.querySelectorAll("script[type]")) {
     let said = clean(s.textContent);
     // With an address it is a script that waits to become one.
@@ -35,7 +35,11 @@
     try { said = JSON.stringify(JSON.parse(s.textContent)); } catch { /* compared as it is */ }
     page[`data block ${s.id || ++number}`] = said.slice(0, 20000);
   }
-  const wanted = ["role", "lang", "dir", "tabindex", "scope", "headers", "colspan", "rowspan", "itemprop", "itemscope", "itemtype", "itemid", "accesskey", "contenteditable", "draggable", "start", "reversed", "datetime", "cite", "translate", "inert", "popover", "usemap", "ismap", "shape", "coords", "slot", "part", "is"];
+  // How the page is cut into sheets of paper.
+  const sheets = (list) => [...list].flatMap((rule) => rule instanceof CSSPageRule ? [rule.cssText.replace(/\s+/g, " ")] : rule.cssRules ? sheets(rule.cssRules) : []);
+  const paper = [...document.styleSheets].flatMap((sheet) => { try { return sheets(sheet.cssRules); } catch { return []; } });
+  if (paper.length) page["sheet of paper"] = paper.join(" ");
+  const wanted = ["role", "lang", "dir", "tabindex", "scope", "headers", "colspan", "rowspan", "itemprop", "itemscope", "itemtype", "itemid", "accesskey", "contenteditable", "spellcheck", "draggable", "start", "reversed", "datetime", "cite", "translate", "inert", "popover", "usemap", "ismap", "shape", "coords", "slot", "part", "is"];
   const named = new Set();
   for (const e of document.querySelectorAll("a[href^='#'],label[for],[aria-controls],[aria-labelledby],[aria-describedby],[aria-owns],[list],[form],use")) {
     for (const name of ["href", "for", "aria-controls", "aria-labelledby", "aria-describedby", "aria-owns", "list", "form"]) {

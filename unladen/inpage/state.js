@@ -39,7 +39,7 @@
         const says = [];
         if (old[0] !== spot[0]) says.push(spot[0] ? "shows" : "hides");
         if (spot[0] && old[0] && moved.some((v) => Math.abs(v) > 1)) says.push(`moves ${moved.join(" ")}`);
-        if (spot[0] && !old[0]) says.push(`at ${spot.slice(1, 5).join(" ")}`);
+        if (spot[0] && !old[0]) says.push(`at ${spot.slice(1, 5).join(" ")}`, `looks ${spot[5]}`);
         if (spot[0] && old[0] && old[5] !== spot[5]) says.push(`looks ${spot[5]}`);
         if (old[6] !== spot[6]) says.push(`says ${spot[6].slice(0, 200)}`);
         if (old[7] !== spot[7]) says.push(`tells ${spot[7]}`);

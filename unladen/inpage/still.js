@@ -9,5 +9,6 @@
   for (const e of document.querySelectorAll("body *")) {
     if (getComputedStyle(e).contentVisibility === "auto") e.style.setProperty("content-visibility", "visible", "important");
   }
+  for (const drawing of document.querySelectorAll("svg")) { drawing.pauseAnimations(); drawing.setCurrentTime(0); }
   return true;
 }

@@ -4,7 +4,7 @@
 (() => {
   const { places } = window[Symbol.for("unladen.places")];
   const MARK = "data-unladen-state";
-  const STATES = ["hover", "focus", "focus-visible", "focus-within", "active", "checked", "disabled", "enabled", "invalid", "valid", "user-invalid", "required", "placeholder-shown", "target", "visited", "link", "open", "indeterminate", "read-only", "default", "fullscreen", "popover-open", "modal", "autofill", "empty"];
+  const STATES = ["hover", "focus", "focus-visible", "focus-within", "active", "checked", "disabled", "enabled", "invalid", "valid", "in-range", "out-of-range", "optional", "read-write", "user-valid", "user-invalid", "required", "placeholder-shown", "target", "visited", "link", "open", "indeterminate", "read-only", "default", "fullscreen", "popover-open", "modal", "autofill", "empty"];
   // Follows from where things are, from a picture's own file, or from what we do to hold the page still.
   const OUT = /^(-webkit-|width$|height$|inline-size|block-size|min-inline|min-block|max-inline|max-block|perspective-origin|transform-origin|content-visibility|contain-intrinsic|content$|inset|margin-(block|inline)|padding-(block|inline)|border-(block|inline|start|end)|overflow-(block|inline)|overscroll-behavior-(block|inline)|scroll-(margin|padding)-(block|inline)|scroll-behavior|caret-color|d$|x$|y$|cx$|cy$|r$|rx$|ry$)/;
   // Read with the holding style out, as it sets them.
@@ -104,6 +104,7 @@
     try {
       for (const [e, pseudo, place] of spots()) {
         const style = getComputedStyle(e, pseudo);
+        if (pseudo === null && e instanceof SVGAnimationElement) out[place] = [...e.attributes].map((a) => `${a.name}=${a.value}`).sort().join(" ");
         // What we set ourselves while the page is held still is read here, too.
         const own = [style.scrollBehavior === "auto" ? "" : `scrolls ${style.scrollBehavior}`, e.matches("input,textarea,[contenteditable]") && style.caretColor !== style.color ? `caret ${style.caretColor}` : ""].filter(Boolean);
         const moving = style.animationName !== "none" || style.transitionDuration !== "0s" || style.transitionDelay !== "0s";

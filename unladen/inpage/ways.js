@@ -24,7 +24,8 @@
     }
     if ((e.localName === "video" || e.localName === "audio") && !e.dataset.instead) {
       const tracks = [...e.querySelectorAll(":scope > track")].map((t) => [t.kind, t.srclang, t.label, t.src].join(" "));
-      ways[`${place} @plays`] = [e.hasAttribute("controls") ? "controls" : "", ...tracks].filter(Boolean).join("; ");
+      ways[`${place} @plays`] = [...["controls", "loop", "playsinline"].filter((n) => e.hasAttribute(n)), ...tracks].join("; ");
+      if (e.poster) ways[`${place} @poster`] = "a picture";
     }
   }
   return { ways, forms, lost };

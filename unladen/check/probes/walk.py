@@ -37,7 +37,8 @@ _DONE = {
     "wait": "waiting",
     "press": "pressing",
     "point": "pointing at",
-    "keys": "using the keys on",
+    "press twice": "pressing twice",
+    "menu": "pressing the other button on",
     "key": "pressing the key",
     "type": "typing into",
     "choose": "choosing in",
@@ -46,6 +47,8 @@ _DONE = {
     "scroll": "scrolling",
     "scroll sideways": "scrolling in",
 }
+# As people go through a list or a menu by them: what opens comes into reach, and is left again.
+_KEYS = ("Escape", "ArrowDown", "ArrowRight", "Enter", " ", "Escape")
 _TOGGLES = ("press",)
 _ROUGH = ("shows", "hides", "says", "tells", "holds", "gone")
 _EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}}
@@ -74,7 +77,7 @@ class _Walk:
         self.scene, self.prefix, self.frame = scene, prefix, frame
         self.steps, self.bodies = steps, bodies
         self.most = MOST_STEPS
-        self.taken = 0
+        self.taken = 0.0
         self.known: list[str] = []
         self.deaf = False
 
@@ -145,6 +148,11 @@ class _Walk:
             return [{**row, "key": f"{row['key']} wrongly", "wrongly": True}, row]
         if row["action"] == "point":
             return [row, {**row, "key": f"{row['key']} and away", "action": "leave"}]
+        if row["action"] == "keys":
+            return [
+                {**row, "key": f"{row['key']} {n} {name}", "name": name, "share": 1 / len(_KEYS)}
+                for n, name in enumerate(_KEYS)
+            ]
         return [row]
 
     async def _controls(self, *, first: bool = False) -> list[dict[str, Any]]:
@@ -164,7 +172,7 @@ class _Walk:
 
     async def _step(self, row: dict[str, Any]) -> Mapping[str, Any]:
         """Do it, wait for rest, and write down what came of it."""
-        self.taken += 1
+        self.taken += row.get("share", 1)
         errors = len(self.scene.watch.errors)
         done = await ask_frame(self.frame, _ACT, {k: v for k, v in row.items() if k != "called"}, 20)
         if done is None:
@@ -215,6 +223,10 @@ class _Walk:
             return f"pointing away from the {kind} “{label}”"
         if row["action"] in ("key", "scroll", "wait"):
             return f"{_DONE[row['action']]} {label}"
+        if row["action"] == "keys":
+            return (
+                f"pressing the key {row['name'].replace(' ', 'Space')} on the {kind}{f' “{label}”' if label else ''}"
+            )
         wrongly = " wrongly" if row.get("wrongly") else ""
         again = " again" if row.get("again") else ""
         return f"{_DONE[row['action']]} the {kind}{f' “{label}”' if label else ''}{wrongly}{again}"

@@ -47,7 +47,9 @@ def _files(scene: Scene, ways: Mapping[str, str]) -> dict[str, str]:
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """Links, forms and fields that lead or send elsewhere, and links into the page that lead nowhere now."""
-    found = [_told(row) for row in changed_rows(before, again, after, "ways")]
+    rows = changed_rows(before, again, after, "ways")
+    # A film may get a picture that it had not.
+    found = [_told(row) for row in rows if not (row.old is None and row.place.endswith(" @poster"))]
     for row in changed_rows(before, again, after, "forms"):
         found.append(_difference(row, "{place} sends what is filled in", "to"))
     found += [_told(row) for row in changed_rows(before, again, after, "files")]
@@ -63,6 +65,8 @@ def _told(row: Changed) -> Difference:
         return _difference(row, "{place} takes other values", "as")
     if row.place.endswith(" @plays"):
         return _difference(row, "{place} has other controls or captions", "with")
+    if row.place.endswith(" @poster"):
+        return Difference("ways", "{place} has lost its picture", places=(element_of(row.place),))
     if row.place.endswith(" @file"):
         return _difference(row, "what {place} leads to", "now")
     if row.place.endswith(" @shows"):
@@ -80,4 +84,4 @@ def _difference(row: Changed, called: str, how: str) -> Difference:
     return Difference("ways", text, places=(element_of(row.place),), detail=f"{row.place}: {row.old} → {row.new}")
 
 
-PROBE = Probe("ways", observe, compare, version=2)
+PROBE = Probe("ways", observe, compare, version=3)

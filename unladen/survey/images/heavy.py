@@ -138,12 +138,16 @@ class ImageSurvey:
                 self.notices.append(Notice(use.path, str(refused)))
                 continue
             resizes = self.effort.resizes and self.similarity < 1 and info.frames == 1
-            width, reason = needed_width(use, self.effort, self.settings) if resizes else (0, "")
+            width, reason = self._needed(use) if resizes else (0, "")
             width = even_width(info, width, self.settings) if width else 0
             width = width if 0 < width <= info.width * _WORTH_SHRINKING else 0
             if width and self.same_names and any(not s.image.free for s in use.showings):
                 width, reason = 0, "gives its box its size, which only an edit of the page could keep"
             self.candidates.append(Candidate(use, info, width, reason, info.format, use.exchange.size))
+
+    def _needed(self, use: ImageUse) -> tuple[int, str]:
+        url = use.exchange.url
+        return needed_width(use, self.effort, self.settings, lambda page: self.evidence.widths_on(page, url))
 
     def _recipe(self, width: int, format: str) -> Recipe:
         return Recipe(width, format, self.similarity, copyright=self.settings.copyright)

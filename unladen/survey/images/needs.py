@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 
 from unladen.plan import Effort
 from unladen.raster.probe import ImageInfo
 from unladen.remedies import ImageSettings
 from unladen.survey.evidence import ImageUse, Showing
+from unladen.weigh.records.conditions import DEVICES
 
 # A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).
 _FULL_WIDTH_SHARE, _FULL_WIDTH = 0.95, 1920
+_ALIKE = (0.75, 1.3)  # times a window's width, for windows in which a page is much the same
 _SAME_SHAPE = 0.0001  # a tenth of a px in a thousand
+
+
+Widths = Sequence[tuple[int, float]]
 
 
 def density_of(effort: Effort, settings: ImageSettings) -> float:
@@ -19,8 +25,13 @@ def density_of(effort: Effort, settings: ImageSettings) -> float:
     return settings.density or effort.density
 
 
-def needed_width(use: ImageUse, effort: Effort, settings: ImageSettings) -> tuple[int, str]:
-    """The width in px that all showings need, or 0 and the reason why it cannot be told."""
+def needed_width(
+    use: ImageUse, effort: Effort, settings: ImageSettings, elsewhere: Callable[[str], Widths] = lambda _: ()
+) -> tuple[int, str]:
+    """The width in px that all showings need, or 0 and the reason why it cannot be told.
+
+    `elsewhere` gives for a page (window, shown width) in CSS px in windows that were only measured, not weighed.
+    """
     widest = max((s.device.width for s in use.showings), default=0)
     images = [s.image for s in use.showings if s.image.via == "img"]
     if any(not i.free for i in images) and any(i.free and not i.reservable and not i.reserved for i in images):
@@ -33,6 +44,8 @@ def needed_width(use: ImageUse, effort: Effort, settings: ImageSettings) -> tupl
             if reason := _obstacle(showing):
                 return 0, reason
             needed = max(needed, _wanted(showing, widest, effort, settings))
+    if needed:
+        needed = max(needed, *(_unweighed(use, elsewhere(page), effort, settings) for page in use.pages))
     return math.ceil(needed), "" if needed else "was loaded but not shown"
 
 
@@ -56,6 +69,18 @@ def _wanted(showing: Showing, widest: float, effort: Effort, settings: ImageSett
     if full:
         width = max(width, _FULL_WIDTH)
     return min(width, cap_of(showing, settings, full=full))
+
+
+def _unweighed(use: ImageUse, widths: Widths, effort: Effort, settings: ImageSettings) -> float:
+    """What the usual devices need on which nobody weighed, such as tablets, by how wide it is in windows about as wide."""
+    weighed = [showing.device.width for showing in use.showings]
+    needed = 0.0
+    for device in DEVICES.values():
+        alike = (device.width * _ALIKE[0], device.width * _ALIKE[1])
+        if not any(alike[0] <= width <= alike[1] for width in weighed):
+            shown = [width for window, width in widths if alike[0] <= window <= alike[1]]
+            needed = max([needed, *shown])
+    return min(needed * (density_of(effort, settings) or 1), settings.content_width)
 
 
 def cap_of(showing: Showing, settings: ImageSettings, *, full: bool = False) -> int:

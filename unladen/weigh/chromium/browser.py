@@ -1,4 +1,4 @@
-"""Headless Chromium, bound to a replay server, driven from a thread of its own."""
+"""Headless Chromium, bound to a replay server, driven from a thread that all browsers of the process share."""
 
 from __future__ import annotations
 
@@ -9,19 +9,19 @@ import shutil
 import socket
 import threading
 from collections.abc import Coroutine, Iterator
-from concurrent.futures import Future
 from contextlib import ExitStack, contextmanager
 from types import TracebackType
 from typing import Any, TypeVar
 
 from playwright.async_api import Browser as PlaywrightBrowser
-from playwright.async_api import BrowserContext, Page, Playwright, async_playwright
+from playwright.async_api import BrowserContext, Page
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import Capture
 from unladen.errors import BrowserMissing
 from unladen.inpage import in_page
 from unladen.replay import ReplayServer
+from unladen.weigh.chromium.driver import driver
 from unladen.weigh.chromium.protocol import Protocol
 from unladen.weigh.records.conditions import Device
 
@@ -88,9 +88,7 @@ class Browser:
     def __init__(self, replay: ReplayServer) -> None:
         self.replay = replay
         self.version = ""
-        self._loop = asyncio.new_event_loop()
-        self._thread = threading.Thread(target=self._loop.run_forever, name="browser", daemon=True)
-        self._playwright: Playwright
+        self._driver = driver()
         self._browser: PlaywrightBrowser | None = None
         self.protocol: Protocol
         self._beside = ExitStack()
@@ -114,12 +112,7 @@ class Browser:
 
     def __enter__(self) -> Browser:
         executable = find_chromium()
-        self._thread.start()
-        try:
-            self.run(self._start(executable))
-        except BaseException:
-            self._stop_loop()
-            raise
+        self.run(self._launch(executable))
         return self
 
     def __exit__(
@@ -127,26 +120,16 @@ class Browser:
     ) -> None:
         try:
             self._beside.close()
-            self.run(self._stop())
         finally:
-            self._stop_loop()
-
-    def _stop_loop(self) -> None:
-        self._loop.call_soon_threadsafe(self._loop.stop)
-        self._thread.join(5)
+            self.run(self._stop())
 
     def run(self, work: Coroutine[Any, Any, T]) -> T:
         """The coroutine's result."""
-        future: Future[T] = asyncio.run_coroutine_threadsafe(work, self._loop)
-        return future.result()
-
-    async def _start(self, executable: str) -> None:
-        self._playwright = await async_playwright().start()
-        await self._launch(executable)
+        return self._driver.run(work)
 
     async def _launch(self, executable: str) -> None:
         port = _free_port()
-        self._browser = await self._playwright.chromium.launch(
+        self._browser = await self._driver.launch(
             executable_path=executable,
             headless=True,
             chromium_sandbox=os.geteuid() != 0,
@@ -154,7 +137,11 @@ class Browser:
         )
         self.version = self._browser.version
         self.protocol = Protocol()
-        await self.protocol.connect(port)
+        try:
+            await self.protocol.connect(port)
+        except BaseException:
+            await self._browser.close()
+            raise
 
     async def _stop(self) -> None:
         if self._ahead is not None:
@@ -162,7 +149,6 @@ class Browser:
         if self._browser is not None and self._browser.is_connected():
             await self.protocol.close()
             await self._browser.close()
-        await self._playwright.stop()
 
     async def revive(self) -> None:
         """Start the browser again if it has died."""

@@ -24,6 +24,7 @@ export type RunRow = Schemas["RunRow"];
 export type Outcome = Schemas["OutcomeOut"];
 export type Pair = Schemas["PairOut"];
 export type Difference = Schemas["DifferenceOut"];
+export type LedgerLine = Schemas["LedgerLine"];
 export type Keep = Schemas["KeepOut"];
 export type WeighIn = Schemas["WeighInOut"];
 export type WeighIns = Schemas["WeighInsOut"];

@@ -149,9 +149,9 @@ function Keys({ onClose }: { onClose: () => void }) {
         </dt>
         <dd>one by one: keep or drop the change, and go on to the next</dd>
         <dt>
-          <kbd>x</kbd> <kbd>u</kbd> <kbd>r</kbd>
+          <kbd>x</kbd> <kbd>o</kbd> <kbd>u</kbd> <kbd>r</kbd>
         </dt>
-        <dd>in the plan: mark the row, undo, redo</dd>
+        <dd>in the plan: mark the row, open it, undo, redo</dd>
         <dt>
           <kbd>v</kbd>
         </dt>

@@ -1,50 +1,31 @@
 import { Select } from "antd";
 import { useState } from "react";
-import type { Bench, Outcome, Pair, Run } from "../api/client";
+import { useSearchParams } from "react-router";
+import type { Bench, Difference, Pair, Run } from "../api/client";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
+import { type CheckRow, rowsOf } from "./checkRows";
 import { Evidence } from "./Evidence";
 import { changeName, kindName } from "./names";
 import type { PartProps } from "./part";
-
-/** Something to be looked at: what a change, or one file of it, was set aside for, or a page as it is now. */
-export interface CheckRow {
-  key: string;
-  pair: Pair;
-  outcome?: Outcome;
-  target?: string;
-  reason?: string;
-}
-
-function rowsOf(run: Run): CheckRow[] {
-  const aside = run.outcomes.flatMap((outcome): CheckRow[] => {
-    const { change: key, pair, reason } = outcome;
-    const parts = outcome.parts.flatMap((part): CheckRow[] =>
-      part.pair
-        ? [{ key: `${key} ${part.target}`, pair: part.pair, outcome, target: part.target, reason: part.reason }]
-        : [],
-    );
-    return parts.length > 0 ? parts : pair ? [{ key, pair, outcome, reason }] : [];
-  });
-  const pages = run.pairs.map((pair): CheckRow => ({ key: `${pair.page} ${pair.device}`, pair }));
-  const rank = ({ pair }: CheckRow) => (pair.passed ? 2 : pair.cannot ? 1 : 0);
-  return [...aside, ...pages.sort((a, b) => rank(a) - rank(b))];
-}
 
 const distinct = (values: string[]) => [...new Set(values)].sort();
 
 /** What differs first, with the change to blame; then what was the same. */
 export default function Check({ bench, busy }: PartProps) {
-  const [chosen, setChosen] = useState("");
+  const [search] = useSearchParams();
+  const [chosen, setChosen] = useState(search.get("row") ?? "");
   const [blink, setBlink] = useState(false);
-  const [wanted, setWanted] = useState({ page: "", device: "", what: "" });
+  const [wanted, setWanted] = useState({ page: "", device: "", what: "", step: "", change: "" });
   const { run } = bench;
   const all = run ? rowsOf(run) : [];
   const rows = all.filter(
-    ({ pair }) =>
+    ({ pair, outcome }) =>
       (!wanted.page || pair.page === wanted.page) &&
       (!wanted.device || pair.device === wanted.device) &&
-      (!wanted.what || pair.differences.some((difference) => difference.what === wanted.what)),
+      (!wanted.what || pair.differences.some((difference) => difference.what === wanted.what)) &&
+      (!wanted.step || pair.differences.some((difference) => momentOf(difference) === wanted.step)) &&
+      (!wanted.change || nameOf(bench, outcome) === wanted.change),
   );
   const at = Math.max(
     0,
@@ -79,6 +60,18 @@ export default function Check({ bench, busy }: PartProps) {
       label: "Kind of difference",
       every: "All kinds",
       values: all.flatMap(({ pair }) => pair.differences.map((difference) => difference.what)),
+    },
+    {
+      name: "step" as const,
+      label: "Moment",
+      every: "At any moment",
+      values: all.flatMap(({ pair }) => pair.differences.map(momentOf)),
+    },
+    {
+      name: "change" as const,
+      label: "Change to blame",
+      every: "All changes",
+      values: all.map(({ outcome }) => nameOf(bench, outcome)).filter(Boolean),
     },
   ];
   return (
@@ -144,6 +137,11 @@ export default function Check({ bench, busy }: PartProps) {
     </main>
   );
 }
+
+/** When a difference shows: at rest, or after a step or in a state. */
+const momentOf = ({ step }: Difference) => step || "at rest";
+
+const nameOf = (bench: Bench, outcome: CheckRow["outcome"]) => (outcome ? changeName(bench.words, outcome) : "");
 
 function stateOf(pair: Pair): string {
   if (pair.cannot) return "could not be compared";

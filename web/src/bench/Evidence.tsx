@@ -1,10 +1,12 @@
-import { Button, Input, Popover } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import type { Bench, Command } from "../api/client";
 import { useTry } from "../api/plan";
-import type { CheckRow } from "./Check";
+import type { CheckRow } from "./checkRows";
+import { keepFiles } from "./keeping";
 import { changeName, kindName } from "./names";
 import { PairPictures } from "./PairPictures";
+import { WithWord } from "./WithWord";
 
 interface Props {
   bench: Bench;
@@ -140,71 +142,9 @@ function Actions({ bench, row, busy }: { bench: Bench; row: CheckRow; busy: bool
           label={files.length === 1 ? "Keep this file as it is" : `Keep these ${files.length} files as they are`}
           hint="Why is it kept?"
           disabled={busy}
-          onSay={(why) =>
-            act(
-              [
-                {
-                  do: "keep",
-                  files: [...new Set([...keep.files, ...files])],
-                  notes: [
-                    ...keep.notes,
-                    ...files.map((file) => ({ kind: "files" as const, pattern: file, why, remedy: "" })),
-                  ],
-                },
-              ],
-              [],
-            )
-          }
+          onSay={(why) => act([keepFiles(keep, files, why)], [])}
         />
       )}
     </div>
-  );
-}
-
-/** A button that asks for a word first. */
-function WithWord({
-  label,
-  hint,
-  disabled,
-  onSay,
-}: {
-  label: string;
-  hint: string;
-  disabled: boolean;
-  onSay: (why: string) => void;
-}) {
-  const [open, setOpen] = useState(false);
-  const [why, setWhy] = useState("");
-  const say = () => {
-    setOpen(false);
-    onSay(why.trim());
-  };
-  return (
-    <Popover
-      trigger="click"
-      open={open}
-      onOpenChange={setOpen}
-      content={
-        <div className="row">
-          <Input
-            size="small"
-            autoFocus
-            placeholder={hint}
-            aria-label={hint}
-            value={why}
-            maxLength={500}
-            onChange={(event) => setWhy(event.target.value)}
-            onPressEnter={say}
-          />
-          <Button size="small" type="primary" onClick={say}>
-            So be it
-          </Button>
-        </div>
-      }
-    >
-      <Button size="small" disabled={disabled}>
-        {label}
-      </Button>
-    </Popover>
   );
 }

@@ -8,6 +8,7 @@ import { kB, requests } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { targetText } from "./names";
 import type { PartProps } from "./part";
+import { ChangeDetails } from "./ChangeDetails";
 import { Scope } from "./Scope";
 import { counts, outcomesOf, standing, worthOf } from "./state";
 
@@ -15,13 +16,14 @@ const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the s
 const PER_PAGE = 50;
 
 /** The plan: what it brings in all and by remedy, each opened to its changes, on or off, with what each saved. */
-export function PlanList({ bench, busy }: PartProps) {
+export function PlanList({ bench, busy, view }: PartProps) {
   const edit = useEdit(bench.id);
   const [wanted, setWanted] = useState("");
   const [words, setWords] = useState("");
   const [order, setOrder] = useState<"plan" | "saving">("plan");
   const [current, setCurrent] = useState("");
   const [marked, setMarked] = useState<string[]>([]);
+  const [opened, setOpened] = useState<string[]>([]);
   const filter = useRef<InputRef>(null);
   const outcomes = outcomesOf(bench);
   const changes = bench.plan?.changes ?? [];
@@ -50,6 +52,7 @@ export function PlanList({ bench, busy }: PartProps) {
   const onPress = (act: () => void) => (down: boolean) => {
     if (down) act();
   };
+  const open = (id: string) => setOpened(opened.includes(id) ? opened.filter((o) => o !== id) : [...opened, id]);
   const row = rows[at];
   useKeys({
     "/": (down) => {
@@ -62,6 +65,9 @@ export function PlanList({ bench, busy }: PartProps) {
     }),
     x: onPress(() => {
       if (row) mark(row.id);
+    }),
+    o: onPress(() => {
+      if (row) open(row.id);
     }),
   });
   if (changes.length === 0) {
@@ -142,6 +148,9 @@ export function PlanList({ bench, busy }: PartProps) {
             onSwitch={(id, on) => turn([id], on)}
             onMark={setMarked}
             onChoose={setCurrent}
+            opened={opened}
+            onOpen={open}
+            query={view.query}
           />
         </section>
       ))}
@@ -199,9 +208,13 @@ interface ChangesProps {
   onSwitch: (id: string, on: boolean) => void;
   onMark: (ids: string[]) => void;
   onChoose: (id: string) => void;
+  opened: string[];
+  onOpen: (id: string) => void;
+  query: string;
 }
 
-function Changes({ bench, changes, outcomes, worth, busy, current, marked, onSwitch, onMark, onChoose }: ChangesProps) {
+function Changes(props: ChangesProps) {
+  const { bench, changes, outcomes, worth, busy, current, marked, onSwitch, onMark, onChoose } = props;
   const [turned, setTurned] = useState(1);
   const at = changes.findIndex(({ id }) => id === current);
   const here = new Set(ids(changes));
@@ -232,6 +245,20 @@ function Changes({ bench, changes, outcomes, worth, busy, current, marked, onSwi
         onChange: (keys) => onMark([...marked.filter((id) => !here.has(id)), ...keys.map(String)]),
         preserveSelectedRowKeys: true,
         columnWidth: 36,
+      }}
+      expandable={{
+        expandedRowKeys: props.opened.filter((id) => here.has(id)),
+        onExpand: (_, { id }) => props.onOpen(id),
+        columnWidth: 32,
+        expandedRowRender: (change) => (
+          <ChangeDetails
+            bench={bench}
+            change={change}
+            outcome={outcomes.get(change.id)}
+            busy={busy}
+            query={props.query}
+          />
+        ),
       }}
       columns={[
         {

@@ -1,0 +1,68 @@
+"""One driver of browsers for the whole process, on a loop of its own: its program takes longer to start than a browser."""
+
+from __future__ import annotations
+
+import asyncio
+import atexit
+import contextlib
+import threading
+from collections.abc import Coroutine
+from typing import Any, TypeVar
+
+from playwright.async_api import Browser, Playwright, async_playwright
+from playwright.async_api import Error as PlaywrightError
+
+T = TypeVar("T")
+_ENDS_WITHIN = 5.0  # s
+
+
+class Driver:
+    """Starts browsers; all that concerns them runs on its loop. Its program is started when first needed."""
+
+    def __init__(self) -> None:
+        self._loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self._loop.run_forever, name="browsers", daemon=True)
+        self._thread.start()
+        self._playwright: Playwright | None = None
+        self._starting = asyncio.Lock()
+
+    def run(self, work: Coroutine[Any, Any, T]) -> T:
+        """The result of a coroutine on the loop; not to be called from there."""
+        return asyncio.run_coroutine_threadsafe(work, self._loop).result()
+
+    async def launch(self, **options: Any) -> Browser:
+        """A new browser, where the program had died with a new program; raises Playwright's `Error`."""
+        first = await self._program(None)
+        try:
+            return await first.chromium.launch(**options)
+        except PlaywrightError:
+            # Whether it is the browser's fault or the program's does not show.
+            return await (await self._program(first)).chromium.launch(**options)
+
+    async def _program(self, failed: Playwright | None) -> Playwright:
+        async with self._starting:
+            if self._playwright is None or self._playwright is failed:
+                self._playwright = await async_playwright().start()
+            return self._playwright
+
+    def stop(self) -> None:
+        """End the program, at the end of the process."""
+        if self._playwright is not None:
+            ending = asyncio.run_coroutine_threadsafe(self._playwright.stop(), self._loop)
+            with contextlib.suppress(Exception):
+                ending.result(_ENDS_WITHIN)
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join(_ENDS_WITHIN)
+
+
+_only: list[Driver] = []
+_making = threading.Lock()
+
+
+def driver() -> Driver:
+    """The one of this process."""
+    with _making:
+        if not _only:
+            _only.append(Driver())
+            atexit.register(_only[0].stop)
+        return _only[0]

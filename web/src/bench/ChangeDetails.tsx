@@ -1,0 +1,124 @@
+import { Link } from "react-router";
+import type { Bench, Change, LedgerLine, Outcome } from "../api/client";
+import { useEdit } from "../api/plan";
+import { fileName, kB, requests } from "../ui/format";
+import { rowsOf } from "./checkRows";
+import { keepFiles } from "./keeping";
+import { WithWord } from "./WithWord";
+
+const MOST_TARGETS = 40;
+
+interface Props {
+  bench: Bench;
+  change: Change;
+  outcome: Outcome | undefined;
+  busy: boolean;
+  query: string;
+}
+
+/** A change opened: each file with how it stands, what it brought on each page and device, and what it stands on. */
+export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
+  const edit = useEdit(bench.id);
+  const keep = bench.plan?.keep;
+  const aside = new Map((outcome?.parts ?? []).map((part) => [part.target, part.reason]));
+  const why = bench.excess.filter((excess) => excess.changes.includes(change.id));
+  const seen = bench.run ? rowsOf(bench.run).filter((row) => row.outcome?.change === change.id) : [];
+  const targets = change.targets.slice(0, MOST_TARGETS);
+  return (
+    <div className="details">
+      <section>
+        <h3>What it is for</h3>
+        {why.map((excess) => (
+          <p key={excess.id}>
+            {excess.title}. <span className="soft">{excess.why}</span>
+          </p>
+        ))}
+        {why.length === 0 && <p className="soft">Something of your own: no excess stands behind it.</p>}
+        {seen.map((row) => (
+          <p key={row.key}>
+            {row.reason}{" "}
+            <Link to={{ pathname: `/sites/${bench.id}/check`, search: `?${withRow(query, row.key)}` }}>
+              See what differed
+            </Link>
+          </p>
+        ))}
+      </section>
+      <section>
+        <h3>Files</h3>
+        <ul className="targets">
+          {targets.map((target) => (
+            <li key={target}>
+              <code title={target}>{fileName(target)}</code>
+              {aside.has(target) && <small className="soft"> set aside</small>}
+              {keep && target.startsWith("/") && (
+                <WithWord
+                  label="Keep this"
+                  hint="Why is it kept?"
+                  disabled={busy || keep.files.includes(target)}
+                  onSay={(word) => edit.mutate([keepFiles(keep, [target], word)])}
+                />
+              )}
+            </li>
+          ))}
+          {change.targets.length > MOST_TARGETS && (
+            <li className="soft">and {change.targets.length - MOST_TARGETS} more</li>
+          )}
+        </ul>
+      </section>
+      <section>
+        <h3>What it brought</h3>
+        <ByPage lines={(bench.run?.lines ?? []).filter((line) => line.change === change.id)} />
+      </section>
+    </div>
+  );
+}
+
+function withRow(query: string, key: string): string {
+  const search = new URLSearchParams(query);
+  search.set("row", key);
+  return search.toString();
+}
+
+/** Pages by devices, each with bytes and requests, and their sum. */
+function ByPage({ lines }: { lines: LedgerLine[] }) {
+  if (lines.length === 0) return <p className="soft">No run has measured it.</p>;
+  const devices = [...new Set(lines.map(({ device }) => device))];
+  const pages = [...new Set(lines.map(({ page }) => page))];
+  const sum = (some: LedgerLine[]) => ({
+    bytes: some.reduce((total, line) => total + line.bytes, 0),
+    requests: some.reduce((total, line) => total + line.requests, 0),
+  });
+  const cell = (some: LedgerLine[]) => {
+    const total = sum(some);
+    return `${kB(total.bytes)}${total.requests !== 0 ? `, ${requests(total.requests)}` : ""}`;
+  };
+  return (
+    <table className="by-page">
+      <thead>
+        <tr>
+          <th>Page</th>
+          {devices.map((device) => (
+            <th key={device}>{device}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {pages.map((page) => (
+          <tr key={page}>
+            <td title={page}>{page}</td>
+            {devices.map((device) => {
+              const here = lines.filter((line) => line.page === page && line.device === device);
+              return <td key={device}>{here.length > 0 ? cell(here) : ""}</td>;
+            })}
+          </tr>
+        ))}
+        <tr>
+          <th>In all</th>
+          {devices.map((device) => (
+            <th key={device}>{cell(lines.filter((line) => line.device === device))}</th>
+          ))}
+        </tr>
+      </tbody>
+    </table>
+  );
+}
