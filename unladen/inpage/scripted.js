@@ -5,8 +5,15 @@
   frame.dataset.unladen = "bare";
   document.documentElement.append(frame);
   const usual = new Set(Object.getOwnPropertyNames(frame.contentWindow));
+  // What scripts have added to the language's own objects, for other code to use.
+  const bare = frame.contentWindow, added = [];
+  for (const name of ["Array", "String", "Object", "Function", "Number", "Date", "Promise", "Node", "NodeList", "Element", "HTMLElement", "EventTarget"]) {
+    const known = new Set(Object.getOwnPropertyNames(bare[name].prototype));
+    const more = Object.getOwnPropertyNames(window[name].prototype).filter((n) => !known.has(n)).sort();
+    if (more.length) added.push([`${name}.prototype`, more]);
+  }
   frame.remove();
-  const globals = {};
+  const globals = Object.fromEntries(added.map(([name, more]) => [name, `object: ${more.join(" ")}`]));
   for (const name of Object.getOwnPropertyNames(window)) {
     if (usual.has(name) || !isNaN(name) || name.startsWith("__playwright") || /^on|^orientation$/.test(name) && window[name] === null || name === "orientation" || name.startsWith("__pw")) continue;
     let value;
@@ -28,6 +35,7 @@
   }
   listeners["the document"] = said(document).join(" ");
   listeners["the window"] = said(window).join(" ");
+  if (watch.media.size) listeners["the window's width and the like"] = [...watch.media].sort().join(" ");
   const keys = (store) => { try { return Object.keys(window[store]).sort(); } catch { return []; } };
   const undefined_ = [...new Set([...document.querySelectorAll(":not(:defined)")].map((e) => e.localName))].sort();
   let cookies = [];

@@ -22,7 +22,7 @@
     solid.clear();
     const all = places(), state = { at: new Map(all.map(([e, place]) => [place, spot(e)])), page: {} };
     const focus = document.activeElement, here = all.find(([e]) => e === focus);
-    state.page = { scroll: `${Math.round(scrollX)},${Math.round(scrollY)}`, hash: location.hash, path: location.pathname, title: document.title, focus: here ? here[1] : "", shadow: document.documentElement.className };
+    state.page = { scroll: `${Math.round(scrollX)},${Math.round(scrollY)}`, hash: location.hash, path: location.pathname, title: document.title, focus: here ? here[1] : "", shadow: [document.documentElement, document.body].map((e) => e ? `${e.className} ${JSON.stringify(e.dataset)}` : "").join(" ") };
     return state;
   };
   let last = null;

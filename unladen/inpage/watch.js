@@ -4,7 +4,7 @@
 (() => {
   const LONG = 700, OFTEN = 2000;
   const ours = () => Boolean(document.currentScript?.dataset?.unladen);
-  const listeners = new WeakMap(), add = EventTarget.prototype.addEventListener, remove = EventTarget.prototype.removeEventListener;
+  const media = new Set(), listeners = new WeakMap(), add = EventTarget.prototype.addEventListener, remove = EventTarget.prototype.removeEventListener;
   EventTarget.prototype.addEventListener = function (type, what, options) {
     const target = this ?? window;
     if (what && !ours()) {
@@ -12,6 +12,7 @@
       kinds.set(String(type), (kinds.get(String(type)) ?? 0) + 1);
       listeners.set(target, kinds);
     }
+    if (what && target instanceof MediaQueryList && !ours()) media.add(target.media);
     return add.call(target, type, what, options);
   };
   EventTarget.prototype.removeEventListener = function (type, what, options) {
@@ -22,6 +23,10 @@
     }
     return remove.call(target, type, what, options);
   };
+
+  // The older way of the same.
+  const hear = MediaQueryList.prototype.addListener;
+  MediaQueryList.prototype.addListener = function (what) { if (!ours()) media.add(this.media); return hear.call(this, what); };
 
   // A moment in the past for every look, so that clocks and countdowns show the same. It moves a little with being asked,
   // as some wait for it to.
@@ -117,6 +122,7 @@
   Object.defineProperty(window, Symbol.for("unladen.watch"), { value: {
     // For listeners of our own, which are not the page's.
     listen: (target, ...rest) => add.apply(target, rest),
+    media,
     kinds: (target) => [...(listeners.get(target)?.keys() ?? [])].sort(),
     busy: () => pending > 0 ? "a timer is about to run" : asking > 0 ? "a script waits for an answer" : "",
     drawing: () => frozen > 0,
