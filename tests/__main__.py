@@ -63,7 +63,7 @@ _LONG = (
     "tests.browser.test_walk",
     "tests.core.test_films",
 )
-_AT_ONCE = 5
+_AT_ONCE = 4
 _OTHERS = 6
 
 

@@ -13,6 +13,7 @@ from typing import Any
 from unladen.capture import BodyStore, Capture, read_site, write_zip
 from unladen.check import Pair, Standing
 from unladen.check.between import check_document, compare_sites
+from unladen.documents import read_json
 from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, replacements, replacements_csv
 from unladen.lighten import Lightened, lighten
@@ -207,9 +208,9 @@ def _memo(options: argparse.Namespace) -> int:
 
 def _document(path: Path) -> Any:
     try:
-        return json.loads(path.read_bytes())
-    except ValueError as error:
-        raise BadInput(str(path), "is not a JSON document") from error
+        return read_json(path.read_bytes(), str(path))
+    except OSError as error:
+        raise BadInput(str(path), f"cannot be read: {error.strerror}") from error
 
 
 def _check(options: argparse.Namespace) -> int:

@@ -10,6 +10,7 @@ from typing import Any
 from unladen.build import build
 from unladen.capture import BodyStore, Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.capture.paths import written_paths
 from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdict, outcomes_of
 from unladen.check.outcomes import judged
 from unladen.errors import Notice
@@ -22,7 +23,7 @@ from unladen.raster.recode import SVG, Recipe
 from unladen.remedies import Delivery, ImageSettings, Journal, remedy_named
 from unladen.survey import Evidence, Excess, SiteImage, SurveyInputs, inventory, survey
 from unladen.weigh.chromium.browser import Browser
-from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named
+from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, Device, device_named
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.again import WeighInShelf, weigh_again
 from unladen.weigh.visits.walk import WalkOrders
@@ -148,19 +149,21 @@ def carry_out(
     progress: Progress,
     notices: Sequence[Notice] = (),
     order: Order | None = None,
+    *,
+    glances: Sequence[Device] = tuple(DEVICES.values()),
 ) -> Lightened:
     """Build a plan, check it, weigh it again and account for it; raises `Cancelled`.
 
     A change that makes a difference is set aside, and one that saves nothing is left out. The plan stays as it is. Pages are
-    walked on the devices that were weighed, and looked at in haste on the other usual ones.
+    walked on the devices that were weighed, and looked at in haste on those of `glances`.
     """
     order = order or Order()
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in before))
     memo = memo_of(capture.store)
     devices = list(dict.fromkeys(c.device for c in conditions))
-    glances = [device for device in DEVICES.values() if device not in devices]
-    check = Check(browser, capture, memo, pages, devices, order.walking, glances=glances)
+    others = [device for device in glances if device not in devices]
+    check = Check(browser, capture, memo, pages, devices, order.walking, glances=others)
     shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     scrolled = {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
@@ -201,7 +204,7 @@ def _lightened(
         after=after,
         account=result,
         pairs=verdict.pairs,
-        notices=list(dict.fromkeys(notices)),
+        notices=list(dict.fromkeys([*notices, *written_paths(verdict.capture)[2]])),
     )
 
 
@@ -229,21 +232,24 @@ def lighten(
     delivery: Delivery | None = None,
     seen: SurveyInputs | None = None,
 ) -> Lightened:
-    """From a capture to a checked, lighter one. Pages are paths, all when empty; so are devices.
+    """From a capture to a checked, lighter one. Pages are paths, all when empty.
 
+    Pages are weighed and looked at on the devices that are named; without names on the usual ones, tablets in haste.
     `wanted` is an effort, or a plan of which what fits the site is carried out.
     `seen` holds repeat visits, walks and rules if there are any. Raises `BadInput` for a page that is not there,
     `BrowserMissing` and `Cancelled`.
     """
     chosen = [capture.page(path) for path in pages] or capture.pages()
     conditions = [Conditions(device_named(name), runs=runs) for name in devices or USUAL_DEVICES]
+    glances = () if devices else tuple(DEVICES.values())
     with browser_for(capture) as browser:
         if isinstance(wanted, Plan):
             before = weigh_pages(browser, capture, chosen, conditions, progress)
             fitting = fit(wanted, capture)
-            return carry_out(browser, capture, fitting.plan, before, progress, [*capture.notices, *fitting.notices()])
+            notices = [*capture.notices, *fitting.notices()]
+            return carry_out(browser, capture, fitting.plan, before, progress, notices, glances=glances)
         baseline = weigh_and_survey(
             browser, capture, chosen, conditions, wanted, progress, seen=seen, images=images, delivery=delivery
         )
         plan = replace(baseline.plan, keep=keep or Keep())
-        return carry_out(browser, capture, plan, baseline.weigh_ins, progress, baseline.notices)
+        return carry_out(browser, capture, plan, baseline.weigh_ins, progress, baseline.notices, glances=glances)

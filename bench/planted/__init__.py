@@ -12,7 +12,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from bench.planted.faults import FAULTS, MEETING, Files, Planted
+from bench.planted import boats
+from bench.planted.faults import FAULTS as USUAL
+from bench.planted.faults import MEETING, Files, Planted
 from bench.planted.harmless import HARMLESS
 from bench.planted.pages import SITES
 from unladen.capture import BodyStore, Capture, Exchange, read_folder
@@ -25,6 +27,8 @@ from unladen.plan import Unit
 from unladen.remedies import Journal
 from unladen.weigh.records.conditions import Device, device_named
 from unladen.weigh.visits.weighing import browser_for
+
+FAULTS = [*USUAL, *boats.FAULTS]
 
 
 class Bench:

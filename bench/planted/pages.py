@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+from bench.planted import boats
 from tests.sites import photo, registry_package
 
 _HERE = Path(__file__).parent / "site"
@@ -162,4 +163,5 @@ SITES = {
     "resume": lambda: real("startbootstrap-resume", "7.0.6", "dist"),
     "lightslider": lightslider,
     "flexslider": flexslider,
+    "boats": boats.site,
 }

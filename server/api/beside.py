@@ -20,6 +20,7 @@ from server.api.schemas.sites import EffortName, RemedyName
 from server.previews.labels import preview_address
 from server.sites import plans, storage
 from server.sites.models import PlanVersion, Site, StoredPreset
+from unladen.documents import read_json
 from unladen.plan import Adopt, Plan
 from unladen.plan.beside import WHOLE, Apart, apart, merged
 from unladen.plan.fit import fit
@@ -35,10 +36,7 @@ def _read(document: UploadedFile) -> Plan:
     name = document.name or "plan.json"
     if (document.size or 0) > _LARGEST_PLAN:
         raise HttpError(422, f"{name}: is larger than {_LARGEST_PLAN // 10**6} MB")
-    try:
-        return Plan.from_json(json.loads(document.read()), name)
-    except (ValueError, RecursionError):
-        raise HttpError(422, f"{name}: is not a JSON document") from None
+    return Plan.from_json(read_json(document.read(), name), name)
 
 
 def _beside(site: Site, other: Plan) -> BesideOut:

@@ -127,10 +127,10 @@ class Checks(BrowserCase):
         original = Checker.look_all
 
         def counted(
-            checker: Checker, capture: Capture, spots: Sequence[tuple[str, Device]], *, quick: bool
+            checker: Checker, capture: Capture, spots: Sequence[tuple[str, Device]], **how: Any
         ) -> list[Look]:
             looks.append(len(spots))
-            return original(checker, capture, spots, quick=quick)
+            return original(checker, capture, spots, **how)
 
         with mock.patch.object(Checker, "look_all", counted):
             for _ in range(2):

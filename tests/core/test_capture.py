@@ -7,6 +7,7 @@ import io
 import os
 import stat
 import tempfile
+import warnings
 import zipfile
 from pathlib import Path
 from unittest import mock
@@ -75,6 +76,54 @@ class Reading(FolderCase):
 
 
 class BadArchives(FolderCase):
+    def test_members_damaged_in_any_way_are_left_out_by_name_and_the_rest_goes_on(self) -> None:
+        for packing in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED, zipfile.ZIP_BZIP2, zipfile.ZIP_LZMA):
+            path = self.folder / "in.zip"
+            with zipfile.ZipFile(path, "w", packing) as archive:
+                archive.writestr("index.html", page("good"))
+                archive.writestr("bad.css", b".a{color:red}" * 500)
+                bad = archive.getinfo("bad.css")
+            data = bytearray(path.read_bytes())
+            start = bad.header_offset + 30 + len("bad.css")
+            data[start + 4 : start + 12] = b"\xff\x00\xaa\x55" * 2
+            path.write_bytes(data)
+            capture = read_zip(path, self.store)
+            self.assertEqual([e.path for e in capture], ["index.html"])
+            self.assertIn("bad.css: is damaged", str(capture.notices[0]))
+
+    def test_a_member_that_is_said_to_lie_elsewhere(self) -> None:
+        path = zip_of({"index.html": page("good"), "bad.css": b".a{}"}, self.folder / "in.zip")
+        for offset in (0, 7, 2**31, 2**32 - 2):
+            data = bytearray(path.read_bytes())
+            central = data.rindex(b"PK\x01\x02")
+            data[central + 42 : central + 46] = offset.to_bytes(4, "little")
+            moved = self.folder / "moved.zip"
+            moved.write_bytes(data)
+            capture = read_zip(moved, self.store)
+            self.assertEqual([e.path for e in capture], ["index.html"])
+            self.assertIn("bad.css: is damaged", str(capture.notices[0]))
+
+    def test_of_two_members_of_a_name_the_first_counts(self) -> None:
+        path = self.folder / "in.zip"
+        with warnings.catch_warnings(), zipfile.ZipFile(path, "w") as archive:
+            warnings.simplefilter("ignore")
+            for body in ("zzz first", "aaa second"):
+                archive.writestr("index.html", page(body))
+        capture = read_zip(path, self.store)
+        self.assertIn(b"zzz first", capture.body(capture.page("/index.html")))
+        self.assertEqual(
+            [str(n) for n in capture.notices], ["index.html: has the same address as a file before it; left out"]
+        )
+
+    def test_a_folders_name_that_is_no_text(self) -> None:
+        (self.folder / "site").mkdir()
+        (self.folder / "site" / "index.html").write_bytes(page("good"))
+        Path(os.fsdecode(os.fsencode(self.folder / "site") + b"/\xff\xfe.css")).write_bytes(b".a{}")
+        capture = read_site(self.folder / "site", self.store)
+        self.assertEqual(
+            [str(n) for n in capture.notices], ["\\xff\\xfe.css: has a name that is not UTF-8; left out"]
+        )
+
     def zip_with(self, *members: tuple[zipfile.ZipInfo | str, bytes]) -> Path:
         target = self.folder / "in.zip"
         with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -125,7 +174,7 @@ class BadArchives(FolderCase):
 
     def test_a_bomb_is_refused_by_what_comes_out_of_it(self) -> None:
         path = self.zip_with(("zeros.bin", bytes(30_000_000)))
-        self.refused(path, "ZIP bomb")
+        self.refused(path, "as a bomb does")
         self.refused(path, "more than 10 MB", Limits(total_size=10_000_000))
         self.refused(self.zip_with(("a.txt", b"1"), ("b.txt", b"2")), "holds 3 files; at most 2", Limits(files=2))
         capture = read_zip(self.zip_with(("big.bin", os.urandom(3000))), self.store, limits=Limits(file_size=2000))

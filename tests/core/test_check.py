@@ -142,6 +142,19 @@ class Comparing(unittest.TestCase):
         near = {"html > body > nav": ["shows", "at 0 1 320 101"]}
         self.assertEqual(self.kinds(look(walk={"steps": [step("Menu", near)]}), before, before), [])
 
+    def test_a_number_that_a_page_says_is_not_rounded(self) -> None:
+        told, other, fresh, moved = (
+            look(walk={"steps": [step("Order", {"html > body > p": effect})]})
+            for effect in (
+                ["says 10 coins"],
+                ["says 12 coins"],
+                ["new", "1", "0", "0", "90", "20", "", "10", "", ""],
+                ["new", "1", "0", "1", "90", "20", "", "10", "", ""],
+            )
+        )
+        self.assertEqual(self.kinds(other, told, told), ["walk"])
+        self.assertEqual(self.kinds(moved, fresh, fresh), [])
+
     def test_a_step_that_varies_by_itself_or_never_ended_is_no_evidence(self) -> None:
         one, two, three = (look(walk={"steps": [step("Dice", {"html > body > p": [f"says {n}"]})]}) for n in "123")
         self.assertEqual(self.kinds(three, two, one), [])

@@ -115,7 +115,7 @@ class CommandLine(FolderCase):
         first = self.file("a.json", document(weigh_in(1)))
         for second, words in (
             (self.file("b.json", document(weigh_in(1, replace(BASE, visit="repeat")))), "other conditions"),
-            (self.file("c.json", "{"), "c.json: is not a JSON document"),
+            (self.file("c.json", "{"), "c.json: is no JSON document"),
             (str(self.folder / "none.json"), "none.json"),
         ):
             code, out, err = self.run_cli("compare", first, second, "--json")

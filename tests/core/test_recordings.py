@@ -5,14 +5,18 @@ from __future__ import annotations
 import base64
 import gzip
 import json
+import tracemalloc
 import zlib
 from typing import Any
 
 import brotli
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture, Limits, read_site, read_zip, write_zip
 from unladen.capture.recorded import BodyRefused, Response, clean_headers, unpacked
+from unladen.capture.unpacking import unchunked
 from unladen.capture.warc import write_warc
 from unladen.errors import BadInput
 from unladen.replay.answer import answer
@@ -80,7 +84,7 @@ class Har(FolderCase):
 
     def test_files_of_which_nothing_can_be_made(self) -> None:
         self.refused(b'{"log": {"version": "1.2", "entr', "cut off")
-        self.refused(b"[" * 100_000, "cut off")
+        self.refused(b"[" * 200_000, "nested too deep")
         self.refused(b'{"log": "\xff\xfe"}', "not in UTF-8")
         self.refused({"a": 1}, "not a HAR file")
         self.refused(har(*GOOD, version="2.0"), "HAR 2.0; only HAR 1.2")
@@ -111,6 +115,33 @@ class Har(FolderCase):
             self.assertIn(words, told)
         for words in ("e.css: was answered from the cache", "f.css: got no answer", "entry 6: lacks or misuses"):
             self.assertIn(words, told)
+
+    def test_values_that_no_server_sends_cost_their_entry_only(self) -> None:
+        bad = [
+            entry("http://mill.example:99999/", b"x"),
+            entry("http://mill.example:abc/", b"x"),
+            entry("https:///nowhere", b"x"),
+            entry("\ud800.html", b"x"),
+        ]
+        text = json.dumps(
+            har(*bad, entry("a.css", b".a{}", "text/css", headers=[{"name": "X-A", "value": "\ud800"}]), *GOOD)
+        )
+        text = text.replace('"version"', '"pages": 5, "version"', 1)
+        for status in ("1e999", "9" * 5000, "NaN", "-Infinity"):
+            odd = json.dumps(entry("odd", b"x")).replace('"status": 200', f'"status": {status}')
+            capture = self.read(text.replace('"entries": [', f'"entries": [{odd}, ').encode())
+            self.assertEqual(len(capture.exchanges), len(GOOD) + 1)
+            self.assertEqual(capture.exchanges[HOST + "a.css"].header("x-a"), "?")
+            told = "\n".join(map(str, capture.notices))
+            self.assertIn("entry 1: lacks or misuses a field", told)
+            self.assertIn("mill.example:99999/: has an address that no browser opens", told)
+            self.assertIn("mill.example:abc/: has an address", told)
+
+    def test_hosts_of_any_script_stand_under_one_name(self) -> None:
+        text = json.dumps(har(*GOOD), ensure_ascii=False).replace("mill.example", "bücher.example")
+        capture = self.read(text.encode())
+        self.assertEqual(capture.base_url, "https://xn--bcher-kva.example/")
+        self.assertIsNotNone(capture.lookup("https://BÜCHER.example/a.jpg"))
 
     def test_a_whole_range_and_a_confirmed_copy_are_good(self) -> None:
         film = entry("d.mp4", b"123", "video/mp4", 206, headers=[{"name": "Content-Range", "value": "bytes 0-2/3"}])
@@ -173,6 +204,11 @@ class Warc(FolderCase):
         )
         self.assertIn("cut off here", self.told(gzip.compress(HOME) + gzip.compress(HOME)[:60]))
 
+    def test_twenty_thousand_records_and_heads_without_an_end(self) -> None:
+        small = record(HOST + "x", b"software: x", "warcinfo")
+        self.assertEqual(self.told(small * 20_000 + HOME), "")
+        self.assertIn("no end of its head", self.told(b"WARC/1.0\r\nX: " + b"y" * 300_000 + HOME))
+
     def test_records_of_other_types_and_unusable_answers_are_named(self) -> None:
         bad = [
             (record(HOST + "x", b"", "revisit"), "refers to an earlier recording"),
@@ -232,6 +268,38 @@ class Unpacking(FolderCase):
                 unpacked(packed, (("content-encoding", token),), 1_000_000)
             with self.assertRaises(BodyRefused):
                 unpacked(packed[:-3], (("content-encoding", token),), 10_000_000)
+
+    def test_what_comes_out_is_counted_before_it_is_held(self) -> None:
+        bomb = b"\0" * 60_000_000
+        record_of = {
+            "br": brotli.compress(bomb),
+            "gzip": gzip.compress(bomb),
+            "gzip, br": brotli.compress(gzip.compress(bomb)),
+        }
+        for token, packed in record_of.items():
+            with self.subTest(token):
+                path = self.folder / "bomb.warc"
+                path.write_bytes(HOME + record(HOST + "x", http(packed, extra=f"Content-Encoding: {token}\r\n")))
+                tracemalloc.start()
+                capture = read_site(path, self.store, limits=Limits(file_size=50_000_000, ratio=10**9))
+                peak = tracemalloc.get_traced_memory()[1]
+                tracemalloc.stop()
+                self.assertIn("x: is larger than 50 MB", "\n".join(map(str, capture.notices)))
+                self.assertLess(peak, 20_000_000)
+                with self.assertRaisesRegex(BadInput, "more than 150 times its size"):
+                    read_site(path, self.store)
+
+    @given(st.binary(max_size=3000), st.lists(st.integers(1, 700), max_size=9), st.integers(1, 500))
+    def test_chunked_bodies_come_out_whatever_the_pieces(self, body: bytes, sizes: list[int], piece: int) -> None:
+        framed, place = b"", 0
+        for size in sizes:
+            part = body[place : place + size]
+            framed += b"%x;note=1\r\n%b\r\n" % (len(part), part) if part else b""
+            place += size
+        rest = body[place:]
+        framed += (b"%X\r\n%b\r\n" % (len(rest), rest) if rest else b"") + b"0\r\n\r\n"
+        pieces = [framed[n : n + piece] for n in range(0, len(framed), piece)]
+        self.assertEqual(b"".join(unchunked(pieces)), body)
 
     def test_header_fields_cannot_smuggle_lines(self) -> None:
         fields = clean_headers([("X-A", "b\r\nSet-Cookie: c"), (":path", "/"), ("big", "x" * 20_000), ("", "y")])

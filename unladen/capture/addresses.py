@@ -14,9 +14,19 @@ def canonical(url: str) -> str:
     """One spelling for URLs that a server answers alike: no fragment, lower-case host, percent-encoded UTF-8 NFC."""
     parts = urlsplit(url)
     path = quote(unicodedata.normalize("NFC", unquote(parts.path)), safe=_SAFE) or "/"
-    host = parts.netloc.lower()
+    host = _ascii(parts.netloc.lower())
     default = ":443" if parts.scheme == "https" else ":80"
     return urlunsplit((parts.scheme.lower(), host.removesuffix(default), path, parts.query, ""))
+
+
+def _ascii(host: str) -> str:
+    """A host name as it goes over the wire (RFC 3490), what is none as it is."""
+    if host.isascii():
+        return host
+    try:
+        return host.encode("idna").decode()
+    except UnicodeError:
+        return host
 
 
 def without_query(url: str) -> str:

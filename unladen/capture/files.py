@@ -31,7 +31,7 @@ def read_folder(
         try:
             relative = safe_path(name, limits)
         except NameRefused as error:
-            notices.append(Notice(name, f"{error}; left out"))
+            notices.append(Notice(os.fsencode(name).decode("utf-8", "backslashreplace"), f"{error}; left out"))
             continue
         if is_litter(name):
             continue
@@ -82,12 +82,12 @@ def capture_of_files(
         raise BadInput(name, f"holds no files{first}")
     prefix = shared_folder([path for path, _, _ in files])
     exchanges: dict[str, Exchange] = {}
-    for path, digest, size in sorted(files):
+    for path, digest, size in sorted(files, key=lambda file: file[0]):
         inner = path.removeprefix(prefix)
         url = url_of_path(base_url, inner)
         media_type = media_type_of(inner)
         if url in exchanges:
-            notices.append(Notice(path, "has the same address as another file; left out"))
+            notices.append(Notice(path, "has the same address as a file before it; left out"))
             continue
         encoding = "gzip" if gzip_text and is_compressible(media_type) else ""
         exchanges[url] = Exchange(

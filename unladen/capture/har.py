@@ -4,18 +4,17 @@ from __future__ import annotations
 
 import base64
 import binascii
-import json
 import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from unladen.capture.addresses import canonical
 from unladen.capture.limits import Limits
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import Capture
-from unladen.capture.recorded import Response, capture_of_responses, clean_headers, encoding_of
+from unladen.capture.recorded import Response, address_of, capture_of_responses, clean_headers, encoding_of
 from unladen.capture.store import BodyStore
+from unladen.documents import read_loosely
 from unladen.errors import BadInput, Notice
 
 VERSION = "1.2"
@@ -36,9 +35,10 @@ def read_har(path: Path, store: BodyStore, *, limits: Limits | None = None, name
         raise BadInput(called, f"holds {len(entries):,} requests; at most {limits.files:,} are read")
     notices: list[Notice] = []
     pages: dict[str, str] = {}
-    refs = [str(page.get("id")) for page in log.get("pages") or [] if isinstance(page, dict)]
+    stated = log.get("pages")
+    refs = [str(page.get("id")) for page in (stated if isinstance(stated, list) else ()) if isinstance(page, dict)]
     responses = list(_responses(called, entries, notices, pages, limits))
-    bodies = sum(bool(response.body) for response in responses)
+    bodies = sum(bool(response.size) for response in responses)
     if entries and not bodies:
         raise BadInput(called, "holds no bodies; record it again with the contents of the answers")
     return capture_of_responses(called, responses, store, notices, [pages[ref] for ref in refs if ref in pages])
@@ -51,11 +51,9 @@ def _log(path: Path, called: str, limits: Limits) -> dict[str, Any]:
             called, f"is {size // 1_000_000:,} MB; a HAR file of at most {limits.har_size // 1_000_000} MB is read"
         )
     try:
-        document = json.loads(path.read_bytes().decode("utf-8-sig"))
-    except UnicodeDecodeError as error:
-        raise BadInput(called, "is not a HAR file: it is not in UTF-8") from error
-    except (json.JSONDecodeError, RecursionError) as error:
-        raise BadInput(called, "is not a HAR file, or is cut off: it is no complete JSON document") from error
+        document = read_loosely(path.read_bytes(), called)
+    except BadInput as refused:
+        raise BadInput(called, f"is not a HAR file: it {refused.reason}") from refused
     log = document.get("log") if isinstance(document, dict) else None
     if not isinstance(log, dict) or not isinstance(log.get("entries"), list):
         raise BadInput(called, "is JSON, but not a HAR file: it has no log with entries")
@@ -75,7 +73,7 @@ def _responses(
             if left.reason:
                 notices.append(Notice(left.url or f"{called}, entry {number + 1}", f"{left.reason}; left out"))
             continue
-        except (KeyError, TypeError, AttributeError, ValueError):
+        except (KeyError, TypeError, AttributeError, ValueError, OverflowError):
             notices.append(Notice(f"{called}, entry {number + 1}", "lacks or misuses a field; left out"))
             continue
         total += len(found.body)
@@ -99,7 +97,10 @@ def _response(entry: dict[str, Any], limits: Limits) -> Response:
     url, status = str(request["url"]), int(response["status"])
     if not url.startswith(("http://", "https://")):
         raise _Left
-    url = canonical(url)
+    try:
+        url = address_of(url)
+    except ValueError as error:
+        raise _Left(url.encode("utf-8", "backslashreplace").decode()[:300], str(error)) from None
     if status <= 0:
         raise _Left(url, "got no answer when it was recorded")
     if not 200 <= status <= 599:

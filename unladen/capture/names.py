@@ -27,6 +27,8 @@ def is_device(part: str) -> bool:
 
 def safe_path(name: str, limits: Limits) -> str:
     """The relative path of an archive member with slashes; raises `NameRefused` with the reason."""
+    if not name.isascii() and any("\ud800" <= c <= "\udfff" for c in name):
+        raise NameRefused("has a name that is not UTF-8")
     if "\0" in name or any(ord(c) < 32 for c in name):
         raise NameRefused("has control characters in its name")
     if "/" not in name:

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from urllib.parse import urlsplit
-
-import brotli
 
 from unladen.capture.addresses import canonical, path_of_url
 from unladen.capture.mediatypes import is_page, media_type_of
 from unladen.capture.model import Capture, Exchange
 from unladen.capture.store import BodyStore
+from unladen.capture.unpacking import BodyRefused, decoded
 from unladen.errors import BadInput, Notice
 
 Headers = tuple[tuple[str, str], ...]
@@ -20,13 +18,12 @@ _LONGEST_FIELD = 16_000  # characters
 _REDIRECTS = (301, 302, 303, 307, 308)
 
 
-class BodyRefused(ValueError):
-    """A body that cannot be unpacked; its text is the reason."""
-
-
 @dataclass(frozen=True, slots=True)
 class Response:
-    """A recorded answer: header names in lower case, the body unpacked, `encoding` as it was sent."""
+    """A recorded answer: header names in lower case, the body unpacked, `encoding` as it was sent.
+
+    `kept`: digest and size of a body that lies in the store already.
+    """
 
     url: str
     status: int
@@ -34,12 +31,30 @@ class Response:
     body: bytes
     encoding: str = ""
     method: str = "GET"
+    kept: tuple[str, int] | None = None
+
+    @property
+    def size(self) -> int:
+        """Bytes of the body."""
+        return self.kept[1] if self.kept else len(self.body)
+
+
+def address_of(url: str) -> str:
+    """The canonical address of a recorded answer; raises `ValueError` for one that no browser opens."""
+    try:
+        found = canonical(url)
+        if urlsplit(found).hostname and urlsplit(found).port != 0:
+            found.encode("ascii")
+            return found
+    except ValueError:
+        pass
+    raise ValueError("has an address that no browser opens")
 
 
 def clean_headers(fields: Iterable[tuple[str, str]]) -> Headers:
     """Header fields fit to be sent again: lower-case names, no line breaks, nothing endless."""
     return tuple(
-        (name.strip().lower(), " ".join(value.split()))
+        (name.strip().lower(), " ".join(value.encode("utf-8", "replace").decode().split()))
         for name, value in fields
         if name and not name.startswith(":") and name.isascii() and len(value) <= _LONGEST_FIELD
     )
@@ -54,48 +69,12 @@ def encoding_of(headers: Headers) -> str:
 
 
 def unpacked(body: bytes, headers: Headers, limit: int) -> bytes:
-    """The body without its content encodings; raises `BodyRefused`."""
-    for token in reversed(
-        [t.strip() for t in dict(headers).get("content-encoding", "").lower().split(",") if t.strip()]
-    ):
-        try:
-            if token in ("gzip", "x-gzip", "deflate"):
-                body = _inflate(body, limit)
-            elif token == "br":
-                body = _unbrotli(body, limit)
-            elif token != "identity":
-                raise BodyRefused(f"is packed by “{token}”, which is not read")
-        except (zlib.error, brotli.error) as error:
-            raise BodyRefused("is packed in a way that cannot be undone, or is cut off") from error
-    return body
-
-
-def _inflate(body: bytes, limit: int) -> bytes:
-    for window in (47, -15):  # gzip or zlib by its header, then deflate without one
-        machine = zlib.decompressobj(window)
-        try:
-            out = machine.decompress(body, limit)
-        except zlib.error:
-            if window < 0:
-                raise
-            continue
-        if machine.unconsumed_tail:
-            raise BodyRefused(f"unpacks to more than {limit // 1_000_000} MB")
-        if not machine.eof:
-            raise BodyRefused("is cut off")
-        return out
-    return b""
-
-
-def _unbrotli(body: bytes, limit: int) -> bytes:
-    machine = brotli.Decompressor()
+    """The body without its content codings, of at most `limit` bytes; raises `BodyRefused`."""
     out = bytearray()
-    for start in range(0, len(body), 4096):  # small steps, so that a bomb is noticed early
-        out += machine.process(body[start : start + 4096])
+    for chunk in decoded([body] if body else [], dict(headers).get("content-encoding", "")):
+        out += chunk
         if len(out) > limit:
             raise BodyRefused(f"unpacks to more than {limit // 1_000_000} MB")
-    if not machine.is_finished():
-        raise BodyRefused("is cut off")
     return bytes(out)
 
 
@@ -107,11 +86,9 @@ def exchange_of(response: Response, store: BodyStore, base_url: str) -> Exchange
     path = path_of_url(base_url, url)
     if not path or path.endswith("/"):
         path += "index.html"
-    encoding = response.encoding if response.body else ""
-    digest = store.put(response.body)
-    return Exchange(
-        url, response.status, response.headers, media_type, digest, len(response.body), encoding, path, recorded=True
-    )
+    encoding = response.encoding if response.size else ""
+    digest, size = response.kept or (store.put(response.body), len(response.body))
+    return Exchange(url, response.status, response.headers, media_type, digest, size, encoding, path, recorded=True)
 
 
 def capture_of_responses(

@@ -4,30 +4,26 @@ from __future__ import annotations
 
 import mmap
 import re
+import tempfile
 import uuid
 import zlib
 from collections.abc import Iterable, Iterator
 from http import HTTPStatus
 from pathlib import Path
+from typing import IO
 
-from unladen.capture.addresses import canonical
 from unladen.capture.limits import Limits
 from unladen.capture.model import Capture, sent_body
-from unladen.capture.recorded import (
-    BodyRefused,
-    Headers,
-    Response,
-    capture_of_responses,
-    clean_headers,
-    encoding_of,
-    unpacked,
-)
+from unladen.capture.recorded import Headers, Response, address_of, capture_of_responses, clean_headers, encoding_of
 from unladen.capture.store import BodyStore
+from unladen.capture.unpacking import BodyRefused, Chunks, Meter, decoded, unchunked
 from unladen.errors import BadInput, Notice
 
 _MAGIC = b"\x1f\x8b\x08"
 _HEAD = re.compile(rb"WARC/1\.[01]\r?\n")
-_LARGEST_RECORD = 128_000_000  # bytes
+_CHUNK = 1 << 16
+_LONGEST_HEAD = 1 << 18  # bytes of the fields of a record or of an answer
+_MOST_BROKEN = 1_000
 _MOST_NOTICES = 200
 _PASSED_OVER = {"warcinfo", "request", "metadata", "conversion", "continuation"}
 
@@ -35,18 +31,21 @@ _PASSED_OVER = {"warcinfo", "request", "metadata", "conversion", "continuation"}
 def read_warc(path: Path, store: BodyStore, *, limits: Limits | None = None, name: str = "") -> Capture:
     """A capture from a WARC file, called `name` in messages; unusable records are left out with a notice.
 
-    Raises `BadInput` when nothing can be made of it.
+    Bodies go to the store piece by piece. Raises `BadInput` when nothing can be made of it.
     """
     limits = limits or Limits()
     called = name or path.name
-    if path.stat().st_size == 0:
+    size = path.stat().st_size
+    if size == 0:
         raise BadInput(called, "is empty")
-    reader = _Reader(called, limits)
+    reader = _Reader(called, size, limits, store)
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
         packed = data[:3] == _MAGIC
         if not packed and not _HEAD.match(data, 0):
             raise BadInput(called, "is not a WARC file")
-        responses = list(reader.responses(reader.members(data) if packed else iter([data])))
+        responses = [
+            response for piece in (reader.members(data) if packed else [data]) for response in reader.responses(piece)
+        ]
     if not responses:
         first = f" ({reader.notices[0]})" if reader.notices else ""
         raise BadInput(called, f"holds no recorded answers{first}")
@@ -79,57 +78,72 @@ def write_warc(responses: Iterable[Response], target: Path, date: str = "1980-01
 
 
 class _Reader:
-    def __init__(self, called: str, limits: Limits) -> None:
+    def __init__(self, called: str, size: int, limits: Limits, store: BodyStore) -> None:
         self.called = called
         self.limits = limits
+        self.store = store
         self.notices: list[Notice] = []
-        self.total = 0
+        self.members_out = Meter(called, size, limits)
+        self.bodies_out = Meter(called, size, limits)
         self.count = 0
+        self.broken = 0
 
     def note(self, name: str, reason: str) -> None:
         if len(self.notices) < _MOST_NOTICES:
             self.notices.append(Notice(name or self.called, reason))
 
-    def members(self, data: mmap.mmap) -> Iterator[bytes]:
-        """The gzip members unpacked; after a broken one reading goes on at the next."""
+    def members(self, data: mmap.mmap) -> Iterator[mmap.mmap]:
+        """The gzip members unpacked to disk one by one; after a broken one reading goes on at the next."""
         place, size = 0, len(data)
         while 0 <= place < size:
-            machine, out, here = zlib.decompressobj(31), bytearray(), place
-            try:
-                while not machine.eof and here < size and len(out) <= _LARGEST_RECORD:
-                    chunk = data[here : here + 65_536]
-                    here += len(chunk)
-                    out += machine.decompress(chunk, _LARGEST_RECORD)
-                    if machine.unconsumed_tail:
-                        raise zlib.error("too large")
-            except zlib.error:
-                self.note(f"{self.called}, at byte {place:,}", "a gzip member is broken or too large; left out")
-                place = data.find(_MAGIC, place + 1)
-                continue
-            if not machine.eof:
-                self.note(f"{self.called}, at byte {place:,}", "the file is cut off here")
-            yield bytes(out)
-            place = here - len(machine.unused_data) if machine.eof else -1
+            with tempfile.TemporaryFile() as file:
+                end = self._unpack(data, place, file)
+                if end < 0:
+                    self.broken += 1
+                    if self.broken > _MOST_BROKEN:
+                        raise BadInput(self.called, f"holds more than {_MOST_BROKEN:,} broken gzip members")
+                    place = data.find(_MAGIC, place + 1)
+                    continue
+                if file.tell():
+                    file.flush()
+                    with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as piece:
+                        yield piece
+                place = end
 
-    def responses(self, pieces: Iterator[bytes | mmap.mmap]) -> Iterator[Response]:
-        for piece in pieces:
-            yield from self._records(piece)
+    def _unpack(self, data: mmap.mmap, place: int, file: IO[bytes]) -> int:
+        """Unpack the member at a place; where the next one begins, -1 when it is broken."""
+        machine, here = zlib.decompressobj(31), place
+        try:
+            while not machine.eof and here < len(data):
+                chunk = data[here : here + _CHUNK]
+                here += len(chunk)
+                while chunk and not machine.eof:
+                    out = machine.decompress(chunk, _CHUNK)
+                    self.members_out.add(len(out))
+                    file.write(out)
+                    chunk = machine.unconsumed_tail
+        except zlib.error:
+            self.note(f"{self.called}, at byte {place:,}", "a gzip member is broken; left out")
+            return -1
+        if not machine.eof:
+            self.note(f"{self.called}, at byte {place:,}", "the file is cut off here")
+        return here - len(machine.unused_data)
 
-    def _records(self, data: bytes | mmap.mmap) -> Iterator[Response]:
+    def responses(self, data: mmap.mmap) -> Iterator[Response]:
         match = _HEAD.search(data)
         while match is not None:
             start = match.end()
             # Fields end with an empty line; a file with bare line feeds is common enough.
-            ends = [
-                (i, n) for mark in (b"\r\n\r\n", b"\n\n") if (i := data.find(mark, start)) >= 0 for n in [len(mark)]
-            ]
-            if not ends:
-                self.note("", "the last record is cut off; left out")
-                return
-            end, width = min(ends)
-            fields = _fields(data[start:end])
+            begin = _after_head(data, start, start + _LONGEST_HEAD)
+            if begin is None:
+                if start + _LONGEST_HEAD >= len(data):
+                    self.note("", "the last record is cut off; left out")
+                    return
+                self.note("", "a record has no end of its head; left out")
+                match = _HEAD.search(data, start)
+                continue
+            fields = _fields(data[start:begin])
             url = fields.get("warc-target-uri", "").strip("<>")
-            begin = end + width
             length = _length(fields.get("content-length", ""))
             after = begin + (length or 0)
             if length is None or after > len(data) or not _closed(data, after):
@@ -139,24 +153,21 @@ class _Reader:
             self.count += 1
             if self.count > self.limits.files * 3:
                 raise BadInput(self.called, f"holds more than {self.limits.files * 3:,} records")
-            self.total += length
-            if self.total > self.limits.total_size:
-                raise BadInput(self.called, f"holds more than {self.limits.total_size // 1_000_000:,} MB")
-            if found := self._response(fields, url, data[begin:after]):
+            if found := self._response(fields, url, data, begin, after):
                 yield found
             match = _HEAD.search(data, after)
 
-    def _response(self, fields: dict[str, str], url: str, block: bytes) -> Response | None:
+    def _response(self, fields: dict[str, str], url: str, data: mmap.mmap, begin: int, end: int) -> Response | None:
         kind = fields.get("warc-type", "").lower()
         if kind in _PASSED_OVER or not url.startswith(("http://", "https://")):
             return None
         try:
-            url = canonical(url)
+            url = address_of(url)
             if kind == "resource":
                 headers = clean_headers([("content-type", fields.get("content-type", "application/octet-stream"))])
-                return Response(url, 200, headers, block)
+                return Response(url, 200, headers, b"", kept=self._keep(_slices(data, begin, end)))
             if kind == "response":
-                return _http(url, block, self.limits.file_size)
+                return self._http(url, data, begin, end)
             reason = (
                 "refers to an earlier recording" if kind == "revisit" else f"is of the unknown type “{kind[:30]}”"
             )
@@ -164,6 +175,40 @@ class _Reader:
         except (BodyRefused, ValueError) as error:
             self.note(url, f"{error}; left out")
         return None
+
+    def _keep(self, chunks: Chunks) -> tuple[str, int]:
+        return self.store.put_chunks(self.bodies_out.body(chunks))
+
+    def _http(self, url: str, data: mmap.mmap, begin: int, end: int) -> Response:
+        # Without an empty line there is no body.
+        body = _after_head(data, begin, min(end, begin + _LONGEST_HEAD)) or min(end, begin + _LONGEST_HEAD)
+        status_line, _, rest = data[begin:body].partition(b"\n")
+        match = re.match(rb"HTTP/\d(?:\.\d)? (\d{3})", status_line)
+        if match is None:
+            raise BodyRefused("holds no HTTP answer")
+        lines = [line.partition(b":") for line in rest.splitlines() if line.strip()]
+        headers: Headers = clean_headers((n.decode("latin-1"), v.decode("latin-1")) for n, _, v in lines)
+        status = int(match[1])
+        if not 200 <= status <= 599:
+            raise BodyRefused(f"has the status {status}, which no page gets")
+        if status in (206, 304):
+            raise BodyRefused("was recorded in part only" if status == 206 else "was recorded without its body")
+        chunks: Chunks = _slices(data, body, end)
+        if "chunked" in dict(headers).get("transfer-encoding", "").lower():
+            chunks = unchunked(chunks)
+        kept = self._keep(decoded(chunks, dict(headers).get("content-encoding", "")))
+        return Response(url, status, headers, b"", encoding_of(headers), kept=kept)
+
+
+def _after_head(data: mmap.mmap, start: int, most: int) -> int | None:
+    """Where a body begins after the first empty line, None if there is none before `most`."""
+    found = data.find(b"\r\n\r\n", start, most)
+    bare = data.find(b"\n\n", start, most if found < 0 else found)
+    return bare + 2 if bare >= 0 else found + 4 if found >= 0 else None
+
+
+def _slices(data: mmap.mmap, begin: int, end: int) -> Iterator[bytes]:
+    return (data[place : min(place + _CHUNK, end)] for place in range(begin, end, _CHUNK))
 
 
 def _fields(head: bytes) -> dict[str, str]:
@@ -178,45 +223,6 @@ def _length(text: str) -> int | None:
     return int(text) if text.isascii() and text.isdigit() and len(text) < 13 else None
 
 
-def _closed(data: bytes | mmap.mmap, place: int) -> bool:
+def _closed(data: mmap.mmap, place: int) -> bool:
     """Whether a record may end here: at the end of the data, or before the empty lines that follow each record."""
     return place == len(data) or data[place : place + 1] in (b"\r", b"\n")
-
-
-def _http(url: str, block: bytes, limit: int) -> Response:
-    head, mark, body = block.partition(b"\r\n\r\n")
-    if not mark:
-        head, mark, body = block.partition(b"\n\n")
-    status_line, _, rest = head.partition(b"\n")
-    match = re.match(rb"HTTP/\d(?:\.\d)? (\d{3})", status_line)
-    if match is None:
-        raise BodyRefused("holds no HTTP answer")
-    lines = [line.partition(b":") for line in rest.splitlines() if line.strip()]
-    headers: Headers = clean_headers((n.decode("latin-1"), v.decode("latin-1")) for n, _, v in lines)
-    status = int(match[1])
-    if not 200 <= status <= 599:
-        raise BodyRefused(f"has the status {status}, which no page gets")
-    if "chunked" in dict(headers).get("transfer-encoding", "").lower():
-        body = _unchunked(body)
-    if status in (206, 304):
-        raise BodyRefused("was recorded in part only" if status == 206 else "was recorded without its body")
-    return Response(url, status, headers, unpacked(body, headers, limit) if body else b"", encoding_of(headers))
-
-
-def _unchunked(body: bytes) -> bytes:
-    """The body without its chunk framing; one that was unchunked by the recorder already stays as it is."""
-    out, place = bytearray(), 0
-    while True:
-        end = body.find(b"\r\n", place)
-        size = body[place:end].split(b";")[0].strip() if end >= 0 else b""
-        if not re.fullmatch(rb"[0-9A-Fa-f]{1,8}", size):
-            if place == 0:
-                return body
-            raise BodyRefused("has a body that is cut off")
-        count = int(size, 16)
-        if count == 0:
-            return bytes(out)
-        if end + 2 + count > len(body):
-            raise BodyRefused("has a body that is cut off")
-        out += body[end + 2 : end + 2 + count]
-        place = end + 2 + count + 2

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import lzma
 import stat
+import struct
 import zipfile
 import zlib
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from pathlib import Path
 
 from unladen.capture.files import BASE_URL, capture_of_files
@@ -16,33 +17,25 @@ from unladen.capture.model import Capture
 from unladen.capture.names import NameRefused, is_litter, member_name, safe_path
 from unladen.capture.paths import written_paths
 from unladen.capture.store import BodyStore
+from unladen.capture.unpacking import BodyRefused, Meter
 from unladen.errors import BadInput, Notice
 
 _CHUNK = 1 << 20
+# What the unpackers of the standard library raise, beside the `OSError` of bzip2.
+_DAMAGED = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    struct.error,
+    EOFError,
+    NotImplementedError,
+    RuntimeError,
+    ValueError,
+    IndexError,
+)
 _UTF8_FLAG = 0x800
 _ENCRYPTED_FLAG = 0x1
 _EPOCH = (1980, 1, 1, 0, 0, 0)
-
-
-class _Meter:
-    """Counts what comes out of an archive, since the sizes it declares cannot be trusted."""
-
-    def __init__(self, name: str, packed: int, limits: Limits) -> None:
-        self.name = name
-        self.packed = max(packed, 1)
-        self.limits = limits
-        self.total = 0
-
-    def add(self, count: int) -> None:
-        self.total += count
-        if self.total > self.limits.total_size:
-            raise BadInput(self.name, f"unpacks to more than {self.limits.total_size // 1_000_000:,} MB")
-        if self.total > self.limits.ratio_from and self.total > self.packed * self.limits.ratio:
-            raise BadInput(self.name, f"unpacks to more than {self.limits.ratio} times its size, as a ZIP bomb does")
-
-
-class _TooLarge(Exception):
-    pass
 
 
 def read_zip(
@@ -74,7 +67,7 @@ def read_zip(
             raise BadInput(called, "is an empty ZIP file")
         if len(members) > limits.files:
             raise BadInput(called, f"holds {len(members):,} files; at most {limits.files:,} are read")
-        meter = _Meter(called, path.stat().st_size, limits)
+        meter = Meter(called, path.stat().st_size, limits)
         for info in members:
             name = member_name(info.filename, bool(info.flag_bits & _UTF8_FLAG))
             if is_litter(name):
@@ -82,13 +75,9 @@ def read_zip(
             try:
                 relative = safe_path(name, limits)
                 _refuse_special(info)
-                digest, size = store.put_chunks(_unpack(archive, info, meter))
-            except NameRefused as error:
+                digest, size = store.put_chunks(meter.body(_unpack(archive, info)))
+            except (NameRefused, BodyRefused) as error:
                 notices.append(Notice(name, f"{error}; left out"))
-            except _TooLarge:
-                notices.append(Notice(name, f"is larger than {limits.file_size // 1_000_000} MB; left out"))
-            except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError):
-                notices.append(Notice(name, "is damaged in the archive or packed in an unknown way; left out"))
             else:
                 kept.append((relative, digest, size))
     return capture_of_files(called, kept, store, base_url, gzip_text, notices)
@@ -104,15 +93,14 @@ def _refuse_special(info: zipfile.ZipInfo) -> None:
         raise NameRefused("is encrypted")
 
 
-def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo, meter: _Meter) -> Iterable[bytes]:
-    size = 0
-    with archive.open(info) as source:
-        while chunk := source.read(_CHUNK):
-            size += len(chunk)
-            meter.add(len(chunk))
-            if size > meter.limits.file_size:
-                raise _TooLarge
-            yield chunk
+def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> Iterator[bytes]:
+    """A member piece by piece; raises `BodyRefused`, whatever the way in which it is damaged."""
+    try:
+        with archive.open(info) as source:
+            while chunk := source.read(_CHUNK):
+                yield chunk
+    except (*_DAMAGED, OSError) as error:
+        raise BodyRefused("is damaged in the archive or packed in an unknown way") from error
 
 
 def write_zip(

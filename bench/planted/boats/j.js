@@ -1,0 +1,35 @@
+(function(){
+var b=document.querySelector(".burger"),n=document.getElementById("nav");
+b.addEventListener("click",function(){n.classList.toggle("on");b.setAttribute("aria-expanded",n.classList.contains("on"))});
+addEventListener("scroll",function(){document.querySelector(".bar").classList.toggle("small",scrollY>80);document.querySelector(".top").hidden=scrollY<900});
+var dd=document.querySelector(".dd");function open(o){dd.classList.toggle("open",o);dd.querySelector("ul").hidden=!o;dd.setAttribute("aria-expanded",o)}
+dd.addEventListener("click",function(){open(!dd.classList.contains("open"))});
+dd.addEventListener("keydown",function(e){if(e.key==="ArrowDown"){open(true)}if(e.key==="Escape"){open(false)}});
+document.querySelector(".dbl").addEventListener("dblclick",function(){this.textContent="Twice"});
+var d=document.querySelector(".drop");d.addEventListener("dragstart",function(e){e.dataTransfer.setData("text","x")});d.addEventListener("dragend",function(){});
+document.querySelector(".ctx").addEventListener("contextmenu",function(e){e.preventDefault();this.textContent="Own menu"});
+document.addEventListener("keydown",function(e){if(e.key==="/"){document.querySelector("[name=code]").focus()}});
+addEventListener("hashchange",function(){document.body.dataset.hash=location.hash});
+addEventListener("popstate",function(){});addEventListener("resize",function(){document.body.dataset.w=innerWidth});
+matchMedia("(min-width:900px)").addEventListener("change",function(e){n.classList.remove("on")});
+new IntersectionObserver(function(es){es.forEach(function(e){if(e.isIntersecting)e.target.classList.add("in")})}).observe(document.querySelector(".fade"));
+new MutationObserver(function(){}).observe(document.body,{attributes:true});
+var f=document.getElementById("rent");
+f.addEventListener("input",function(){f.sum.value=f.n.value*5+" coins"});
+f.addEventListener("submit",function(e){e.preventDefault();if(!/^[A-Z]{3}$/.test(f.code.value)){f.code.setCustomValidity("Three letters");document.body.dataset.bad=1}});
+f.addEventListener("reset",function(){document.body.dataset.empty=1});
+document.cookie="seen=1;path=/";sessionStorage.setItem("tab","1");
+addEventListener("beforeprint",function(){});document.addEventListener("visibilitychange",function(){});
+document.addEventListener("copy",function(){});
+document.querySelector("[contenteditable]").addEventListener("paste",function(){});
+document.querySelector("video").addEventListener("play",function(){});
+customElements.define("boat-row",class extends HTMLElement{connectedCallback(){this.textContent="row"}});
+document.querySelectorAll("details").forEach(function(x){x.addEventListener("toggle",function(){document.body.dataset.t=1})});
+window.Boats={rent:function(){return 1},list:[1,2]};Boats.list.push(3);
+Array.prototype.last=function(){return this[this.length-1]};
+history.replaceState({a:1},"");
+document.addEventListener("pointermove",function(){});
+window.dataLayer=window.dataLayer||[];dataLayer.push({a:1});
+fetch("d.json").then(function(r){return r.json()}).then(function(x){Boats.more=x});
+setTimeout(function(){document.querySelector(".lead").dataset.late="yes"},1200);
+})();
