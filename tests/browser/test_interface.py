@@ -234,7 +234,14 @@ class FromDropToHandover(InterfaceCase):
         expect(row).to_contain_text("Set aside by the check")
         moved = "the paragraph “text” moved by"
         expect(page.locator(".facts .standing")).to_contain_text(moved)
-        page.keyboard.press("4")
+        # In the plan the change opens to what it is for, its files, and the evidence.
+        page.keyboard.press("3")
+        page.locator(".plan tr", has_text="set aside: ").first.get_by_role("button", name="Expand row").click()
+        details = page.locator(".plan .details")
+        expect(details).to_contain_text(moved)
+        expect(details.get_by_role("button", name="Keep this")).to_be_visible()
+        details.get_by_role("link", name="See what differed").first.click()
+        expect(page.locator(".pairs .sel")).to_contain_text(moved)
         first = page.locator(".pairs button").first
         expect(first).to_contain_text(moved)
         expect(first).to_contain_text("set aside")

@@ -147,6 +147,10 @@ class OddImages(unittest.TestCase):
         bomb = huge_png(20_000)
         self.assertLess(len(bomb), 60_000)
         self.refused(bomb, "400 million pixels")
+        line = bytearray(huge_png(40_000))
+        line[16:24] = struct.pack(">II", 40_000, 1)
+        line[29:33] = struct.pack(">I", zlib.crc32(line[12:29]))
+        self.refused(bytes(line), "is 40,000 x 1 px; at most 30,000 px a side")
 
     def test_the_name_does_not_matter_but_the_content(self) -> None:
         self.assertEqual(probe(photo(64, 48, format="PNG")).format, "PNG")

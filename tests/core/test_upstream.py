@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import ipaddress
 import socket
 import threading
 import time
@@ -11,7 +12,8 @@ from collections.abc import Callable, Iterator
 from unittest import mock
 
 from unladen.errors import BadInput
-from unladen.replay.upstream import Allowed, Limits, Refused, Unanswered, allowed_from, fetch, is_public, target
+from unladen.replay.reserved import IPV4, IPV6, is_public
+from unladen.replay.upstream import Allowed, Limits, Refused, Unanswered, allowed_from, fetch, target
 from unladen.weigh.visits.recording import Visiting, address_from
 
 OPEN = Allowed(private=True)
@@ -45,8 +47,29 @@ def drip(connection: socket.socket) -> None:
 
 
 class Targets(unittest.TestCase):
+    def test_every_entry_of_the_registries_is_refused_and_its_neighbours_are_not(self) -> None:
+        # IANA's special-purpose registries for IPv4 and IPv6, from memory.
+        for text in (*IPV4, *IPV6):
+            network = ipaddress.ip_network(text)
+            for address in (network[0], network[1], network[network.num_addresses // 2], network[-1]):
+                self.assertFalse(is_public(str(address)), f"{address} of {text}")
+                if network.version == 4:
+                    self.assertFalse(is_public(f"::ffff:{address}"), f"{address} of {text}, mapped")
+        for address in (
+            "9.255.255.255", "11.0.0.0", "100.63.255.255", "100.128.0.0", "126.255.255.255", "128.0.0.0",
+            "172.15.255.255", "172.32.0.0", "192.0.1.0", "192.0.3.0", "192.169.0.0", "198.17.255.255", "198.20.0.0",
+            "223.255.255.255", "2001:200::1", "2001:db7:ffff::", "2001:db9::", "2003::1", "3ffe:ffff::", "2620:4f:8001::",
+        ):  # fmt: skip
+            self.assertTrue(is_public(address), address)
+
+    def test_what_hides_an_address_of_the_inside_within_another_is_refused(self) -> None:
+        for address in (
+            "64:ff9b::a00:1", "64:ff9b:1::a00:1", "::127.0.0.1", "::a00:1", "::ffff:0:127.0.0.1", "fec0::1", "100::1",
+            "5f00::1", "4000::1", "e000::1", "fe80::1%eth0", "ff0e::1",
+        ):  # fmt: skip
+            self.assertFalse(is_public(address), address)
+
     def test_private_loopback_and_link_local_addresses_are_not_public(self) -> None:
-        # IANA special-purpose address registries, as Python's ipaddress has them, and what hides within IPv6.
         for address in (
             "127.0.0.1", "127.9.9.9", "10.0.0.1", "172.16.0.1", "192.168.1.1", "169.254.169.254", "0.0.0.0",
             "100.64.0.1", "198.18.0.1", "224.0.0.1", "255.255.255.255", "::1", "::", "fe80::1", "fc00::1", "ff02::1",

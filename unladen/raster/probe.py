@@ -51,9 +51,11 @@ def open_image(data: bytes) -> Image.Image:
         raise ImageRefused(f"has a broken header ({error})") from error
     width, height = image.size
     frames = getattr(image, "n_frames", 1) if image.format in ("GIF", "PNG", "WEBP", "AVIF") else 1
-    if width * height * max(frames, 1) > MAX_PIXELS or max(width, height) > MAX_SIDE:
+    if width * height * max(frames, 1) > MAX_PIXELS:
         millions = width * height * max(frames, 1) / 1e6
         raise ImageRefused(f"would unpack to {millions:,.0f} million pixels; at most {MAX_PIXELS // 10**6} are read")
+    if max(width, height) > MAX_SIDE:
+        raise ImageRefused(f"is {width:,} x {height:,} px; at most {MAX_SIDE:,} px a side are read")
     return image
 
 

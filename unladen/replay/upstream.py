@@ -6,7 +6,6 @@ Private targets are refused at the address that is connected to.
 from __future__ import annotations
 
 import http.client
-import ipaddress
 import re
 import socket
 import ssl
@@ -16,12 +15,12 @@ from dataclasses import dataclass, field
 from urllib.parse import urlsplit
 
 from unladen.errors import BadInput
+from unladen.replay.reserved import is_public
 
 _HOP = {
     "connection", "host", "keep-alive", "proxy-authorization", "proxy-connection", "te", "trailer", "transfer-encoding",
     "upgrade", "accept-encoding", "content-length", "if-none-match", "if-modified-since",
 }  # fmt: skip
-_EMBEDDED_IPV4 = [ipaddress.ip_network(text) for text in ("64:ff9b::/96", "2002::/16", "2001::/32")]
 _CHUNK = 65_536
 
 
@@ -76,17 +75,6 @@ class Fetched:
     status: int
     headers: tuple[tuple[str, str], ...]
     body: bytes
-
-
-def is_public(address: str) -> bool:
-    """Whether an IP address belongs to the open internet, also when it hides within an IPv6 address."""
-    ip = ipaddress.ip_address(address.partition("%")[0])
-    if isinstance(ip, ipaddress.IPv6Address):
-        if ip.ipv4_mapped is not None:
-            return is_public(str(ip.ipv4_mapped))
-        if any(ip in network for network in _EMBEDDED_IPV4):
-            return False
-    return ip.is_global and not ip.is_multicast
 
 
 def target(host: str, port: int, allowed: Allowed) -> tuple[str, int, bool]:
