@@ -6,7 +6,7 @@ import contextlib
 import unittest
 
 import tinycss2
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from unladen.markup.css import background_rule, css_declaration, css_urls
@@ -117,8 +117,10 @@ class ReadingCss(unittest.TestCase):
         self.assertEqual([imported for _, _, imported in found][:3], [True, True, False])
         self.assertIn(("a b.png", "a b.png", False), found)
 
-    def test_the_same_addresses_as_a_css_parser(self) -> None:
-        # Outside reference: tinycss2, an implementation of CSS Syntax Level 3.
+    @staticmethod
+    def by_parser(chars: str) -> list[str]:
+        """Outside reference: tinycss2, an implementation of CSS Syntax Level 3."""
+
         def walk(tokens: list) -> list[str]:  # type: ignore[type-arg]
             out = []
             for token in tokens:
@@ -132,9 +134,53 @@ class ReadingCss(unittest.TestCase):
                     out += walk(token.arguments)
             return out
 
+        return walk(tinycss2.parse_component_value_list(chars))
+
+    def test_the_same_addresses_as_a_css_parser(self) -> None:
         ours = [u.value for u in css_urls(self.SHEET)]
-        for value in walk(tinycss2.parse_component_value_list(self.SHEET)):
+        for value in self.by_parser(self.SHEET):
             self.assertIn(value, ours)
+
+    @given(
+        st.lists(
+            st.sampled_from(
+                [
+                    "a{b:",
+                    "url(",
+                    "url( ",
+                    "x.png",
+                    ")",
+                    "}",
+                    "{",
+                    "(",
+                    " ",
+                    "/*",
+                    "*/",
+                    ";",
+                    "\\61 ",
+                    "\\)",
+                    "\\0 ",
+                ]
+            ),
+            max_size=14,
+        ).map("".join)
+    )
+    @example("url(a(b)url(c)")
+    @example("url(x")
+    @example("a{b:url(\\110000 )}")
+    def test_broken_addresses_end_where_a_css_parser_ends_them(self, chars: str) -> None:
+        # What is no address to the parser is none to us; comments within a broken one are no comments to either.
+        self.assertEqual([u.value for u in css_urls(chars)], self.by_parser(chars))
+
+    def test_halves_of_characters_are_replaced(self) -> None:
+        # CSS Syntax Level 3, 4.3.7; the parser above lets them through.
+        self.assertEqual([u.value for u in css_urls("url(\\d800 a\\0 b)")], ["\ufffda\ufffdb"])
+
+    def test_megabytes_of_what_never_ends(self) -> None:
+        for unit in ("a{b:url(", 'a{b:url("', "a{b:'", "/*", "url(\\", "image-set(", "url(   "):
+            list(css_urls(unit * (1_000_000 // len(unit))))
+        many = "a{background:url(x.png)}" * 5000
+        self.assertEqual(sum(background_rule(many, u.start) is not None for u in css_urls(many)), 5000)
 
 
 class Candidates(unittest.TestCase):

@@ -55,12 +55,12 @@ class Targets(unittest.TestCase):
                 self.assertFalse(is_public(str(address)), f"{address} of {text}")
                 if network.version == 4:
                     self.assertFalse(is_public(f"::ffff:{address}"), f"{address} of {text}, mapped")
-        for address in (
+        for outside in (
             "9.255.255.255", "11.0.0.0", "100.63.255.255", "100.128.0.0", "126.255.255.255", "128.0.0.0",
             "172.15.255.255", "172.32.0.0", "192.0.1.0", "192.0.3.0", "192.169.0.0", "198.17.255.255", "198.20.0.0",
             "223.255.255.255", "2001:200::1", "2001:db7:ffff::", "2001:db9::", "2003::1", "3ffe:ffff::", "2620:4f:8001::",
         ):  # fmt: skip
-            self.assertTrue(is_public(address), address)
+            self.assertTrue(is_public(outside), outside)
 
     def test_what_hides_an_address_of_the_inside_within_another_is_refused(self) -> None:
         for address in (

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import bisect
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
-# Tokens of CSS Syntax Level 3 as far as addresses and block structure need them.
+# Tokens of CSS Syntax Level 3 as far as addresses and block structure need them. Nothing in it goes back over what it has
+# read (possessive), and what is broken is taken whole as the standard has it, so that hostile text takes no longer.
 _TOKEN = re.compile(
     r"""(?P<comment>/\*.*?(?:\*/|\Z))
-    |(?P<url>url\(\s*(?:"(?P<dq>(?:\\.|[^"\\\n])*)"|'(?P<sq>(?:\\.|[^'\\\n])*)'|(?P<bare>(?:\\[0-9a-f]{1,6}\s?|\\.|[^)"'\\\s])*))\s*\))
-    |(?P<string>"(?P<sdq>(?:\\.|[^"\\\n])*)(?:"|(?=\n)|\Z)|'(?P<ssq>(?:\\.|[^'\\\n])*)(?:'|(?=\n)|\Z))
+    |(?P<url>url\(\s*+(?:"(?P<dq>(?:\\.|[^"\\\n])*+)"|'(?P<sq>(?:\\.|[^'\\\n])*+)'|(?P<bare>(?:\\[0-9a-f]{1,6}+\s?|\\.|[^()"'\\\s])*+))\s*+(?:\)|\Z))
+    |(?P<bad>url\(\s*+(?!["'])(?:\\.?|[^)\\])*+(?:\)|\Z))
+    |(?P<string>"(?P<sdq>(?:\\.|[^"\\\n])*+)(?:"|(?=\n)|\\?\Z)|'(?P<ssq>(?:\\.|[^'\\\n])*+)(?:'|(?=\n)|\\?\Z))
     |(?P<at>@[-\w]+)
     |(?P<set>(?:-webkit-)?image-set\()
+    |(?P<name>(?:[-\w]|[^\x00-\x7f]|\\(?:[0-9a-f]{1,6}+\s?|[^\n]))++)
     |(?P<punct>[{};()])
-    |(?P<other>[^{};()"'/\\@ui-]+|.)""",
+    |(?P<other>[^{};()"'/\\@\w\x80-\U0010ffff-]++|.)""",
     re.S | re.I | re.X,
 )
 _BACKGROUND = re.compile(r"\s*background(?:-image)?\s*:", re.I)
@@ -33,7 +38,12 @@ class CssUrl:
 
 
 def _unescape(raw: str) -> str:
-    return _ESCAPE.sub(lambda m: chr(int(m[1], 16)) if m[1] else m[2], raw)
+    return _ESCAPE.sub(lambda m: _char(int(m[1], 16)) if m[1] else m[2], raw)
+
+
+def _char(number: int) -> str:
+    """CSS Syntax 4.3.7: what is no character, or half of one, is replaced."""
+    return "\ufffd" if number == 0 or 0xD800 <= number <= 0xDFFF or number > 0x10FFFF else chr(number)
 
 
 def css_urls(chars: str) -> Iterator[CssUrl]:
@@ -68,23 +78,6 @@ def css_urls(chars: str) -> Iterator[CssUrl]:
 def selector_before(chars: str, rule: CssBlock) -> str:
     """The selector of a rule, without comments."""
     return _COMMENT.sub("", chars[rule.start : rule.open]).strip()
-
-
-def css_declaration(chars: str, position: int) -> tuple[int, int] | None:
-    """Where the declaration that holds a position starts and ends, without its semicolon; None outside of one."""
-    start, depth = 0, 0
-    for token in _TOKEN.finditer(chars):
-        mark = token.group()
-        if token.lastgroup != "punct":
-            continue
-        if mark in "()":
-            depth += 1 if mark == "(" else -1
-        elif depth <= 0 or mark in "{}":
-            if token.start() >= position:
-                begin = start + len(chars[start : token.start()]) - len(chars[start : token.start()].lstrip())
-                return (begin, token.start()) if mark in ";}" and ":" in chars[begin : token.start()] else None
-            start, depth = token.end(), 0
-    return None
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,13 +120,66 @@ def css_blocks(chars: str) -> Iterator[CssBlock]:
             at = mark.lower() if token.lastgroup == "at" else ""
 
 
+class _Layout:
+    """Where a sheet's declarations and blocks are, for many questions about it."""
+
+    def __init__(self, chars: str) -> None:
+        self.marks: list[int] = []
+        self.begins: list[int] = []
+        start, depth = 0, 0
+        for token in _TOKEN.finditer(chars):
+            mark = token.group()
+            if token.lastgroup != "punct":
+                continue
+            if mark in "()":
+                depth += 1 if mark == "(" else -1
+            elif depth <= 0 or mark in "{}":
+                self.begins.append(start)
+                self.marks.append(token.start())
+                start, depth = token.end(), 0
+        self.blocks = sorted((b for b in css_blocks(chars) if chars[b.open] == "{"), key=lambda block: block.open)
+        self.opens = [block.open for block in self.blocks]
+        self.around: list[int] = []
+        open_: list[int] = []
+        for n, block in enumerate(self.blocks):
+            while open_ and self.blocks[open_[-1]].end <= block.open:
+                open_.pop()
+            self.around.append(open_[-1] if open_ else -1)
+            open_.append(n)
+
+    def inside(self, position: int) -> list[CssBlock]:
+        """The blocks that a position lies in, the innermost first."""
+        found = []
+        n = bisect.bisect_left(self.opens, position) - 1
+        while n >= 0:
+            if position < self.blocks[n].end:
+                found.append(self.blocks[n])
+            n = self.around[n]
+        return found
+
+
+# Sheets are asked about one after the other, each many times.
+_layout = lru_cache(maxsize=4)(_Layout)
+
+
+def css_declaration(chars: str, position: int) -> tuple[int, int] | None:
+    """Where the declaration that holds a position starts and ends, without its semicolon; None outside of one."""
+    layout = _layout(chars)
+    n = bisect.bisect_left(layout.marks, position)
+    if n == len(layout.marks):
+        return None
+    start, mark = layout.begins[n], layout.marks[n]
+    begin = start + len(chars[start:mark]) - len(chars[start:mark].lstrip())
+    return (begin, mark) if chars[mark] in ";}" and ":" in chars[begin:mark] else None
+
+
 def background_rule(chars: str, position: int) -> tuple[CssBlock, str] | None:
     """The style rule whose only background is named at a position, and that declaration; None for all else."""
     span = css_declaration(chars, position)
-    inside = [block for block in css_blocks(chars) if block.open < position < block.end]
+    inside = _layout(chars).inside(position)
     if span is None or not inside:
         return None
-    rule = max(inside, key=lambda block: block.depth)
+    rule = inside[0]
     declaration = chars[span[0] : span[1]]
     plain = not re.search(r"gradient\(|image-set\(", declaration, re.I) and declaration.lower().count("url(") == 1
     if rule.at or any(not block.at for block in inside if block is not rule):
