@@ -240,6 +240,7 @@ class Waiting(WantedCase):
         result = self.lightened(capture, "bold", ("delay-scripts",))
         (change,) = result.plan.counting()
         self.assertEqual(change.params.wait, "near")
+        self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)
         for device in ("phone", "desktop"):
             self.assertEqual(self.asked(browser, result.capture, device), [HOST])
