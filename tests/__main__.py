@@ -92,7 +92,8 @@ def _run_piece(labels: list[str], folder: Path) -> tuple[str, int, int]:
     counts = re.fullmatch(r"(\d+) passed, (\d+) failed", last)
     passed, failed = (int(counts[1]), int(counts[2])) if counts else (0, 1)
     name = labels[0] + (f" and {len(labels) - 1} more" if len(labels) > 1 else "")
-    head = f"{name}: {passed} passed, {failed} failed, {time.monotonic() - begin:.0f} s"
+    slow = next((line for line in reversed(text) if line.startswith("slowest: ")), "")
+    head = f"{name}: {passed} passed, {failed} failed, {time.monotonic() - begin:.0f} s; {slow}"
     return "\n".join([head, *(text if failed else [])]), passed, failed
 
 
@@ -118,6 +119,7 @@ def _run_tests(labels: list[str]) -> tuple[int, int]:
     runner = get_runner(settings, "tests.runner.CountingRunner")(verbosity=1, interactive=False)
     assert isinstance(runner, CountingRunner)
     runner.run_tests(labels)
+    print(f"slowest: {runner.slowest()}", flush=True)
     return runner.passed, runner.failed
 
 

@@ -172,4 +172,6 @@ class WeighingInFull(InterfaceCase):
         har = self.folder / "cut off.har"
         har.write_text(HAR)
         self.drop(har)
-        expect(page.get_by_role("alert").first).to_contain_text("cut off.har: is not a HAR file: it is no JSON document, or is cut off")
+        expect(page.get_by_role("alert").first).to_contain_text(
+            "cut off.har: is not a HAR file: it is no JSON document, or is cut off"
+        )

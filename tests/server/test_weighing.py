@@ -272,4 +272,6 @@ class Visiting(ServerCase):
         self.assertEqual(self.upload(har, "mill.har").status_code, 200)
         bad = self.upload(har[:-9], "cut.har")
         self.assertEqual(bad.status_code, 422)
-        self.assertIn("cut.har: is not a HAR file: it is no JSON document, or is cut off", json.loads(bad.content)["detail"])
+        self.assertIn(
+            "cut.har: is not a HAR file: it is no JSON document, or is cut off", json.loads(bad.content)["detail"]
+        )
