@@ -7,6 +7,8 @@ import { keepFiles } from "./keeping";
 import { WithWord } from "./WithWord";
 
 const MOST_TARGETS = 40;
+/** The narrow ones first, windows of one's own last. */
+const DEVICES = ["phone", "tablet", "desktop"];
 
 interface Props {
   bench: Bench;
@@ -33,7 +35,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
             {excess.title}. <span className="soft">{excess.why}</span>
           </p>
         ))}
-        {why.length === 0 && <p className="soft">Something of your own: no excess stands behind it.</p>}
+        {why.length === 0 && <p className="soft">Nothing under Sort stands behind it.</p>}
         {seen.map((row) => (
           <p key={row.key}>
             {row.reason}{" "}
@@ -67,7 +69,10 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
       </section>
       <section>
         <h3>What it brought</h3>
-        <ByPage lines={(bench.run?.lines ?? []).filter((line) => line.change === change.id)} />
+        <ByPage
+          aside={outcome?.standing === "set aside"}
+          lines={(bench.run?.lines ?? []).filter((line) => line.change === change.id)}
+        />
       </section>
     </div>
   );
@@ -80,9 +85,12 @@ function withRow(query: string, key: string): string {
 }
 
 /** Pages by devices, each with bytes and requests, and their sum. */
-function ByPage({ lines }: { lines: LedgerLine[] }) {
-  if (lines.length === 0) return <p className="soft">No run has measured it.</p>;
-  const devices = [...new Set(lines.map(({ device }) => device))];
+function ByPage({ lines, aside }: { lines: LedgerLine[]; aside: boolean }) {
+  if (lines.length === 0) {
+    return <p className="soft">{aside ? "Nothing: the check set it aside." : "No run has measured it."}</p>;
+  }
+  const rank = (device: string) => (DEVICES.includes(device) ? DEVICES.indexOf(device) : DEVICES.length);
+  const devices = [...new Set(lines.map(({ device }) => device))].sort((a, b) => rank(a) - rank(b));
   const pages = [...new Set(lines.map(({ page }) => page))];
   const sum = (some: LedgerLine[]) => ({
     bytes: some.reduce((total, line) => total + line.bytes, 0),
