@@ -23,12 +23,10 @@ SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 # Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted` tries all of them.
 PLANTED = (
     "menu button is dead",
-    "picture is coded far too hard",
     "button in a frame is dead",
     "button in a shadow tree",
 )
 HARMLESS_ONES = (
-    ("/gallery.html", "lazy images"),
     ("/extras.html", "minified styles"),
     ("/index.html", "picture element"),
 )
@@ -44,7 +42,7 @@ class Planted(BrowserCase):
             with self.subTest(name):
                 self.assertTrue(bench.differences(faults[name], device))
         fault = faults["button in a frame is dead"]
-        blamed, asked = bench.culprit(fault, PHONE.device, crowd_for(fault, 3))
+        blamed, asked = bench.culprit(fault, PHONE.device, crowd_for(fault, 2))
         self.assertEqual(blamed, [fault.name])
         self.assertLessEqual(asked, 8)
         for entry in (e for e in HARMLESS if e.site == "own" and (e.page, e.name) in HARMLESS_ONES):
@@ -107,10 +105,10 @@ class OddPages(BrowserCase):
         self.assertFalse(first.alive)
 
     def test_a_page_of_very_many_elements_comes_to_an_end(self) -> None:
-        many = "<div class=a><b>x</b><i>y</i></div>" * 3000
+        many = "<div class=a><b>x</b><i>y</i></div>" * 1500
         first, second = self.look_twice(many, "<style>.a:hover b{color:red}</style>", quick=True)
         self.assertEqual(compare(first, first, second), ())
-        self.assertEqual(len(first.values("styles")["of"]), 9_002)
+        self.assertEqual(len(first.values("styles")["of"]), 4_502)
 
     def test_lazy_pictures_far_down_a_very_tall_page_are_seen(self) -> None:
         tall = "".join(
