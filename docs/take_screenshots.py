@@ -35,7 +35,7 @@ STAGES = {
     "check": "check",
     "hand-over": "hand-over",
 }
-PATIENCE = 300_000  # ms
+PATIENCE = 900_000  # ms; the check of a bold plan on a busy machine
 
 
 def shoot(page: Page, name: str) -> None:
@@ -86,6 +86,8 @@ def main(address: str) -> None:
                 page.get_by_role("button", name="Do it this way").scroll_into_view_if_needed()
             if name == "built":
                 page.locator(".part-name").first.click()
+            if name == "lighten":
+                page.get_by_role("button", name="Expand row").first.click()
             if name == "versions":
                 page.get_by_role("button", name="Versions").click()
                 page.locator(".versions").wait_for()

@@ -13,7 +13,7 @@ _MOST_DIGITS = 18
 
 def read_json(data: bytes, name: str) -> Any:
     """The document called `name`, of numbers and texts that can be kept anywhere; raises `BadInput`."""
-    document = _loaded(data, name)
+    document = read_loosely(data, name)
     try:
         json.dumps(document, ensure_ascii=False, allow_nan=False).encode()
     except UnicodeEncodeError:
@@ -25,10 +25,6 @@ def read_json(data: bytes, name: str) -> Any:
 
 def read_loosely(data: bytes, name: str) -> Any:
     """The same of which single values may be useless: numbers out of range are not a number; raises `BadInput`."""
-    return _loaded(data, name)
-
-
-def _loaded(data: bytes, name: str) -> Any:
     try:
         return json.loads(data.decode("utf-8-sig"), parse_int=_integer, parse_constant=lambda _: math.nan)
     except UnicodeDecodeError as error:

@@ -6,8 +6,10 @@ import contextlib
 import http.client
 import http.server
 import os
+import signal
 import ssl
 import threading
+from pathlib import Path
 from unittest import mock
 
 from tests.browser.cases import DESKTOP, PHONE, BrowserCase
@@ -189,6 +191,17 @@ class Trouble(BrowserCase):
             Browser(replay),
         ):
             pass
+
+    def test_a_killed_driver_ends_its_browsers_and_the_next_one_starts_another(self) -> None:
+        capture = self.capture({"index.html": page("<h1>Here")})
+        self.serve(capture)
+        threads = Path("/proc/self/task").iterdir()
+        found = {int(child) for thread in threads for child in (thread / "children").read_text().split()}
+        drivers = [child for child in found if b"playwright/driver" in Path(f"/proc/{child}/cmdline").read_bytes()]
+        self.assertEqual(len(drivers), 1)
+        os.kill(drivers[0], signal.SIGKILL)
+        with ReplayServer(capture) as replay, Browser(replay) as browser:
+            self.assertEqual(weigh_page(browser, capture.page("/index.html"), PHONE).visit.requests[0].status, 200)
 
     def test_several_runs_keep_the_median(self) -> None:
         capture = self.capture(FILES)

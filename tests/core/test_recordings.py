@@ -215,6 +215,7 @@ class Warc(FolderCase):
             (record(HOST + "x", b"", "mystery"), "unknown type “mystery”"),
             (record(HOST + "x", b"no http here"), "holds no HTTP answer"),
             (record(HOST + "x", http(b"", status=304)), "without its body"),
+            (record(HOST + "x", b"HTTP/1.1 200 OK\r\nX: " + b"y" * 300_000), "no end of its head"),
             (record(HOST + "x", http(b"\xff" * 9, extra="Content-Encoding: gzip\r\n")), "cannot be undone"),
             (record(HOST + "x", http(b"zz", extra="Content-Encoding: zstd\r\n")), "packed by “zstd”"),
             (record(HOST + "x", http(b"5\r\nab", extra="Transfer-Encoding: chunked\r\n")), "cut off"),

@@ -14,6 +14,7 @@ from unladen.capture.mediatypes import is_page
 from unladen.capture.model import Capture
 from unladen.capture.recorded import Response, address_of, capture_of_responses, clean_headers, encoding_of
 from unladen.capture.store import BodyStore
+from unladen.capture.unpacking import Meter
 from unladen.documents import read_loosely
 from unladen.errors import BadInput, Notice
 
@@ -37,7 +38,8 @@ def read_har(path: Path, store: BodyStore, *, limits: Limits | None = None, name
     pages: dict[str, str] = {}
     stated = log.get("pages")
     refs = [str(page.get("id")) for page in (stated if isinstance(stated, list) else ()) if isinstance(page, dict)]
-    responses = list(_responses(called, entries, notices, pages, limits))
+    meter = Meter(called, path.stat().st_size, limits)
+    responses = list(_responses(entries, notices, pages, meter))
     bodies = sum(bool(response.size) for response in responses)
     if entries and not bodies:
         raise BadInput(called, "holds no bodies; record it again with the contents of the answers")
@@ -62,13 +64,11 @@ def _log(path: Path, called: str, limits: Limits) -> dict[str, Any]:
     return log
 
 
-def _responses(
-    called: str, entries: list[Any], notices: list[Notice], pages: dict[str, str], limits: Limits
-) -> Iterator[Response]:
-    total = 0
+def _responses(entries: list[Any], notices: list[Notice], pages: dict[str, str], meter: Meter) -> Iterator[Response]:
+    called = meter.name
     for number, entry in enumerate(entries):
         try:
-            found = _response(entry, limits)
+            found = _response(entry, meter.limits)
         except _Left as left:
             if left.reason:
                 notices.append(Notice(left.url or f"{called}, entry {number + 1}", f"{left.reason}; left out"))
@@ -76,9 +76,7 @@ def _responses(
         except (KeyError, TypeError, AttributeError, ValueError, OverflowError):
             notices.append(Notice(f"{called}, entry {number + 1}", "lacks or misuses a field; left out"))
             continue
-        total += len(found.body)
-        if total > limits.total_size:
-            raise BadInput(called, f"holds more than {limits.total_size // 1_000_000:,} MB")
+        meter.add(len(found.body))
         media_type = dict(found.headers).get("content-type", "").partition(";")[0]
         if found.status == 200 and found.body and is_page(media_type.strip().lower()):
             pages.setdefault(str(entry.get("pageref")), found.url)

@@ -95,15 +95,13 @@ def written_paths(
     name than it has is noticed, since links lead to the old one, and so is what has no path of its own. `only` are the
     URLs of the files in question.
     """
+    files = [file for file in capture.files() if only is None or file.url in only]
+    written = {file.url for file in files}
     own = [e for e in capture if capture.owns(e.url) and e.status == 200 and (only is None or e.url in only)]
-    first: dict[str, Exchange] = {}
-    for file in own:
-        first.setdefault(file.path, file)
-    files = list(first.values())
     notices = [
         Notice(site_path(capture.base_url, file.url), f"is not written: as a file it is the same as “/{file.path}”")
         for file in own
-        if first[file.path] is not file
+        if file.url not in written
     ]
     wanted = {file.url: capture.prefix + file.path for file in files}
     # Those that keep their names come first, so that none of them gives way to one that does not.

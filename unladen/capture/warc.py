@@ -132,6 +132,10 @@ class _Reader:
     def responses(self, data: mmap.mmap) -> Iterator[Response]:
         match = _HEAD.search(data)
         while match is not None:
+            # The broken ones count too, since each is searched for its end.
+            self.count += 1
+            if self.count > self.limits.files * 3:
+                raise BadInput(self.called, f"holds more than {self.limits.files * 3:,} records")
             start = match.end()
             # Fields end with an empty line; a file with bare line feeds is common enough.
             begin = _after_head(data, start, start + _LONGEST_HEAD)
@@ -150,9 +154,6 @@ class _Reader:
                 self.note(url, "a record states a wrong length; left out")
                 match = _HEAD.search(data, begin)
                 continue
-            self.count += 1
-            if self.count > self.limits.files * 3:
-                raise BadInput(self.called, f"holds more than {self.limits.files * 3:,} records")
             if found := self._response(fields, url, data, begin, after):
                 yield found
             match = _HEAD.search(data, after)
@@ -180,8 +181,11 @@ class _Reader:
         return self.store.put_chunks(self.bodies_out.body(chunks))
 
     def _http(self, url: str, data: mmap.mmap, begin: int, end: int) -> Response:
-        # Without an empty line there is no body.
-        body = _after_head(data, begin, min(end, begin + _LONGEST_HEAD)) or min(end, begin + _LONGEST_HEAD)
+        body = _after_head(data, begin, min(end, begin + _LONGEST_HEAD))
+        if body is None:
+            if end - begin > _LONGEST_HEAD:
+                raise BodyRefused("holds an answer with no end of its head")
+            body = end  # without an empty line there is no body
         status_line, _, rest = data[begin:body].partition(b"\n")
         match = re.match(rb"HTTP/\d(?:\.\d)? (\d{3})", status_line)
         if match is None:

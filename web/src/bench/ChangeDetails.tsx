@@ -7,8 +7,6 @@ import { keepFiles } from "./keeping";
 import { WithWord } from "./WithWord";
 
 const MOST_TARGETS = 40;
-/** The narrow ones first, windows of one's own last. */
-const DEVICES = ["phone", "tablet", "desktop"];
 
 interface Props {
   bench: Bench;
@@ -70,6 +68,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
       <section>
         <h3>What it brought</h3>
         <ByPage
+          bench={bench}
           aside={outcome?.standing === "set aside"}
           lines={(bench.run?.lines ?? []).filter((line) => line.change === change.id)}
         />
@@ -84,22 +83,16 @@ function withRow(query: string, key: string): string {
   return search.toString();
 }
 
-/** Pages by devices, each with bytes and requests, and their sum. */
-function ByPage({ lines, aside }: { lines: LedgerLine[]; aside: boolean }) {
+/** Pages by devices, each with bytes and requests; what all of it comes to stands in the change's own row. */
+function ByPage({ bench, lines, aside }: { bench: Bench; lines: LedgerLine[]; aside: boolean }) {
   if (lines.length === 0) {
     return <p className="soft">{aside ? "Nothing: the check set it aside." : "No run has measured it."}</p>;
   }
-  const rank = (device: string) => (DEVICES.includes(device) ? DEVICES.indexOf(device) : DEVICES.length);
+  // In the order in which the core names them, windows of one's own last.
+  const order = bench.words.devices.map(({ name }) => name);
+  const rank = (device: string) => (order.includes(device) ? order.indexOf(device) : order.length);
   const devices = [...new Set(lines.map(({ device }) => device))].sort((a, b) => rank(a) - rank(b));
   const pages = [...new Set(lines.map(({ page }) => page))];
-  const sum = (some: LedgerLine[]) => ({
-    bytes: some.reduce((total, line) => total + line.bytes, 0),
-    requests: some.reduce((total, line) => total + line.requests, 0),
-  });
-  const cell = (some: LedgerLine[]) => {
-    const total = sum(some);
-    return `${kB(total.bytes)}${total.requests !== 0 ? `, ${requests(total.requests)}` : ""}`;
-  };
   return (
     <table className="by-page">
       <thead>
@@ -115,17 +108,16 @@ function ByPage({ lines, aside }: { lines: LedgerLine[]; aside: boolean }) {
           <tr key={page}>
             <td title={page}>{page}</td>
             {devices.map((device) => {
-              const here = lines.filter((line) => line.page === page && line.device === device);
-              return <td key={device}>{here.length > 0 ? cell(here) : ""}</td>;
+              const line = lines.find((entry) => entry.page === page && entry.device === device);
+              return (
+                <td key={device}>
+                  {line && kB(line.bytes)}
+                  {line && line.requests !== 0 && `, ${requests(line.requests)}`}
+                </td>
+              );
             })}
           </tr>
         ))}
-        <tr>
-          <th>In all</th>
-          {devices.map((device) => (
-            <th key={device}>{cell(lines.filter((line) => line.device === device))}</th>
-          ))}
-        </tr>
       </tbody>
     </table>
   );
