@@ -6,6 +6,7 @@ from typing import Any
 
 from tests.browser.cases import BrowserCase
 from tests.sites import page, photo
+from unladen.check.compare import compare
 from unladen.check.looking import Look
 
 P = "html > body > p"
@@ -271,3 +272,78 @@ class Names(BrowserCase):
         }
         (look,) = self.looks({"index.html": page("".join(body)), "a.jpg": photo(60, 40)}, quick=True)
         self.assertEqual(list(look.names.values())[2:], list(body.values()))
+
+
+class Lost(BrowserCase):
+    """Many small things of one page, lost all at once: each of them is told."""
+
+    def told(self, parts: dict[str, tuple[str, str]], frame: str, *, quick: bool) -> str:
+        """What differs between a page with each first text in the frame at its name, and one with each second."""
+        files = {"a.jpg": photo(60, 40), "f.mp4": b""}
+        looks = []
+        for side in (0, 1):
+            markup = frame
+            for name, texts in parts.items():
+                markup = markup.replace(f"<<{name}>>", texts[side])
+            looks += self.looks({"index.html": page(markup)} | files, quick=quick)
+        before, after = looks
+        self.assertEqual((before.restless, after.restless), ("", ""))
+        self.assertEqual(compare(before, before, before), ())
+        return "\n".join(f"{d.text} | {d.step} | {d.detail}" for d in compare(before, before, after))
+
+    def test_at_rest(self) -> None:
+        parts = {
+            "paper": ("@page { margin: 3cm }", ""),
+            "range": ("input:out-of-range { background: #fdd }", ""),
+            "poster": (" poster=a.jpg", ""),
+            "loop": (" loop", ""),
+            "spelling": (" spellcheck=false", ""),
+            "imports": ('{"imports":{"x":"./x.js"}}', '{"imports":{}}'),
+            "moves": ('<animate attributeName="r" values="8;10" dur="2s" repeatCount="indefinite"/>', ""),
+            "wide": ("matchMedia('(min-width: 900px)').addEventListener('change', () => {});", ""),
+            "older": ("matchMedia('(max-width: 300px)').addListener(() => {});", ""),
+            "language": ("Array.prototype.last = function () {};", ""),
+        }
+        frame = (
+            "<style><<paper>> <<range>></style><script type=importmap><<imports>></script>"
+            "<script><<wide>><<older>><<language>></script><p contenteditable<<spelling>>>Write</p>"
+            "<input type=number max=9 value=3><video src=f.mp4 controls<<loop>><<poster>> width=90 height=60></video>"
+            "<svg width=40 height=40><circle cx=20 cy=20 r=8><<moves>></circle></svg>"
+        )
+        told = self.told(parts, frame, quick=True)
+        for words in (
+            "sheet of paper is gone", "in the state “out-of-range”", "has lost its picture", "not “controls; loop”",
+            "spellcheck=false", "data block 1", "how it moves", "min-width", "max-width", "“Array.prototype”",
+        ):  # fmt: skip
+            self.assertIn(words, told)
+
+    def test_in_use(self) -> None:
+        parts = {
+            "twice": ("this.textContent = 'Pressed twice'", ""),
+            "menu": ("this.textContent = 'Own menu'", ""),
+            "down": ("if (e.key === 'ArrowDown') l.hidden = false", ""),
+            "slash": ("if (e.key === '/') i.focus()", ""),
+            "sum": ("n.value * 5", "n.value * 6"),
+            "theme": ("document.body.dataset.theme = 'night'", ""),
+        }
+        frame = (
+            "<p id=t>Press me</p><p id=c>Ask me</p><div id=k tabindex=0>Choose</div><p id=l hidden>Choices</p>"
+            "<form><input id=n name=n type=number value=2><output id=s></output><button>Send</button></form><input id=i>"
+            "<button id=b>Open</button><p id=o hidden>Opened</p><script>"
+            "t.addEventListener('dblclick', function () { <<twice>> });"
+            "c.addEventListener('contextmenu', function (e) { e.preventDefault(); <<menu>> });"
+            "k.addEventListener('keydown', (e) => { <<down>>; if (e.key === 'Escape') l.hidden = true });"
+            "document.addEventListener('keydown', (e) => { <<slash>> });"
+            "n.form.addEventListener('input', () => { s.value = <<sum>> + ' coins' });"
+            "b.onclick = () => { o.hidden = !o.hidden; <<theme>> }</script>"
+        )
+        told = self.told(parts, frame, quick=False)
+        for words in (
+            "pressing twice the paragraph “Press me”",
+            "pressing the other button on the paragraph “Ask me”",
+            "pressing the key ArrowDown on the part “Choose”",
+            "after pressing the key /, the focus is elsewhere",
+            "'says 5 coins'] → ['shows', 'says 6 coins'",
+            "after pressing the button “Open”, the page's address or state is another",
+        ):
+            self.assertIn(words, told)
