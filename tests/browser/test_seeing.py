@@ -46,6 +46,14 @@ class Seeing(BrowserCase):
         x, y, width, height = look.boxes["html > body > iframe >>> html > body > p"]
         self.assertTrue(0 <= x < 300 and 0 <= y < 200 and width <= 300 and height <= 200)
 
+    def test_how_we_hold_a_frame_still_is_not_taken_for_its_own_look(self) -> None:
+        look = self.seen(
+            "<iframe src=in.html width=300 height=200></iframe><input>",
+            in_html=page("<input><svg><circle r=9 /></svg>"),
+        )
+        self.assertIn("html > body > iframe >>> html > body > input", look.boxes)
+        self.assertEqual(look.values("styles")["moves"], {})
+
     def test_all_that_can_be_read_shown_or_not(self) -> None:
         look = self.seen(
             "<p hidden>Hidden</p><img src=a.jpg alt=Wheel title=Hint><input placeholder=Name value=Ada>"
