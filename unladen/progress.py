@@ -54,3 +54,31 @@ class Progress:
         while (left := end - time.monotonic()) > 0:
             self.check()
             time.sleep(min(_NAP, left))
+
+
+class Relay:
+    """Progress for other threads, where what tells and asks may be called in one thread only.
+
+    Theirs is `there`. The one thread calls `pass_on` now and then, so that they hear of pauses and such, and `stop` when it
+    gives up; `said` is the note that they gave last.
+    """
+
+    def __init__(self, progress: Progress) -> None:
+        self._progress = progress
+        self._paused = self._stopped = False
+        self._easy = progress.easy()
+        self.said = ""
+        self.there = Progress(
+            self._say, lambda: self._stopped, lambda: self._paused, lambda: self._easy, progress.machines
+        )
+
+    def _say(self, _stage: str, _done: int, _total: int, note: str) -> None:
+        self.said = note
+
+    def pass_on(self) -> None:
+        """Hear what is wanted, and let the others know."""
+        self._paused, self._easy = self._progress.paused(), self._progress.easy()
+
+    def stop(self) -> None:
+        """Have the others stop: their next step raises `Cancelled`."""
+        self._stopped = True

@@ -20,8 +20,9 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.link.freshness import asked_again
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions, Link
 from unladen.weigh.records.export import har_of
+from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.visit import visit
-from unladen.weigh.visits.weighing import browser_for, in_lanes, weigh_page, weigh_pages
+from unladen.weigh.visits.weighing import browser_for, weigh_page, weigh_pages
 
 HOST = "https://mill.example/"
 FAR = "https://media.other.example/"
@@ -192,7 +193,7 @@ class Exact(BrowserCase):
 
         urls = [p.url for p in capture.pages()]
         with browser_for(capture) as browser:
-            in_lanes(browser, capture, urls * 10, one, Progress(), "weigh", str)
+            in_lanes(browser, urls * 10, one, Progress(), "weigh", str, served=capture)
         self.assertEqual((len(seen), {len(counts) for counts in seen.values()}), (10, {1}))
 
     def test_a_har_that_was_exported_weighs_the_same_when_it_comes_back(self) -> None:

@@ -288,10 +288,10 @@ class Shelf(FolderCase):
         self.assertFalse(shelf.keep(self.URL, phone, Look(alive=False)))
         self.assertFalse(shelf.keep(self.URL, phone, replace(LOOK, restless="a timer is about to run")))
         shelf.keep(self.URL, phone, replace(LOOK, whole=False))
-        self.assertEqual(len(shelf.find(capture, self.URL, phone, 9, quick=True)), 1)
+        self.assertEqual(len(shelf.find(capture, self.URL, phone, 9, enough=["layout"])), 1)
         self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         next(iter((self.folder / "looks").rglob("*.json"))).write_text("cut off")
-        self.assertEqual(shelf.find(capture, self.URL, phone, 9, quick=True), [])
+        self.assertEqual(shelf.find(capture, self.URL, phone, 9, enough=["layout"]), [])
 
 
 class Tolerating(unittest.TestCase):

@@ -21,7 +21,7 @@ from unladen.replay import Served
 from unladen.weigh.chromium.recorder import Seen, _answered, _fields, _scripts_of
 from unladen.weigh.records.model import Request
 from unladen.weigh.visits.joining import Places, join, name_scripts
-from unladen.weigh.visits.weighing import in_lanes
+from unladen.weigh.visits.lanes import in_lanes
 
 HOST = "https://site.example/"
 
@@ -44,7 +44,7 @@ class Lanes(FolderCase):
         self.site = self.capture({"index.html": page("")})
 
     def run_lanes(self, jobs: list[int], one: Any, progress: Progress | None = None, **more: Any) -> list[Any]:
-        return in_lanes(lane("first"), self.site, jobs, one, progress or Progress(), "weigh", str, **more)
+        return in_lanes(lane("first"), jobs, one, progress or Progress(), "weigh", str, served=self.site, **more)
 
     def test_each_outcome_is_told_once_as_it_comes_by_the_thread_of_the_caller(self) -> None:
         told: list[tuple[int, int]] = []

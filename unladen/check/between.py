@@ -18,6 +18,7 @@ from unladen.progress import Progress
 from unladen.schemas import document_of, object_of
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.walk import WalkOrders
 
 FORMAT = "unladen/check/1"
@@ -44,19 +45,24 @@ def compare_sites(
     after = at_the_same_address(after, before)
     pages = [before.page(path) for path in paths] or before.pages()
     spots = Spots(browser, memo, quick=quick, orders=by_address(orders or {}, before, pages))
-    names = [site_path(before.base_url, page.url) for page in pages]
     there = {site_path(after.base_url, page.url) for page in after.pages()}
-    found: list[Pair] = []
-    for number, (name, page) in enumerate(zip(names, pages, strict=True)):
-        progress.step("check", number, len(pages), name)
+
+    def one(lane: Browser, page: Exchange) -> list[Pair]:
+        name = site_path(before.base_url, page.url)
         if name not in there:
             gone = Difference("page", "the page is not there any more")
-            found += [Pair(name, device.name, (gone,)) for device in devices]
-            continue
-        seen = spots.compared(before, after, page, devices)
-        for device, told in zip(devices, seen, strict=True):
+            return [Pair(name, device.name, (gone,)) for device in devices]
+        own = spots if lane is browser else spots.beside(lane)
+        pairs = []
+        for device, told in zip(devices, own.compared(before, after, page, devices), strict=True):
             left = tolerated(told.differences, tolerance or Tolerance(), name, device.name)
-            found.append(spots.pair(name, device, replace(told, differences=left)))
+            pairs.append(own.pair(name, device, replace(told, differences=left)))
+        return pairs
+
+    def note(page: Exchange) -> str:
+        return site_path(before.base_url, page.url)
+
+    found = [pair for pairs in in_lanes(browser, pages, one, progress, "check", note) for pair in pairs]
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
         found += [
@@ -64,7 +70,6 @@ def compare_sites(
             for name in new
             for d in devices
         ]
-    progress.step("check", len(pages), len(pages))
     return [replace(pair, differences=ordered(pair.differences)) for pair in found]
 
 

@@ -18,10 +18,11 @@ from unladen.check.spots import Seen, Spots, by_address
 from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
 from unladen.plan import Plan, Unit
-from unladen.progress import Progress
+from unladen.progress import Progress, Relay
 from unladen.remedies import Journal
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.walk import WalkOrders
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
@@ -60,7 +61,12 @@ class Check:
         self.memo = memo
         self.pages = pages
         self.devices = [*devices, *glances]
-        self.looks = Spots(browser, memo, glances=glances, orders=by_address(orders or {}, capture, pages))
+        self.browser = browser
+        self._looks = Spots(browser, memo, glances=glances, orders=by_address(orders or {}, capture, pages))
+
+    def looks(self, lane: Browser) -> Spots:
+        """Looks through one of the browsers at work; what they keep they share."""
+        return self._looks if lane is self.browser else self._looks.beside(lane)
 
     def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
         """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
@@ -68,11 +74,9 @@ class Check:
         waiting = list(self.pages)
         # Comes to an end, since every round takes at least one part out of those that count.
         for turn in count():
-            current = _Round(self, out.applied_to(plan), progress)
-            for number, page in enumerate(waiting):
-                progress.step("check", number, len(waiting), self.path(page))
-                for pair in current.look(page, last=turn >= _LAST_ROUNDS):
-                    pairs[pair.page, pair.device] = pair
+            current = _Round(self, out.applied_to(plan), Relay(progress), last=turn >= _LAST_ROUNDS)
+            seen = in_lanes(self.browser, waiting, current.look, progress, "check", self.path, relay=current.relay)
+            pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
             out = _with(plan, out, current.blamed)
@@ -90,10 +94,13 @@ class Check:
 
 
 class _Round:
-    """One plan built and looked at; `blamed` are the parts of it that break pages, with the pair that shows it."""
+    """One plan built and looked at; `blamed` are the parts of it that break pages, with the pair that shows it.
 
-    def __init__(self, check: Check, plan: Plan, progress: Progress) -> None:
-        self.check, self.plan, self.progress = check, plan, progress
+    In the `last` rounds all parts are blamed that a page has. Pages are looked at side by side, each through a browser.
+    """
+
+    def __init__(self, check: Check, plan: Plan, relay: Relay, *, last: bool) -> None:
+        self.check, self.plan, self.relay, self.last = check, plan, relay, last
         self.lighter, self.journal = build(check.capture, plan, check.memo)
         # What the user insists on is part of what all else is compared with.
         self.insisted = {change.id for change in plan.counting() if change.insist}
@@ -106,28 +113,38 @@ class _Round:
         """The ids of the changes that the blamed parts belong to."""
         return {unit.change for unit in self.blamed}
 
-    def look(self, page: Exchange, *, last: bool) -> list[Pair]:
-        """A page on all devices; where it differs, the cause is found, or, in the `last` rounds, all of it blamed."""
+    def look(self, lane: Browser, page: Exchange) -> list[Pair]:
+        """A page on all devices; where it differs, the cause is found."""
         pairs = []
+        path = self.check.path(page)
+        looks = self.check.looks(lane)
+        self.relay.there.step("check", 0, 1, path)
         for device, seen in zip(
-            self.check.devices, self._compared(self.lighter, page, self.check.devices), strict=True
+            self.check.devices, self._compared(looks, self.lighter, page, self.check.devices), strict=True
         ):
-            pair = self.check.looks.pair(self.check.path(page), device, seen)
+            pair = looks.pair(path, device, seen)
             if pair.differences:
-                self._blame(page, device, seen, pair, last)
+                self._blame(looks, page, device, seen, pair)
             pairs.append(pair)
         return pairs
 
-    def _compared(self, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Seen]:
+    def _compared(
+        self,
+        looks: Spots,
+        lighter: Capture,
+        page: Exchange,
+        devices: Sequence[Device],
+        known: Sequence[Difference] = (),
+    ) -> list[Seen]:
         """What is seen, without what somebody has said may be."""
         path = self.check.path(page)
-        found = self.check.looks.compared(self.reference, lighter, page, devices)
+        found = looks.compared(self.reference, lighter, page, devices, known)
         return [
             replace(seen, differences=tolerated(seen.differences, self.plan.tolerance, path, device.name))
             for device, seen in zip(devices, found, strict=True)
         ]
 
-    def _blame(self, page: Exchange, device: Device, seen: Seen, pair: Pair, last: bool) -> None:
+    def _blame(self, looks: Spots, page: Exchange, device: Device, seen: Seen, pair: Pair) -> None:
         path = self.check.path(page)
         units = self.plan.units(path)
         suspects = [unit for unit in units if unit.change not in self.insisted]
@@ -137,15 +154,15 @@ class _Round:
             nonlocal asked
             asked += 1
             note = f"looking for the cause on {path}, {device.name}: look {asked} of at most {MOST_TRIALS}"
-            self.progress.step("check", asked, MOST_TRIALS, note)
+            self.relay.there.step("check", asked, MOST_TRIALS, note)
             out = set(suspects).difference(some)
             candidate, _ = build(self.check.capture, self.plan.without((), out), self.check.memo)
-            return self._compared(candidate, page, [device])[0].differences
+            return self._compared(looks, candidate, page, [device], seen.differences)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed]
         if len(left) < len(suspects) and not ask(left):
             return  # what was found on another page or device is the cause here too
-        if last:
+        if self.last:
             guilty = [Guilt(unit, lead(seen.differences)) for unit in left]
         else:
             pointed = pointed_at(

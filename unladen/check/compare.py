@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -11,18 +11,21 @@ from unladen.check.pairs import Difference
 from unladen.check.probes import probes
 
 
-def compare(before: Look, again: Look, after: Look) -> tuple[Difference, ...]:
+def compare(before: Look, again: Look, after: Look, only: Collection[str] = ()) -> tuple[Difference, ...]:
     """All differences that a visitor could notice. `again` is a second look at the unchanged page.
 
-    What differs between `before` and `again` moves by itself and is not held against the changes.
+    What differs between `before` and `again` moves by itself and is not held against the changes. Probes are asked that
+    have looked all three times, of these `only` those named, if any are.
     """
     if not after.alive:
         return (Difference("dead", "the page does not load any more"),) if before.alive else ()
     found: list[Difference] = []
     for probe in probes():
+        if only and probe.name not in only:
+            continue
         seen = [look.observations.get(probe.name) for look in (before, again, after)]
         if seen[0] and seen[1] and seen[2]:
-            found += probe.compare(seen[0], seen[1], seen[2])
+            found += (replace(told, probe=probe.name) for told in probe.compare(seen[0], seen[1], seen[2]))
     names = before.names | after.names
     boxes = after.boxes | before.boxes
     placed = (_placed(d, boxes) for d in found)

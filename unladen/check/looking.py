@@ -12,7 +12,7 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import Capture
 from unladen.capture.addresses import canonical
-from unladen.check.probes import Observation, Scene, probes
+from unladen.check.probes import Observation, Probe, Scene, probes
 from unladen.check.probes.picture import PICTURE
 from unladen.check.probes.spec import ask_frame, pass_time
 from unladen.check.rest import DEAF, come_to_rest, frames_of
@@ -42,7 +42,7 @@ class Look:
     """What the probes saw of a page, by their names; `alive`: it loaded and its scripts answer.
 
     `restless`: why it did not come to rest, if it did not; `reads`: what was in each file that it asked for, by URL;
-    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not the quick ones;
+    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not some of them;
     `left`: what was not looked at, in words.
     """
 
@@ -98,27 +98,29 @@ class Checker:
         *,
         quick: bool = False,
         glances: Collection[Device] = (),
+        only: Collection[str] = (),
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
-        Raises nothing for what a page does wrong. A page that did not come to rest is looked at once more.
+        With the probes that `only` names, if it names any. Raises nothing for what a page does wrong. A page that did
+        not come to rest is looked at once more.
         """
 
         async def all_of_them() -> list[Look]:
             gate = asyncio.Semaphore(_AT_ONCE)
 
             async def one(url: str, device: Device) -> Look:
-                short = quick or device in glances
+                asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
-                    look = await self._look(capture, url, device, short)
-                    return await self._look(capture, url, device, short) if look.restless or not look.alive else look
+                    look = await self._look(capture, url, device, asked)
+                    return await self._look(capture, url, device, asked) if look.restless or not look.alive else look
 
             return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
 
         with self.browser.serving(capture):
             return self.browser.run(all_of_them())
 
-    async def _look(self, capture: Capture, url: str, device: Device, quick: bool) -> Look:
+    async def _look(self, capture: Capture, url: str, device: Device, asked: Sequence[Probe]) -> Look:
         context, page = await self.browser.open(device, still=True)
         recorder = Recorder(self.browser.protocol)
         watch = Watch(page)
@@ -127,15 +129,14 @@ class Checker:
             if not await load(page, recorder, watch, url, quiet=_QUIET):
                 return Look(alive=False)
             orders = self.orders.get(url, WalkOrders())
-            return await self._observe(
-                Scene(page, url, device, recorder, watch, capture, [], _nothing, orders=orders), quick
-            )
+            scene = Scene(page, url, device, recorder, watch, capture, [], _nothing, orders=orders)
+            return await self._observe(scene, asked)
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):
                 await context.close()
 
-    async def _observe(self, scene: Scene, quick: bool) -> Look:
+    async def _observe(self, scene: Scene, asked: Sequence[Probe]) -> Look:
         why = await settle(scene)
         if why is None:
             return Look(alive=False)
@@ -155,11 +156,12 @@ class Checker:
             scene.left.append(f"the {found['elements'] - found['most']:,} last of {found['elements']:,} elements")
         if found["height"] > MOST_STRIPS * STRIP:
             scene.left.append(f"the picture of what lies below {MOST_STRIPS * STRIP:,} px")
-        ordered = sorted(probes(quick=quick), key=lambda probe: _ORDER.index(probe.when))
+        ordered = sorted(asked, key=lambda probe: _ORDER.index(probe.when))
         seen = {probe.name: await probe.observe(scene) for probe in ordered}
         urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
+        whole = len(asked) == len(probes())
         reads = {url: scene.capture.fingerprint(url) for url in urls}
-        return Look(not scene.watch.crashed, seen, why, reads, scene.instead, not quick, tuple(scene.left))
+        return Look(not scene.watch.crashed, seen, why, reads, scene.instead, whole, tuple(scene.left))
 
 
 async def _nothing() -> str:

@@ -14,7 +14,8 @@ class Difference:
 
     `boxes` (left, top, right, bottom) in CSS px of the page's picture; `step`: what was done to the page before, in words;
     `detail`: places and values for who wants to know; `places` and `files` (URLs) are what it is about, the first first;
-    `shots`: digests of pictures of that moment before and after, if there are any.
+    `shots`: digests of pictures of that moment before and after, if there are any. `probe` is the name of who saw it; it
+    is not kept.
     """
 
     what: str
@@ -25,6 +26,7 @@ class Difference:
     places: tuple[str, ...] = ()
     files: tuple[str, ...] = ()
     shots: tuple[str, str] | None = None
+    probe: str = field(default="", compare=False)
 
     def as_json(self) -> dict[str, Any]:
         """Plain values."""

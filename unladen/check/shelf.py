@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -16,7 +16,7 @@ from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.walk import WalkOrders
 
-_VERSION = 8
+_VERSION = 9
 _MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
 
 
@@ -41,24 +41,37 @@ class LookShelf:
         walked = [[asdict(step) for step in wanted.own], sorted(wanted.off)]
         return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked])
 
-    def find(self, capture: Capture, url: str, device: Device, most: int, *, quick: bool = False) -> list[Look]:
-        """The kept looks that hold for a capture, the oldest `most`; where a quick one will do those too."""
-        found: list[Look] = []
+    def find(
+        self, capture: Capture, url: str, device: Device, most: int, *, enough: Collection[str] = ()
+    ) -> list[Look]:
+        """The kept looks that hold for a capture, no more than `most`, whole ones first and of equal ones the oldest.
+
+        Others will do where all of the probes that are `enough` have looked, if any are named.
+        """
+        whole: list[Look] = []
+        others: list[Look] = []
         for notes, document in self._kept.holding(capture, self._key(url, device)):
             try:
-                if quick or notes["whole"]:
-                    found.append(self._look(notes, json.loads(document)))
+                if notes["whole"]:
+                    whole.append(self._look(notes, json.loads(document)))
+                elif enough and set(enough) <= set(notes["probes"]) and len(others) < most:
+                    others.append(self._look(notes, json.loads(document)))
             except (OSError, ValueError, KeyError, TypeError, AttributeError):
                 continue
-            if len(found) >= most:
+            if len(whole) >= most:
                 break
-        return found
+        return [*whole, *others][:most]
 
     def keep(self, url: str, device: Device, look: Look) -> bool:
         """Keep a look, and say whether: one that found no living page, or no rest, is not worth keeping."""
         if not look.alive or look.restless:
             return False
-        notes = {"whole": look.whole, "instead": list(look.instead), "left": list(look.left)}
+        notes = {
+            "whole": look.whole,
+            "probes": list(look.observations),
+            "instead": list(look.instead),
+            "left": list(look.left),
+        }
         self._kept.keep(self._key(url, device), look.reads, notes, json.dumps(self._record(look)))
         return True
 

@@ -14,6 +14,7 @@ from unladen.capture.addresses import site_path
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
 from unladen.check.pairs import Difference, Pair
+from unladen.check.probes import probes
 from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
 from unladen.weigh.chromium.browser import Browser
@@ -54,39 +55,65 @@ class Spots:
         self.checker = Checker(browser, orders)
         self.memo = memo
         self.quick = quick
+        self.taken = 0
         self.glances = frozenset(glances)
         self.shelf = LookShelf(memo.root / "looks", memo.store, browser.version, orders)
-        self.taken = 0
 
-    def compared(self, reference: Capture, lighter: Capture, page: Exchange, devices: Sequence[Device]) -> list[Seen]:
+    def beside(self, browser: Browser) -> Spots:
+        """The same through another browser."""
+        return Spots(browser, self.memo, quick=self.quick, glances=self.glances, orders=self.checker.orders)
+
+    def compared(
+        self,
+        reference: Capture,
+        lighter: Capture,
+        page: Exchange,
+        devices: Sequence[Device],
+        known: Collection[Difference] = (),
+    ) -> list[Seen]:
         """What is seen of a page on each device.
 
-        Where something differs, both are looked at again: what varies from look to look is no difference.
+        Where something differs, both are looked at again by the probes that saw it: what varies from look to look is no
+        difference. Of what is `known` to differ one look is enough, and only the probes that saw it look at all.
         """
-        before, after = (self._looks(capture, page, devices, 1) for capture in (reference, lighter))
+        only = _seen_by(known)
+        keys = {difference.key for difference in known}
+        before, after = (self._looks(capture, page, devices, 1, only) for capture in (reference, lighter))
         found = [agreed(old, new) for old, new in zip(before, after, strict=True)]
-        doubtful = [number for number, seen in enumerate(found) if seen.differences]
-        some = [devices[number] for number in doubtful]
-        before = self._looks(reference, page, some, _AS_FOUND)
-        after = self._looks(lighter, page, some, _AS_IT_WOULD_BE)
-        for number, old, new in zip(doubtful, before, after, strict=True):
-            found[number] = agreed(old, new)
+        doubtful: dict[frozenset[str], list[int]] = {}
+        for number, seen in enumerate(found):
+            if seen.differences and not keys.intersection(difference.key for difference in seen.differences):
+                doubtful.setdefault(_seen_by(seen.differences), []).append(number)
+        for names, numbers in doubtful.items():
+            some = [devices[number] for number in numbers]
+            old = self._looks(reference, page, some, _AS_FOUND, names)
+            new = self._looks(lighter, page, some, _AS_IT_WOULD_BE, names)
+            for number, one, other in zip(numbers, old, new, strict=True):
+                found[number] = agreed(one, other)
         return found
 
-    def _looks(self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int) -> list[list[Look]]:
-        """So many looks for each device, from the shelf where they stand there."""
+    def _looks(
+        self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int, only: frozenset[str]
+    ) -> list[list[Look]]:
+        """So many looks for each device, from the shelf where they stand there, at least with the probes of `only`."""
         kept = [
-            self.shelf.find(capture, page.url, device, wanted, quick=self.quick or device in self.glances)
+            self.shelf.find(capture, page.url, device, wanted, enough=self._enough(device, only))
             for device in devices
         ]
         lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
+        if not lacking:
+            return kept
         spots = [(page.url, devices[n]) for n in lacking]
-        new = self.checker.look_all(capture, spots, quick=self.quick, glances=self.glances) if spots else []
+        new = self.checker.look_all(capture, spots, quick=self.quick, glances=self.glances, only=only)
         self.taken += len(new)
         for n, look in zip(lacking, new, strict=True):
             self.shelf.keep(page.url, devices[n], look)
             kept[n].append(look)
         return kept
+
+    def _enough(self, device: Device, only: frozenset[str]) -> list[str]:
+        short = self.quick or device in self.glances
+        return [probe.name for probe in probes(quick=short, only=only)] if short or only else []
 
     def pair(self, path: str, device: Device, seen: Seen) -> Pair:
         """What is told of a page on a device, with its pictures in the store."""
@@ -128,6 +155,12 @@ class Spots:
         return replace(difference, shots=(first, second))
 
 
+def _seen_by(differences: Collection[Difference]) -> frozenset[str]:
+    """The names of the probes that saw these; none where it takes all of them, as of a page that is dead."""
+    names = frozenset(difference.probe for difference in differences)
+    return frozenset() if "" in names else names
+
+
 def by_address(
     orders: Mapping[str, WalkOrders], capture: Capture, pages: Sequence[Exchange]
 ) -> dict[str, WalkOrders]:
@@ -146,6 +179,6 @@ def agreed(old: Sequence[Look], new: Sequence[Look]) -> Seen:
     differences = list(compare(first, old[-1], now))
     for again, look in product(old[1:-1] or old[-1:], new):
         if differences and (again, look) != (old[-1], now):
-            also = {difference.key for difference in compare(first, again, look)}
+            also = {difference.key for difference in compare(first, again, look, _seen_by(differences))}
             differences = [difference for difference in differences if difference.key in also]
     return Seen(first, now, tuple(differences[:_MOST]))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from unladen.check.probes import (
     images,
     layout,
@@ -37,9 +39,20 @@ PROBES: tuple[Probe, ...] = (
 )
 
 
-def probes(*, quick: bool = False) -> tuple[Probe, ...]:
-    """All of them, or those of a quick check; to be asked when needed rather than kept."""
-    return tuple(probe for probe in PROBES if not (quick and probe.slow))
+def probes(*, quick: bool = False, only: Collection[str] = ()) -> tuple[Probe, ...]:
+    """All of them, or those of a quick check; to be asked when needed rather than kept.
+
+    Of `only` these by name, if any are named, with whatever they see the doings of, and who knows the elements' names.
+    """
+    usual = tuple(probe for probe in PROBES if not (quick and probe.slow))
+    if not only:
+        return usual
+    acted = any(probe.name in only and probe.when != "at rest" and not probe.apart for probe in usual)
+    return tuple(
+        probe
+        for probe in usual
+        if probe.name in only or probe is layout.LAYOUT or (acted and probe.when == "acting" and not probe.apart)
+    )
 
 
 __all__ = ["Observation", "Probe", "Scene", "probes"]

@@ -99,7 +99,8 @@ class Probe:
     `compare` gets what was seen of the page as found, twice, and of the page as it would be handed over; what differs
     between the first two moves by itself and is not held against anybody. `when`: at rest, or while something is done
     to the page (those come later and must leave nothing to be seen by the former), or at the end of all that. `slow`:
-    left out of a quick check. In the text of a difference “{place}” stands for what people call the first of its places.
+    left out of a quick check; `apart`: it opens a page of its own, so that no other one sees what it does. In the text of
+    a difference “{place}” stands for what people call the first of its places.
     """
 
     name: str
@@ -107,4 +108,5 @@ class Probe:
     compare: Callable[[Observation, Observation, Observation], list[Difference]]
     when: Literal["at rest", "acting", "at the end"] = "at rest"
     slow: bool = False
+    apart: bool = False
     version: int = 1

@@ -61,4 +61,4 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     return [Difference("without scripts", text, places=tuple(row.place for row in rows[:20]), detail=detail)]
 
 
-PROBE = Probe("without scripts", observe, compare, when="acting", slow=True)
+PROBE = Probe("without scripts", observe, compare, when="acting", slow=True, apart=True)

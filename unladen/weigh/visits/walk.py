@@ -23,8 +23,8 @@ from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.page.coverage import Collector, FileUse, prepare
 from unladen.weigh.records.conditions import HEADER_BYTES, Device
+from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, SCROLL, Watch, ask, load
-from unladen.weigh.visits.weighing import in_lanes
 
 ACTIONS = ("scroll", "hover", "open", "click", "type", "wait")
 _NEEDS_ELEMENT = ("hover", "open", "click", "type")
@@ -217,4 +217,4 @@ def walk_pages(
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].name}"
 
     jobs = [(page, device) for page in pages for device in devices]
-    return in_lanes(browser, capture, jobs, one, progress, "walk", note)
+    return in_lanes(browser, jobs, one, progress, "walk", note, served=capture)

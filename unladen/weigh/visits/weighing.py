@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
 from datetime import UTC, datetime
-from typing import TypeVar
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
@@ -16,13 +13,10 @@ from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import PageFacts, Visit, WeighIn
+from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.visit import visit
 
-Job = TypeVar("Job")
-Done = TypeVar("Done")
-
 _WORTH_A_SECOND_BROWSER = 3  # visits; its start takes about as long as one
-_TELL_EVERY = 0.3  # s
 
 
 def weigh_page(
@@ -77,59 +71,7 @@ def weigh_pages(
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].device.name}"
 
     alone = visits < _WORTH_A_SECOND_BROWSER
-    return in_lanes(browser, capture, wanted, one, progress, stage, note, each=each, alone=alone)
-
-
-def in_lanes(
-    browser: Browser,
-    capture: Capture,
-    jobs: Sequence[Job],
-    one: Callable[[Browser, Job], Done],
-    progress: Progress,
-    stage: str,
-    note: Callable[[Job], str],
-    *,
-    each: Callable[[Done], None] = lambda _: None,
-    alone: bool = False,
-) -> list[Done]:
-    """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
-
-    `each` is called with every one as soon as it is there, in the thread of the caller.
-    """
-    told: set[int] = set()
-    found: dict[int, Done] = {}
-    waiting = deque(range(len(jobs)))
-    latest = ""
-
-    def work(lane: Browser) -> None:
-        nonlocal latest
-        while True:
-            try:
-                number = waiting.popleft()
-            except IndexError:
-                return
-            latest = note(jobs[number])
-            found[number] = one(lane, jobs[number])
-
-    lanes = [browser] if alone or len(jobs) < 2 else [browser, browser.twin()]
-    with ExitStack() as served, ThreadPoolExecutor(len(lanes)) as pool:
-        for lane in lanes:
-            served.enter_context(lane.serving(capture))
-        tasks = {pool.submit(work, lane) for lane in lanes}
-        try:
-            while tasks:
-                progress.step(stage, len(found), len(jobs), latest)
-                done, tasks = wait(tasks, _TELL_EVERY, FIRST_COMPLETED)
-                for task in done:
-                    task.result()
-                for number in sorted(found.keys() - told):
-                    told.add(number)
-                    each(found[number])
-        except BaseException:
-            waiting.clear()
-            raise
-    progress.step(stage, len(jobs), len(jobs))
-    return [found[number] for number in range(len(jobs))]
+    return in_lanes(browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone)
 
 
 @contextmanager

@@ -1,0 +1,77 @@
+"""Many jobs for browsers, two of them side by side."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Sequence
+from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
+from contextlib import ExitStack
+from typing import TypeVar
+
+from unladen.capture import Capture
+from unladen.progress import Progress, Relay
+from unladen.weigh.chromium.browser import Browser
+
+Job = TypeVar("Job")
+Done = TypeVar("Done")
+_TELL_EVERY = 0.2  # s
+
+
+def in_lanes(
+    browser: Browser,
+    jobs: Sequence[Job],
+    one: Callable[[Browser, Job], Done],
+    progress: Progress,
+    stage: str,
+    note: Callable[[Job], str],
+    *,
+    served: Capture | None = None,
+    relay: Relay | None = None,
+    each: Callable[[Done], None] = lambda _: None,
+    alone: bool = False,
+) -> list[Done]:
+    """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
+
+    Both browsers have the same capture `served` all along, if it is given. Through a `relay` long jobs tell where they
+    stand, and hear that they should stop. `each` is called with every outcome as soon as it is there, in the thread of
+    the caller.
+    """
+    told: set[int] = set()
+    found: dict[int, Done] = {}
+    waiting = deque(range(len(jobs)))
+    latest = ""
+
+    def work(lane: Browser) -> None:
+        nonlocal latest
+        while True:
+            try:
+                number = waiting.popleft()
+            except IndexError:
+                return
+            latest = note(jobs[number])
+            found[number] = one(lane, jobs[number])
+
+    lanes = [browser] if alone or len(jobs) < 2 else [browser, browser.twin()]
+    with ExitStack() as serving, ThreadPoolExecutor(len(lanes)) as pool:
+        if served is not None:
+            for lane in lanes:
+                serving.enter_context(lane.serving(served))
+        tasks = {pool.submit(work, lane) for lane in lanes}
+        try:
+            while tasks:
+                if relay:
+                    relay.pass_on()
+                progress.step(stage, len(found), len(jobs), (relay and relay.said) or latest)
+                done, tasks = wait(tasks, _TELL_EVERY, FIRST_COMPLETED)
+                for task in done:
+                    task.result()
+                for number in sorted(found.keys() - told):
+                    told.add(number)
+                    each(found[number])
+        except BaseException:
+            waiting.clear()
+            if relay:
+                relay.stop()
+            raise
+    progress.step(stage, len(jobs), len(jobs))
+    return [found[number] for number in range(len(jobs))]
