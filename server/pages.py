@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.contrib.auth import get_user_model, login
+from django.contrib.auth import login
+from django.contrib.auth.models import User
 from django.core import signing
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.views.decorators.http import require_safe
 
+from server.errors import problem
+
 _SALT = "unladen.enter"
-_VALID_FOR = 7 * 24 * 3600  # s
+_VALID_FOR = 3600  # s
+_OVER = "This address has been used, or is older than an hour. Start ./mule demo again for another one."
 
 
-def entry_token(username: str) -> str:
-    """What the demo's address ends with; it signs this user in."""
-    return signing.dumps(username, salt=_SALT)
+def entry_token(user: User) -> str:
+    """What the demo's address ends with; it signs this user in, once and within an hour."""
+    return signing.dumps([user.get_username(), str(user.last_login)], salt=_SALT)
 
 
 @require_safe
@@ -23,11 +27,13 @@ def enter(request: HttpRequest, token: str) -> HttpResponse:
     if not settings.IS_DEMO:
         raise Http404
     try:
-        username = signing.loads(token, salt=_SALT, max_age=_VALID_FOR)
-        user = get_user_model().objects.get(username=username)
-    except (signing.BadSignature, get_user_model().DoesNotExist):
-        raise Http404 from None
-    login(request, user)
+        username, last = signing.loads(token, salt=_SALT, max_age=_VALID_FOR)
+        user = User.objects.get(username=username)
+    except (signing.BadSignature, User.DoesNotExist, ValueError):
+        return problem(request, 404, _OVER)
+    if str(user.last_login) != last:
+        return problem(request, 404, _OVER)
+    login(request, user, "django.contrib.auth.backends.ModelBackend")
     return HttpResponseRedirect("/")
 
 

@@ -2,13 +2,16 @@
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 from unladen.replay.upstream import allowed_from
 
 BASE_DIR = Path(__file__).resolve().parent.parent
 DATA_DIR = Path(os.environ.get("MULE_DATA") or BASE_DIR / "var").resolve()
-DATA_DIR.mkdir(parents=True, exist_ok=True)
+# Whole sites of other people lie here, and the key to all sessions.
+DATA_DIR.mkdir(parents=True, exist_ok=True, mode=0o700)
+os.umask(0o077)
 SITES_DIR = Path(os.environ.get("MULE_SITES") or DATA_DIR / "sites").resolve()
 
 PORT = int(os.environ.get("MULE_PORT", "8700"))
@@ -35,6 +38,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "axes",
     "django_tasks",
     "django_tasks_db",
     "server.sites",
@@ -45,9 +49,11 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
-    "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "server.gate.Gate",
+    "django.middleware.csrf.CsrfViewMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "server.urls"
 WSGI_APPLICATION = "server.wsgi.application"
@@ -70,9 +76,25 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+# After so many wrong passwords for a name from an address, that address waits before it may try the name again.
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "server.accounts.too_often"
+AXES_CLIENT_IP_CALLABLE = "server.accounts.address_of"
+AXES_RESET_ON_SUCCESS = True
+AXES_DISABLE_ACCESS_LOG = True
+AXES_ENABLE_ADMIN = False
+AXES_VERBOSE = False
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
 USE_TZ = True
@@ -85,6 +107,15 @@ WHITENOISE_ROOT = WEB_DIR
 WHITENOISE_INDEX_FILE = True
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+/assets/.+-[\w-]{8}\.\w+$"
 
+# Behind a front that speaks TLS (docs/security.md): cookies only through it, and browsers keep to it.
+IS_BEHIND_TLS = os.environ.get("MULE_TLS") == "1"
+if IS_BEHIND_TLS:
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS[2:]]
+SESSION_COOKIE_AGE = int(float(os.environ.get("MULE_SESSION_HOURS", "336")) * 3600)
+CSRF_FAILURE_VIEW = "server.errors.forbidden"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
@@ -92,9 +123,12 @@ SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 
 UPLOAD_LIMIT = int(os.environ.get("MULE_UPLOAD_LIMIT", "500000000"))  # bytes of one archive
+USER_LIMIT = int(os.environ.get("MULE_USER_LIMIT", "20000000000"))  # bytes on the disk of all sites of a user
+DOCUMENT_LIMIT = 20_000_000  # bytes of a plan, or of a picture of the user's own
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
-FILE_UPLOAD_TEMP_DIR = DATA_DIR
+FILE_UPLOAD_TEMP_DIR = DATA_DIR / "incoming"
+FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 # Pages that a dropped site is weighed on without asking, the nearest to the root first.
 PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
 # Runs of each weigh-in of a baseline; the median is kept.
@@ -111,5 +145,9 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     # What a caller did wrong is told to the caller.
-    "loggers": {"django.request": {"level": "ERROR"}, "django.security.csrf": {"level": "ERROR"}},
+    "loggers": {
+        "django.request": {"level": "ERROR"},
+        "django.security.csrf": {"level": "ERROR"},
+        "axes": {"level": "ERROR"},
+    },
 }

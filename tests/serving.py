@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
+import socket
 import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from unladen.weigh.chromium.browser import _free_port
+
+def free_port() -> int:
+    """A port of this machine that nobody listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
 
 
 @contextmanager
-def serving(root: Path, environment: Mapping[str, str]) -> Iterator[str]:
+def serving(root: Path, environment: dict[str, str], threads: int = 4) -> Iterator[str]:
     """The application of a checkout on a port of this machine, by its address, once it answers."""
-    port = _free_port()
-    command = ["-m", "gunicorn", "server.wsgi:application", "--bind", f"127.0.0.1:{port}"]
+    port = free_port()
+    command = ["-m", "gunicorn", "server.wsgi:application", "--config", "server/gunicorn.conf.py"]
     server = subprocess.Popen(
-        [sys.executable, *command, "--worker-class", "gthread", "--threads", "4"],
+        [sys.executable, *command, "--bind", f"127.0.0.1:{port}"],
         cwd=root,
-        env=environment,
+        env=environment | {"MULE_THREADS": str(threads)},
         stderr=subprocess.DEVNULL,
     )
     try:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import errno
-
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import User
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Router
@@ -14,8 +14,10 @@ from ninja.security import APIKeyCookie, SessionAuth
 
 from server.api import beside, images, plans, sites, weighing
 from server.api.schemas.common import Credentials, Problem, Session
+from server.errors import reason_of
 from server.sites.jobs import Busy
 from server.sites.plans import NoPlan, Stale
+from server.sites.room import Room, room_of
 from unladen.errors import UnladenError
 
 api = NinjaAPI(title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None)
@@ -37,7 +39,14 @@ session = Router(tags=["session"], auth=Anyone())
 def _session(request: HttpRequest) -> Session:
     get_token(request)  # sends the cookie that the front end needs for its other calls
     name = request.user.get_username() if request.user.is_authenticated else ""
-    return Session(username=name, preview_port=settings.PREVIEW_PORT, upload_limit=settings.UPLOAD_LIMIT)
+    room = room_of(request.user) if isinstance(request.user, User) else Room(0, settings.USER_LIMIT)
+    return Session(
+        username=name,
+        preview_port=settings.PREVIEW_PORT,
+        upload_limit=settings.UPLOAD_LIMIT,
+        stored=room.used,
+        storage_limit=room.most,
+    )
 
 
 @session.get("", response=Session, url_name="session")
@@ -99,10 +108,12 @@ def _conflict(request: HttpRequest, error: UnladenError) -> HttpResponse:
 
 
 @api.exception_handler(OSError)
-def _disk(request: HttpRequest, error: OSError) -> HttpResponse:
-    if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+@api.exception_handler(DatabaseError)
+def _machine(request: HttpRequest, error: Exception) -> HttpResponse:
+    known = reason_of(error)
+    if known is None:
         raise error
-    return _problem(request, 507, "The server's disk is full; nothing was taken in.")
+    return _problem(request, *known)
 
 
 @api.exception_handler(Busy)

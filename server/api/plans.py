@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from uuid import UUID
 
+from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Router, UploadedFile
@@ -65,8 +66,6 @@ from unladen.raster.recode import STILL
 from unladen.remedies.embeds.stills import Shown
 
 router = Router(tags=["plans"])
-
-_LARGEST_PICTURE = 20_000_000  # bytes of an uploaded picture
 
 
 @router.get("sites/{site_id}/plan", response={200: PlanOut | None, **READ})
@@ -133,8 +132,8 @@ def upload_picture(
 ) -> HttpResponse:
     """Take a picture of the user's own for an embed's still."""
     site, name = site_of(request, site_id), picture.name or "the picture"
-    if (picture.size or 0) > _LARGEST_PICTURE:
-        raise HttpError(422, f"{name}: is larger than {_LARGEST_PICTURE // 10**6} MB")
+    if (picture.size or 0) > settings.DOCUMENT_LIMIT:
+        raise HttpError(422, f"{name}: is larger than {settings.DOCUMENT_LIMIT // 10**6} MB")
     data = picture.read()
     try:
         info = probe(data)

@@ -17,7 +17,7 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
-from server.sites import storage, work
+from server.sites import room, storage, work
 from server.sites.models import MOST_ATTEMPTS, STALE_AFTER, Job, Site
 from unladen.errors import Cancelled, UnladenError
 from unladen.progress import Progress
@@ -105,7 +105,11 @@ def run_job(job_id: str) -> None:
         except Exception as error:
             log.exception("job %s failed", key)
             end(Job.State.FAILED, _words(error))
-    if not Site.objects.filter(pk=job.site_id).exists():
+    if job.params.get("archive"):
+        (storage.arrived(job.site_id) / job.params["archive"]).unlink(missing_ok=True)
+    if Site.objects.filter(pk=job.site_id).exists():
+        room.measure(job.site)
+    else:
         storage.remove(job.site_id)
 
 

@@ -33,6 +33,8 @@ class Site(models.Model):
     name = models.CharField(max_length=200)
     created = models.DateTimeField(default=timezone.now)
     preview_token = models.CharField(max_length=32, default=_token, unique=True)
+    # Bytes that it takes on the disk, as of the last job.
+    stored = models.PositiveBigIntegerField(default=0)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
     # {"weigh_ins": keys, "excess": [...], "notices": [...], "taken" and "surveyed": ISO time, "left_out": pages}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import secrets
 import shutil
 from dataclasses import asdict
 from pathlib import Path
@@ -94,6 +96,23 @@ def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWei
         summary={"weigh_in": weigh_in.as_json(), **extra},
         record=weigh_in.to_record(),
     )
+
+
+def arrived(site_id: UUID) -> Path:
+    """The folder of archives that were handed in and are not read yet."""
+    return folder(site_id) / "arrived"
+
+
+def arrive(site_id: UUID, archive: Path) -> str:
+    """Put an archive where jobs find it; returns its name there. The file itself is left alone."""
+    name = secrets.token_hex(8)
+    place = arrived(site_id) / name
+    place.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        os.link(archive, place)
+    except OSError:  # another disk
+        shutil.copyfile(archive, place)
+    return name
 
 
 def remove(site_id: UUID) -> None:

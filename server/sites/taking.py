@@ -11,23 +11,26 @@ from django.db import transaction
 
 from server.sites import jobs, storage
 from server.sites.models import Job, Site
-from unladen.capture import Capture, read_site
-from unladen.markup.titles import title_of
+from unladen.capture import BASE_URL, Capture, recognised
 from unladen.weigh.visits.recording import address_from
 
 
 def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
-    """The new site, with its first weigh-in queued; raises `BadInput` (naming `file_name`) and leaves nothing then.
+    """The new site, with its archive waiting to be read and weighed by a job.
 
-    Without a `name` it is called by its home page's title, or else by the file.
+    Raises `BadInput` (naming `file_name`) where that is no archive at all, and leaves nothing then. Without a `name` the
+    site is called by its home page's title, once that is read.
     """
+    recognised(archive, file_name)
     key = uuid.uuid4()
     try:
-        capture = read_site(archive, storage.store(key), name=file_name)
-        name = name or title_of(capture) or Path(file_name).stem
+        params = {"archive": storage.arrive(key, archive), "file": file_name, "called": name}
+        empty = Capture(BASE_URL, {}, storage.store(key)).to_index()
         with transaction.atomic():
-            site = Site.objects.create(pk=key, owner=owner, name=name[:200], index=capture.to_index())
-            jobs.start(site, Job.Kind.WEIGH)
+            shown = name or Path(file_name).stem
+            size = archive.stat().st_size
+            site = Site.objects.create(pk=key, owner=owner, name=shown[:200], index=empty, stored=size)
+            jobs.start(site, Job.Kind.WEIGH, params)
     except BaseException:
         storage.remove(key)
         raise
@@ -35,13 +38,13 @@ def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
 
 
 def take_newer(site: Site, archive: Path, file_name: str) -> Site:
-    """Weigh a newer copy of a site; the older one stays until that is done. Raises `BadInput` and `Busy`.
+    """Have a newer copy of a site read and weighed; the older one stays until that is done.
 
-    Bodies and encodes that both have in common are kept once.
+    Raises `BadInput` and `Busy`. Bodies and encodes that both have in common are kept once.
     """
     jobs.expect_idle(site)
-    capture = read_site(archive, storage.store(site.pk), name=file_name)
-    jobs.start(site, Job.Kind.WEIGH, {"newer": capture.to_index()})
+    recognised(archive, file_name)
+    jobs.start(site, Job.Kind.WEIGH, {"archive": storage.arrive(site.pk, archive), "file": file_name})
     return site
 
 

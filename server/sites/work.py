@@ -16,7 +16,7 @@ from django.utils import timezone
 
 from server.sites import plans, runs, storage
 from server.sites.models import Job, PlanVersion, Run, Site, StoredWalk, StoredWeighIn
-from unladen.capture import Capture
+from unladen.capture import Capture, read_site
 from unladen.errors import BadInput, Notice
 from unladen.lighten import Baseline, Order, carry_out, encode_all, surveyed, weigh_and_survey
 from unladen.markup.titles import title_of
@@ -102,14 +102,19 @@ def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 
 def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The baseline of a site, and the plan that follows from it; of a newer copy of it if there is one."""
-    newer, seen = params.get("newer"), storage.seen_of(site)
-    if not newer:
+    seen = storage.seen_of(site)
+    if not params.get("archive"):
         return _weigh_first(site, storage.capture_of(site), progress, seen)
     # Walks and repeat visits were of the older copy.
     seen = SurveyInputs((), rules=seen.rules)
-    capture = Capture.from_index(newer, storage.store(site.pk))
+    capture = arrived(site, params, progress)
+    if site.baseline is None:
+        # Its name and its pages show while it is weighed.
+        name = params.get("called") or title_of(capture) or site.name
+        Site.objects.filter(pk=site.pk).update(index=capture.to_index(), name=name[:200])
+        return _weigh_first(site, capture, progress, seen)
     outcome = _weigh_first(site, capture, progress, seen)
-    outcome.fields |= {"index": newer}
+    outcome.fields |= {"index": capture.to_index()}
     outcome.outdates = True
     if site.head is not None:
         # What was wanted and is not there any more is told rather than just gone.
@@ -117,6 +122,13 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
         told = outcome.fields["baseline"]["notices"]
         told += [{"name": n.name, "reason": "is named in the plan and is not in the newer copy"} for n in unfit]
     return outcome
+
+
+def arrived(site: Site, params: dict[str, Any], progress: Progress) -> Capture:
+    """An archive that was handed in, read; raises `BadInput` naming it as its sender did."""
+    progress.step("read", 0, 1, params["file"])
+    archive = storage.arrived(site.pk) / params["archive"]
+    return read_site(archive, storage.store(site.pk), name=params["file"])
 
 
 def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyInputs) -> Outcome:

@@ -195,18 +195,47 @@ class Trouble(BrowserCase):
     def test_a_killed_driver_ends_its_browsers_and_the_next_one_starts_another(self) -> None:
         capture = self.capture({"index.html": page("<h1>Here")})
         self.serve(capture)
-        threads = Path("/proc/self/task").iterdir()
-        found = {int(child) for thread in threads for child in (thread / "children").read_text().split()}
-        drivers = [child for child in found if b"playwright/driver" in Path(f"/proc/{child}/cmdline").read_bytes()]
+        drivers = [child for child in _below(os.getpid()) if b"playwright/driver" in _told(child)]
         self.assertEqual(len(drivers), 1)
         os.kill(drivers[0], signal.SIGKILL)
         with ReplayServer(capture) as replay, Browser(replay) as browser:
             self.assertEqual(weigh_page(browser, capture.page("/index.html"), PHONE).visit.requests[0].status, 200)
 
+    def test_no_program_of_this_machine_can_steer_the_browser(self) -> None:
+        self.serve(self.capture({"index.html": page("<h1>Here")}))
+        own = set(_below(os.getpid()))
+        browsers = [one for one in own if b"--type=" in _told(one) or b"headless" in _told(one)]
+        self.assertTrue(browsers)
+        held = {
+            str(file.readlink())
+            for one in browsers
+            for file in Path(f"/proc/{one}/fd").iterdir()
+            if file.is_symlink()
+        }
+        rows = [
+            line.split()
+            for name in ("tcp", "tcp6")
+            for line in Path(f"/proc/net/{name}").read_text().splitlines()[1:]
+        ]
+        listening = {f"socket:[{row[9]}]" for row in rows if row[3] == "0A"}  # 0A: LISTEN, proc(5)
+        self.assertEqual(held & listening, set())
+
     def test_several_runs_keep_the_median(self) -> None:
         capture = self.capture(FILES)
         found = weigh_page(self.serve(capture), capture.page("/index.html"), Conditions(DESKTOP.device, runs=3))
         self.assertEqual(found.visit.timings.load, sorted(run.load for run in found.runs)[1])
+
+
+def _below(process: int) -> list[int]:
+    """The processes that one has started, and theirs."""
+    threads = Path(f"/proc/{process}/task").iterdir()
+    children = [int(child) for thread in threads for child in (thread / "children").read_text().split()]
+    return [*children, *(each for child in children for each in _below(child))]
+
+
+def _told(process: int) -> bytes:
+    """The command line of a process."""
+    return Path(f"/proc/{process}/cmdline").read_bytes()
 
 
 class Replaying(BrowserCase):

@@ -14,8 +14,10 @@ from django.http import HttpResponse
 from django.test import Client, TransactionTestCase, override_settings
 from django_tasks_db.models import DBTaskResult
 
+from server.sites import work
 from server.sites.models import Site
 from tests.sites import page, photo, zip_of
+from unladen.progress import Progress
 
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"
 FILES = {"index.html": page("<img src=a.jpg width=600 height=400>", STYLE, "Little site"), "a.jpg": photo(600, 400)}
@@ -49,6 +51,13 @@ class ServerCase(TransactionTestCase):
     def new_site(self) -> Site:
         """A site that was just handed in."""
         return Site.objects.get(pk=json.loads(self.upload().content)["id"])
+
+    def read_site(self, data: bytes | None = None, name: str = "little.zip") -> Site:
+        """A site that was handed in and read, and is not weighed yet."""
+        site = Site.objects.get(pk=json.loads(self.upload(data, name).content)["id"])
+        site.index = work.arrived(site, site.jobs.get().params, Progress()).to_index()
+        site.save()
+        return site
 
     def work(self) -> None:
         """Run all queued jobs in this process."""

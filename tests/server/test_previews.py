@@ -8,13 +8,12 @@ from urllib.parse import quote
 from server.previews.labels import preview_address
 from server.previews.wsgi import application, respond
 from server.sites import storage
-from server.sites.models import Site
 from tests.server.cases import ServerCase
 
 
 class Previews(ServerCase):
     def test_each_site_and_side_has_a_host_of_its_own(self) -> None:
-        site = self.new_site()
+        site = self.read_site()
         address = preview_address(site, "found")
         self.assertRegex(address, r"^http://found-[0-9a-f]{32}\.localhost:\d+/$")
         host = address.removeprefix("http://").rstrip("/")
@@ -37,7 +36,7 @@ class Previews(ServerCase):
             self.assertEqual(respond(wrong, "/", {}).status, 404, wrong)
 
     def test_pages_are_sandboxed(self) -> None:
-        site = self.new_site()
+        site = self.read_site()
         host = preview_address(site, "found").removeprefix("http://").rstrip("/")
         seen: dict[str, str] = {}
 
@@ -52,7 +51,7 @@ class Previews(ServerCase):
         self.assertNotIn("Set-Cookie", seen)
 
     def test_a_deleted_site_has_no_preview(self) -> None:
-        site = self.new_site()
+        site = self.read_site()
         host = preview_address(site, "found").removeprefix("http://").rstrip("/")
         self.assertEqual(respond(host, "/a.jpg", {}).status, 200)
         site.delete()
@@ -69,7 +68,7 @@ class Previews(ServerCase):
             _entry("https://far.example/t.js", 200, "let a", "text/javascript"),
         ]
         har = json.dumps({"log": {"version": "1.2", "entries": entries}}).encode()
-        site = Site.objects.get(pk=json.loads(self.upload(har, "mill.har").content)["id"])
+        site = self.read_site(har, "mill.har")
         host = preview_address(site, "found").removeprefix("http://").rstrip("/")
 
         def get(path: str, query: str = "") -> tuple[str, dict[str, str]]:
@@ -95,7 +94,7 @@ class Previews(ServerCase):
             _entry("https://far.example/t.js", 200, "fetch('https://far.example/data')", "text/javascript"),
         ]
         har = json.dumps({"log": {"version": "1.2", "entries": entries}}).encode()
-        site = Site.objects.get(pk=json.loads(self.upload(har, "mill.har").content)["id"])
+        site = self.read_site(har, "mill.har")
         own = preview_address(site, "found").removeprefix("http://").rstrip("/")
         self.assertIn(f'src="http://h1.{own}/t.js"'.encode(), respond(own, "/", {}).body)
         self.assertEqual(respond(f"h1.{own}", "/t.js", {}).body, f"fetch('http://h1.{own}/data')".encode())
@@ -108,7 +107,7 @@ class Previews(ServerCase):
         self.assertEqual(seen["Access-Control-Allow-Origin"], "*")
 
     def test_the_plan_can_be_looked_at_as_it_is_and_with_and_without_one_change(self) -> None:
-        site = self.new_site()
+        site = self.read_site()
         path = f"/api/sites/{site.pk}"
         self.assertEqual(self.client.get(f"{path}/plan/copies").status_code, 409)
         self.work()

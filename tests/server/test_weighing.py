@@ -270,8 +270,10 @@ class Visiting(ServerCase):
         }
         har = json.dumps({"log": {"version": "1.2", "entries": [entry]}}).encode()
         self.assertEqual(self.upload(har, "mill.har").status_code, 200)
-        bad = self.upload(har[:-9], "cut.har")
-        self.assertEqual(bad.status_code, 422)
-        self.assertIn(
-            "cut.har: is not a HAR file: it is no JSON document, or is cut off", json.loads(bad.content)["detail"]
-        )
+        self.work()
+        self.assertEqual(self.get("/api/sites")[0]["pages"], 1)
+        self.upload(har[:-9], "cut.har")
+        self.work()
+        told = self.get("/api/sites")[0]["job"]
+        self.assertEqual(told["state"], "failed")
+        self.assertIn("cut.har: is not a HAR file: it is no JSON document, or is cut off", told["error"])

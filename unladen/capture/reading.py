@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zipfile
 from pathlib import Path
 
 from unladen.capture.files import BASE_URL, read_folder
@@ -12,6 +13,29 @@ from unladen.capture.store import BodyStore
 from unladen.capture.warc import read_warc
 from unladen.capture.zipped import read_zip
 from unladen.errors import BadInput
+
+_HEAD = 512  # bytes that tell what it is
+
+
+def recognised(path: Path, name: str = "") -> None:
+    """Raises `BadInput` for a file that is no archive or recording at all, by a glance at it."""
+    called = name or path.name
+    with path.open("rb") as file:
+        head = file.read(_HEAD)
+    if _is_warc(head, called) or _is_har(head, called):
+        return
+    if not head:
+        raise BadInput(called, "is empty")
+    if not zipfile.is_zipfile(path):
+        raise BadInput(called, "is not a ZIP file")
+
+
+def _is_warc(head: bytes, called: str) -> bool:
+    return head.startswith((b"WARC/", b"\x1f\x8b")) or called.endswith((".warc", ".warc.gz"))
+
+
+def _is_har(head: bytes, called: str) -> bool:
+    return head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{") or called.endswith(".har")
 
 
 def read_site(
@@ -33,9 +57,9 @@ def read_site(
     if path.is_dir():
         return read_folder(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits)
     with path.open("rb") as file:
-        head = file.read(512)
-    if head.startswith((b"WARC/", b"\x1f\x8b")) or called.endswith((".warc", ".warc.gz")):
+        head = file.read(_HEAD)
+    if _is_warc(head, called):
         return read_warc(path, store, limits=limits, name=called)
-    if head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{") or called.endswith(".har"):
+    if _is_har(head, called):
         return read_har(path, store, limits=limits, name=called)
     return read_zip(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits, name=called)

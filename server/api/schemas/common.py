@@ -36,11 +36,13 @@ class Problem(Schema):
 
 
 class Session(Schema):
-    """Who is signed in; `username` is empty for nobody."""
+    """Who is signed in; `username` is empty for nobody. `stored` are bytes of the user's sites on the disk."""
 
     username: str
     preview_port: int
     upload_limit: int
+    stored: int
+    storage_limit: int
 
 
 class Credentials(Schema):

@@ -6,7 +6,6 @@ import asyncio
 import contextlib
 import os
 import shutil
-import socket
 import threading
 from collections.abc import Coroutine, Iterator
 from contextlib import ExitStack, contextmanager
@@ -55,7 +54,7 @@ for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel
 })();
 """ + "\n".join(in_page(name) for name in ("selector", "vitals", "talk"))
 
-_LOOKED_AT = "\n".join(in_page(name) for name in ("places", "watch"))
+_LOOKED_AT = "\n".join(in_page(name) for name in ("pack", "places", "watch"))
 
 
 def find_chromium() -> str:
@@ -71,12 +70,6 @@ def find_chromium() -> str:
     raise BrowserMissing(
         f"Chromium was not found{where}; install Debian's package “chromium-headless-shell” and try again"
     )
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 class Browser:
@@ -128,17 +121,17 @@ class Browser:
         return self._driver.run(work)
 
     async def _launch(self, executable: str) -> None:
-        port = _free_port()
+        # Spoken to through a pipe: a port of its own would let any program on the machine steer it and read files.
         self._browser = await self._driver.launch(
             executable_path=executable,
             headless=True,
             chromium_sandbox=os.geteuid() != 0,
-            args=[*_SWITCHES, *self.replay.browser_arguments(), f"--remote-debugging-port={port}"],
+            args=[*_SWITCHES, *self.replay.browser_arguments()],
         )
         self.version = self._browser.version
         self.protocol = Protocol()
         try:
-            await self.protocol.connect(port)
+            await self.protocol.connect(self._browser)
         except BaseException:
             await self._browser.close()
             raise
@@ -147,7 +140,6 @@ class Browser:
         if self._ahead is not None:
             await asyncio.wait([self._ahead[1]])
         if self._browser is not None and self._browser.is_connected():
-            await self.protocol.close()
             await self._browser.close()
 
     async def revive(self) -> None:

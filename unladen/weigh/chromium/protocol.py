@@ -1,6 +1,7 @@
-"""A small client of the Chrome DevTools Protocol over its web socket, beside the one that drives the browser.
+"""Commands and events of the Chrome DevTools Protocol in sessions of its own, through the pipe of the driving library.
 
-The driving library does not pass on initiators, nor sub-targets such as cross-site frames and workers.
+That library passes on neither initiators nor sub-targets such as cross-site frames and workers. A port of the browser's own
+would tell more as well, but to every program on the machine.
 """
 
 from __future__ import annotations
@@ -8,14 +9,14 @@ from __future__ import annotations
 import asyncio
 import itertools
 import json
-import urllib.request
 from collections.abc import Callable
 from typing import Any
 
-import websockets
+from playwright.async_api import Browser, CDPSession
+from playwright.async_api import Error as PlaywrightError
 
 Params = dict[str, Any]
-Handler = Callable[[str | None, str, Params], None]
+Handler = Callable[[str, str, Params], None]
 
 
 class ProtocolClosed(ConnectionError):
@@ -23,65 +24,87 @@ class ProtocolClosed(ConnectionError):
 
 
 class Protocol:
-    """Commands and events of one browser, in flat sessions."""
+    """Sessions with the targets of one browser.
+
+    Messages of a session travel in those of the session that it was opened from, so that one connection does for all.
+    """
 
     def __init__(self) -> None:
         self.handlers: list[Handler] = []
         self._numbers = itertools.count(1)
-        self._answers: dict[int, asyncio.Future[Params]] = {}
-        self._socket: websockets.ClientConnection
-        self._task: asyncio.Task[None]
+        self._answers: dict[int, tuple[str, asyncio.Future[Params]]] = {}
+        self._parents: dict[str, str] = {}
+        self._browser: Browser
+        self._root: CDPSession
 
-    async def connect(self, port: int) -> None:
-        """Connect to the browser that listens on this loopback port."""
+    async def connect(self, browser: Browser) -> None:
+        """Begin to speak with a browser; raises Playwright's `Error`."""
+        self._browser = browser
+        self._root = await browser.new_browser_cdp_session()
+        self._root.on("Target.receivedMessageFromTarget", lambda params: self._receive("", params))
+        self._root.on("Target.detachedFromTarget", lambda params: self._ended(params["sessionId"]))
+        browser.on("disconnected", lambda _: self._fail(list(self._answers)))
 
-        def version() -> Params:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/json/version", timeout=10) as response:
-                found: Params = json.load(response)
-                return found
+    async def attach(self, target: str) -> str:
+        """The identifier of a new session with a target, such as a page."""
+        answer = await self.send("Target.attachToTarget", {"targetId": target, "flatten": False})
+        return str(answer["sessionId"])
 
-        url = (await asyncio.to_thread(version))["webSocketDebuggerUrl"]
-        self._socket = await websockets.connect(url, max_size=None, ping_interval=None, compression=None, proxy=None)
-        self._task = asyncio.create_task(self._receive())
-
-    async def close(self) -> None:
-        """Close the connection; the browser stays."""
-        self._task.cancel()
-        await self._socket.close()
-
-    async def send(self, method: str, params: Params | None = None, session: str | None = None) -> Params:
+    async def send(self, method: str, params: Params | None = None, session: str = "") -> Params:
         """The result of a command; raises `RuntimeError` with the browser's message, or `ProtocolClosed`."""
+        if not session:
+            try:
+                result: Params = await self._root.send(method, params or {})
+            except PlaywrightError as error:
+                if not self._browser.is_connected():
+                    raise ProtocolClosed("the browser is gone") from error
+                raise RuntimeError(error.message) from error
+            return result
         number = next(self._numbers)
         future: asyncio.Future[Params] = asyncio.get_running_loop().create_future()
-        self._answers[number] = future
-        message: Params = {"id": number, "method": method, "params": params or {}}
-        if session:
-            message["sessionId"] = session
+        self._answers[number] = session, future
+        message = json.dumps({"id": number, "method": method, "params": params or {}})
         try:
-            await self._socket.send(json.dumps(message))
-        except websockets.ConnectionClosed as error:
-            raise ProtocolClosed("the browser closed its connection") from error
-        return await future
-
-    async def _receive(self) -> None:
-        try:
-            async for raw in self._socket:
-                message = json.loads(raw)
-                if "id" in message:
-                    self._settle(message)
-                else:
-                    for handler in list(self.handlers):
-                        handler(message.get("sessionId"), message["method"], message["params"])
+            parent = self._parents.get(session, "")
+            await self.send("Target.sendMessageToTarget", {"sessionId": session, "message": message}, parent)
+            return await future
         finally:
-            for future in self._answers.values():
-                if not future.done():
-                    future.set_exception(ProtocolClosed("the browser closed its connection"))
+            self._answers.pop(number, None)
+
+    def _receive(self, parent: str, params: Params) -> None:
+        """A message of a session, which may hold one of a session below it."""
+        session = params["sessionId"]
+        message = json.loads(params["message"])
+        if "id" in message:
+            self._settle(message)
+            return
+        method, told = message["method"], message.get("params", {})
+        if method == "Target.receivedMessageFromTarget":
+            self._receive(session, told)
+            return
+        if method == "Target.attachedToTarget":
+            self._parents[told["sessionId"]] = session
+        elif method == "Target.detachedFromTarget":
+            self._ended(told["sessionId"])
+        for handler in list(self.handlers):
+            handler(session, method, told)
 
     def _settle(self, message: Params) -> None:
-        future = self._answers.pop(message["id"], None)
+        _, future = self._answers.get(message["id"], ("", None))
         if future is None or future.done():
             return
         if "error" in message:
             future.set_exception(RuntimeError(str(message["error"].get("message"))))
         else:
             future.set_result(message["result"])
+
+    def _ended(self, session: str) -> None:
+        """What was asked in a session that has ended will not be answered."""
+        self._parents.pop(session, None)
+        self._fail([number for number, (asked, _) in self._answers.items() if asked == session])
+
+    def _fail(self, numbers: list[int]) -> None:
+        for number in numbers:
+            future = self._answers[number][1]
+            if not future.done():
+                future.set_exception(ProtocolClosed("the browser closed the session"))

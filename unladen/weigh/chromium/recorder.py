@@ -11,7 +11,7 @@ from unladen.weigh.records.conditions import UNLIMITED, Link
 
 Command = tuple[str, Params]
 _BLOCKING = ("Blocking", "InBodyParserBlocking")
-_AUTO_ATTACH = {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True}
+_AUTO_ATTACH = {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": False}
 
 
 @dataclass(slots=True)
@@ -74,8 +74,7 @@ class Recorder:
         # The main frame of a page has the identifier of its target.
         self._target = target
         self.protocol.handlers.append(self._on)
-        answer = await self.protocol.send("Target.attachToTarget", {"targetId": target, "flatten": True})
-        self._root = answer["sessionId"]
+        self._root = await self.protocol.attach(target)
         await self._prepare(self._root, waiting=False)
 
     def detach(self) -> None:
@@ -128,8 +127,8 @@ class Recorder:
         # A kind of target that lacks one of these commands, or is gone already, has nothing to tell.
         await asyncio.gather(*(self.protocol.send(*command, session) for command in commands), return_exceptions=True)
 
-    def _on(self, session: str | None, method: str, params: Params) -> None:
-        if session is None or session not in self._sessions:
+    def _on(self, session: str, method: str, params: Params) -> None:
+        if session not in self._sessions:
             return
         if method == "Target.attachedToTarget":
             task = asyncio.ensure_future(self._prepare(params["sessionId"], waiting=True))

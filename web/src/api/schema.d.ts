@@ -1084,7 +1084,7 @@ export interface components {
     schemas: {
         /**
          * Session
-         * @description Who is signed in; `username` is empty for nobody.
+         * @description Who is signed in; `username` is empty for nobody. `stored` are bytes of the user's sites on the disk.
          */
         Session: {
             /** Username */
@@ -1093,6 +1093,10 @@ export interface components {
             preview_port: number;
             /** Upload Limit */
             upload_limit: number;
+            /** Stored */
+            stored: number;
+            /** Storage Limit */
+            storage_limit: number;
         };
         /**
          * Problem

@@ -26,4 +26,4 @@ class Command(BaseCommand):
         if not user.sites.filter(name=SITE_NAME).exists():
             archive = demo_archive()
             take_in(user, archive, archive.name, SITE_NAME)
-        self.stdout.write(entry_token(USERNAME))
+        self.stdout.write(entry_token(user))

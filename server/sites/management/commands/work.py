@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from itertools import count
 from typing import Any
 
 from django.core.management import call_command
@@ -11,8 +12,10 @@ from django.db import connection
 from django_tasks_db.models import DBTaskResult
 
 from server.sites.jobs import recover
+from server.sites.sweep import own_temporary_folder, sweep
 
 _RECOVER_EVERY = 5.0  # s
+_SWEEP_AFTER = 240  # turns
 
 
 class Command(BaseCommand):
@@ -21,12 +24,18 @@ class Command(BaseCommand):
     help = "Run jobs until stopped."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        own_temporary_folder()
+        sweep()
         stop = threading.Event()
 
         def watch() -> None:
             try:
-                while not stop.wait(_RECOVER_EVERY):
+                for turn in count(1):
+                    if stop.wait(_RECOVER_EVERY):
+                        break
                     recover()
+                    if turn % _SWEEP_AFTER == 0:
+                        sweep()
                     # Our own rows hold the state of jobs; a finished task has nothing left to tell.
                     DBTaskResult.objects.finished().delete()
             finally:

@@ -1,0 +1,136 @@
+"""The web server's worker: a thread is given only to a request that is there, and slow callers hold none for long.
+
+Gunicorn's threads read requests themselves, so that as many half-sent ones as there are threads stop everybody else. Here
+the loop that accepts connections looks into them without taking anything out, until the head and a short body have come.
+"""
+
+from __future__ import annotations
+
+import re
+import resource
+import selectors
+import socket
+import time
+from collections import deque
+from functools import partial
+from typing import Any
+
+from gunicorn.workers.gthread import TConn, ThreadWorker
+
+HEAD_WITHIN = 20.0  # s, for the head and for a body that is waited for
+SHORT_BODY = 64_000  # bytes; longer ones are read by a thread, and only signed-in users get as far (see gate.py)
+_LONGEST_HEAD = 32_000  # bytes; Gunicorn has limits of its own below that
+_SILENT_FOR = 20.0  # s that a caller may neither send nor take anything
+_GRACE, _SLOWEST = 30.0, 10_000  # s, then bytes per second on the whole
+_FILES = 8_192  # that may be open at once
+_LENGTH = re.compile(rb"\r\ncontent-length:[ \t]*+(\d{1,12})[ \t]*+\r\n", re.IGNORECASE)
+_EXPECTS = re.compile(rb"\r\nexpect:", re.IGNORECASE)
+
+
+class _Paced(socket.socket):
+    """A connection that gives up on a caller who is silent for long, or slow on the whole."""
+
+    began = 0.0
+    got = 0
+
+    def setblocking(self, flag: bool) -> None:
+        self.settimeout(_SILENT_FOR if flag else 0)
+        if flag:
+            self.began, self.got = time.monotonic(), 0
+
+    def peek(self, size: int) -> bytes | None:
+        """What has come, left where it is; b"" where nothing will come any more, None where nothing has come."""
+        try:
+            return super().recv(size, socket.MSG_PEEK)
+        except BlockingIOError:
+            return None
+        except OSError:
+            return b""
+
+    def recv(self, *args: Any) -> bytes:
+        data = super().recv(*args)
+        self.got += len(data)
+        taken = time.monotonic() - self.began
+        if taken > _GRACE and self.got < taken * _SLOWEST:
+            raise TimeoutError("the request comes too slowly")
+        return data
+
+
+def is_there(data: bytes) -> bool:
+    """Whether these first bytes of a request are enough to hand it to a thread."""
+    end = data.find(b"\r\n\r\n")
+    if end < 0:
+        return len(data) >= _LONGEST_HEAD
+    head = data[: end + 2]
+    length = _LENGTH.search(head)
+    if not length or int(length[1]) > SHORT_BODY or _EXPECTS.search(head):
+        return True
+    return len(data) >= end + 4 + int(length[1])
+
+
+class Front(ThreadWorker):  # type: ignore[misc]
+    """Gunicorn's threaded worker with connections that wait in the loop instead of in threads."""
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.waiting: deque[Any] = deque()
+
+    def init_process(self) -> None:
+        _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+        wanted = _FILES if most == resource.RLIM_INFINITY else min(_FILES, most)
+        resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, most))
+        super().init_process()
+
+    def accept(self, listener: socket.socket) -> None:
+        try:
+            accepted, address = listener.accept()
+        except OSError:
+            return  # gone again, or no file left for it; those that wait end soon
+        self.nr_conns += 1
+        connection = _Paced(fileno=accepted.detach())
+        self._await(TConn(self.cfg, connection, address, listener.getsockname()))
+
+    def on_client_socket_readable(self, conn: Any, client: socket.socket) -> None:
+        self.poller.unregister(client)
+        self.keepalived_conns.remove(conn)
+        self._await(conn)
+
+    def _await(self, conn: Any) -> None:
+        conn.sock.setblocking(False)
+        conn.timeout = time.monotonic() + HEAD_WITHIN
+        conn.seen = 0
+        self.waiting.append(conn)
+        self.poller.register(conn.sock, selectors.EVENT_READ, partial(self._heard, conn))
+
+    def _heard(self, conn: Any, client: socket.socket) -> None:
+        """Look at what has come, and leave it there."""
+        data = conn.sock.peek(_LONGEST_HEAD + SHORT_BODY)
+        if data is None:
+            return
+        if len(data) <= conn.seen:  # readable without anything new: the caller is gone
+            self._drop(conn)
+        elif is_there(data):
+            client.setsockopt(socket.SOL_SOCKET, socket.SO_RCVLOWAT, 1)
+            self._leave(conn)
+            conn.data_ready = True
+            self.enqueue_req(conn)
+        else:
+            conn.seen = len(data)
+            # Else the loop would be told over and over of what it knows.
+            client.setsockopt(socket.SOL_SOCKET, socket.SO_RCVLOWAT, len(data) + 1)
+
+    def _leave(self, conn: Any) -> None:
+        self.waiting.remove(conn)
+        self.poller.unregister(conn.sock)
+
+    def _drop(self, conn: Any) -> None:
+        self._leave(conn)
+        self.nr_conns -= 1
+        conn.close()
+
+    def murder_pending(self) -> None:
+        """Called about once a second: drop those that waited too long, all of them once the server stops."""
+        super().murder_pending()
+        now = time.monotonic()
+        while self.waiting and (self.waiting[0].timeout <= now or not self.alive):
+            self._drop(self.waiting[0])

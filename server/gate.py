@@ -1,0 +1,65 @@
+"""Looks at who asks and how much comes before the first byte of a long request is read."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
+
+from server.errors import API, problem
+from server.front import SHORT_BODY
+from server.sites.room import room_of
+
+_AROUND = 64_000  # bytes of a form around its file
+_UPLOADS = re.compile(r"/api/sites(/[^/]+/newer)?")
+
+
+class Gate:
+    """Refuses long bodies of strangers, bodies that are too long or of no stated length, and what finds no room."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self._refused(request) or self.get_response(request)
+        if isinstance(response, HttpResponseNotAllowed) and request.path.startswith(API):
+            told = problem(request, 405, f"Only {response['Allow']} is possible here.")
+            told["Allow"] = response["Allow"]
+            return told
+        return response
+
+    def _refused(self, request: HttpRequest) -> HttpResponse | None:
+        if "chunked" in request.headers.get("Transfer-Encoding", "").lower():
+            return problem(request, 411, "Say how long the request is.")
+        given = request.META.get("CONTENT_LENGTH") or "0"
+        length = int(given) if given.isdigit() else 0
+        if length <= SHORT_BODY:
+            return None
+        if not isinstance(request.user, User):
+            return problem(request, 401, "Sign in first.")
+        if _UPLOADS.fullmatch(request.path):
+            return self._upload(request, request.user, length)
+        form = request.content_type == "multipart/form-data"
+        most = settings.DOCUMENT_LIMIT if form else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+        if length > most + _AROUND:
+            return problem(request, 413, f"The request is larger than the {_mb(most)} that are taken here.")
+        return None
+
+    @staticmethod
+    def _upload(request: HttpRequest, user: User, length: int) -> HttpResponse | None:
+        if length > settings.UPLOAD_LIMIT + _AROUND:
+            return problem(
+                request, 413, f"The file is larger than the {_mb(settings.UPLOAD_LIMIT)} that are taken in."
+            )
+        room = room_of(user)
+        if room.used + length > room.most:
+            told = f"Your sites take {_mb(room.used)} of the {_mb(room.most)} that you have; delete one to make room."
+            return problem(request, 413, told)
+        return None
+
+
+def _mb(size: int) -> str:
+    return f"{size / 1_000_000:,.0f} MB"

@@ -1,0 +1,96 @@
+"""Callers that send half a request, or nothing, or a byte now and then, beside others."""
+
+from __future__ import annotations
+
+import http.client
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from contextlib import ExitStack
+from pathlib import Path
+from typing import ClassVar
+from urllib.parse import urlsplit
+
+from server.front import is_there
+from tests.serving import serving
+
+ROOT = Path(__file__).resolve().parents[2]
+THREADS = 4
+
+
+class Heads(unittest.TestCase):
+    def test_a_request_is_there_with_its_head_and_a_short_body(self) -> None:
+        head = b"POST /api/session HTTP/1.1\r\nHost: a\r\nContent-Length: 5\r\n\r\n"
+        for cut in (1, 20, len(head) - 1, len(head), len(head) + 4):
+            self.assertFalse(is_there((head + b"12345")[:cut]), cut)
+        self.assertTrue(is_there(head + b"12345"))
+        self.assertTrue(is_there(b"GET / HTTP/1.1\r\nHost: a\r\n\r\n"))
+
+    def test_long_bodies_and_those_that_wait_to_be_asked_for_go_to_a_thread(self) -> None:
+        self.assertTrue(is_there(b"POST / HTTP/1.1\r\ncontent-length:  900000 \r\n\r\n"))
+        self.assertTrue(is_there(b"POST / HTTP/1.1\r\nContent-Length: 5\r\nExpect: 100-continue\r\n\r\n"))
+        self.assertTrue(is_there(b"GET /" + b"x" * 40_000))  # for the server to refuse
+
+
+class Callers(unittest.TestCase):
+    place: ClassVar[tuple[str, int]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = cls.enterClassContext(tempfile.TemporaryDirectory(prefix="mule-test-"))
+        environment = os.environ | {"MULE_DATA": folder, "DJANGO_SETTINGS_MODULE": "server.settings"}
+        environment.pop("MULE_TEST_DATABASE", None)
+        subprocess.run([sys.executable, "manage.py", "migrate", "--no-input"], cwd=ROOT, env=environment, check=True)
+        address = cls.enterClassContext(serving(ROOT, environment, threads=THREADS))
+        cls.place = (urlsplit(address).hostname or "", urlsplit(address).port or 0)
+
+    def answers(self) -> int:
+        connection = http.client.HTTPConnection(self.place[0], self.place[1], timeout=15)
+        connection.request("GET", "/api/session")
+        return connection.getresponse().status
+
+    def test_hundreds_of_idle_and_half_sent_requests_are_not_noticed(self) -> None:
+        halves = (
+            b"",
+            b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: ",
+            b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 30000\r\n\r\n{",
+        )
+        with ExitStack() as open_:
+            for number in range(200):
+                caller = open_.enter_context(socket.create_connection(self.place, timeout=5))
+                caller.sendall(halves[number % len(halves)])
+            for _ in range(2 * THREADS):
+                self.assertEqual(self.answers(), 200)
+
+    def test_a_stranger_is_refused_before_any_of_the_body_has_come(self) -> None:
+        head = (
+            "POST /api/sites HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: sessionid=madeup0123456789abcdef0123456789\r\n"
+            "Content-Type: multipart/form-data; boundary=x\r\nContent-Length: 120000000\r\n\r\n"
+        )
+        with socket.create_connection(self.place, timeout=15) as caller:
+            caller.sendall(head.encode())
+            self.assertTrue(caller.recv(100).startswith(b"HTTP/1.1 401"))
+
+    def test_a_request_that_comes_byte_by_byte_is_answered(self) -> None:
+        with socket.create_connection(self.place, timeout=15) as caller:
+            for byte in b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n":
+                caller.sendall(bytes([byte]))
+                time.sleep(0.002)
+            self.assertTrue(caller.recv(100).startswith(b"HTTP/1.1 200"))
+
+    def test_a_connection_serves_several_requests(self) -> None:
+        connection = http.client.HTTPConnection(self.place[0], self.place[1], timeout=15)
+        for _ in range(3):
+            connection.request("GET", "/api/session")
+            answer = connection.getresponse()
+            self.assertEqual((answer.status, b"username" in answer.read()), (200, True))
+
+    def test_who_hangs_up_in_the_middle_is_forgotten(self) -> None:
+        for _ in range(20):
+            with socket.create_connection(self.place, timeout=5) as caller:
+                caller.sendall(b"GET /api/sess")
+        self.assertEqual(self.answers(), 200)
