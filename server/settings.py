@@ -133,6 +133,10 @@ FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
 # Runs of each weigh-in of a baseline; the median is kept.
 RUNS = int(os.environ.get("MULE_RUNS", "3"))
+# Processes that carry out jobs. With several, one user's jobs leave at least one of them to others.
+WORKERS = int(os.environ.get("MULE_WORKERS", "2"))
+JOBS_AT_ONCE = max(1, WORKERS - 1)
+JOBS_OF_A_USER = int(os.environ.get("MULE_JOBS_OF_A_USER", "40"))  # waiting and running
 # A Dask scheduler that encodes are sent to, such as tcp://10.0.0.5:8786; without it they run on this machine.
 MACHINES = os.environ.get("MULE_MACHINES", "")
 # What a visit by address may reach beside the open internet: NAME=ADDRESS:PORT entries, or the word private.

@@ -34,6 +34,10 @@ class Cancelled(UnladenError):
     """The caller asked to stop."""
 
 
+class SetDown(Cancelled):
+    """Work that was paused for longer than its place is kept; what was computed is remembered for the next time."""
+
+
 @dataclass(frozen=True, slots=True)
 class Notice:
     """Something that was left out or left alone while the rest went on."""

@@ -7,7 +7,9 @@ product, since they import it. Bodies travel to them; nothing is kept there.
 from __future__ import annotations
 
 import multiprocessing
+import os
 import resource
+import signal
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -159,7 +161,11 @@ def new_pool(count: int) -> ProcessPoolExecutor:
     """Processes with limits. Started afresh, never forked: what runs beside threads must not be copied."""
     context = multiprocessing.get_context("spawn")
     return ProcessPoolExecutor(
-        count, mp_context=context, initializer=_begin_worker, max_tasks_per_child=_WORKS_OF_ONE_WORKER
+        count,
+        mp_context=context,
+        initializer=_begin_worker,
+        initargs=(os.getpid(),),
+        max_tasks_per_child=_WORKS_OF_ONE_WORKER,
     )
 
 
@@ -176,10 +182,18 @@ def _pool_of_this_process() -> ProcessPoolExecutor:
         return _kept[0]
 
 
-def _begin_worker() -> None:
+def _begin_worker(parent: int) -> None:
     global _in_worker
     _in_worker = True
+    threading.Thread(target=_end_with, args=(parent,), name="parent", daemon=True).start()
     resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
+
+
+def _end_with(parent: int) -> None:
+    """End this process once the one that started it has ended, in whatever way."""
+    while os.getppid() == parent:
+        time.sleep(1)
+    os.kill(os.getpid(), signal.SIGKILL)
 
 
 def limit_memory(count: int) -> None:

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from unladen.errors import Cancelled
+from unladen.errors import Cancelled, SetDown
 
 
 def _ignore(_stage: str, _done: int, _total: int, _note: str) -> None:
@@ -25,7 +25,8 @@ class Progress:
     """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step.
 
     While `paused()` is true a step does not return. `easy()` asks for one thing at a time, with rests between.
-    `machines` is the address of a scheduler that encodes are sent to; "" for this machine.
+    `machines` is the address of a scheduler that encodes are sent to; "" for this machine. `patience`: how long (s) a
+    paused step waits before it raises `SetDown`, which is a `Cancelled`; for ever without one.
     """
 
     report: Callable[[str, int, int, str], None] = field(default=_ignore)
@@ -33,6 +34,7 @@ class Progress:
     paused: Callable[[], bool] = field(default=_never)
     easy: Callable[[], bool] = field(default=_never)
     machines: str = ""
+    patience: float | None = None
 
     def step(self, stage: str, done: int, total: int, note: str = "") -> None:
         """Tell where the work stands; raises `Cancelled` when the caller wants it to stop."""
@@ -41,11 +43,14 @@ class Progress:
 
     def check(self) -> None:
         """Wait while paused; raises `Cancelled` when the caller wants the work to stop."""
+        began = time.monotonic()
         while True:
             if self.cancelled():
                 raise Cancelled("stopped on request")
             if not self.paused():
                 return
+            if self.patience is not None and time.monotonic() - began > self.patience:
+                raise SetDown("paused")
             time.sleep(_NAP)
 
     def rest(self, seconds: float) -> None:

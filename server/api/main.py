@@ -15,7 +15,7 @@ from ninja.security import APIKeyCookie, SessionAuth
 from server.api import beside, images, plans, sites, weighing
 from server.api.schemas.common import Credentials, Problem, Session
 from server.errors import reason_of
-from server.sites.jobs import Busy
+from server.sites.jobs import Busy, TooMany
 from server.sites.plans import NoPlan, Stale
 from server.sites.room import Room, room_of
 from unladen.errors import UnladenError
@@ -114,6 +114,12 @@ def _machine(request: HttpRequest, error: Exception) -> HttpResponse:
     if known is None:
         raise error
     return _problem(request, *known)
+
+
+@api.exception_handler(TooMany)
+def _too_many(request: HttpRequest, error: TooMany) -> HttpResponse:
+    told = f"You have {settings.JOBS_OF_A_USER} jobs waiting already; stop some of them, or wait for them to end."
+    return _problem(request, 429, told)
 
 
 @api.exception_handler(Busy)

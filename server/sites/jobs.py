@@ -6,6 +6,7 @@ import errno
 import logging
 import threading
 import time
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -13,17 +14,19 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import close_old_connections, connection, transaction
-from django.db.models import F
+from django.db.models import F, Max
 from django.utils import timezone
 from django_tasks import task
 
 from server.sites import room, storage, work
 from server.sites.models import MOST_ATTEMPTS, STALE_AFTER, Job, Site
-from unladen.errors import Cancelled, UnladenError
+from unladen.errors import Cancelled, SetDown, UnladenError
 from unladen.progress import Progress
 
 log = logging.getLogger(__name__)
 
+_ACTIVE = (Job.State.WAITING, Job.State.RUNNING)
+_PATIENCE = 3.0  # s that a paused job keeps its worker
 _WRITE_EVERY = 0.4  # s
 _BEAT_EVERY = 4.0  # s
 
@@ -32,18 +35,24 @@ class Busy(Exception):
     """The site has a job under way already."""
 
 
+class TooMany(Exception):
+    """The user has as many jobs waiting and running as one may have."""
+
+
 def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
-    """Queue a job; raises `Busy` while another one of the site waits or runs."""
+    """Queue a job; raises `Busy` while another one of the site waits or runs, `TooMany` where the user has enough."""
     with transaction.atomic():
         expect_idle(site)
+        if Job.objects.filter(site__owner=site.owner_id, state__in=_ACTIVE).count() >= settings.JOBS_OF_A_USER:
+            raise TooMany
         job = Job.objects.create(site=site, kind=kind, params=params or {})
-        run_job.enqueue(str(job.pk))
+        run_next.enqueue()
     return job
 
 
 def expect_idle(site: Site) -> None:
     """Raises `Busy` while a job of the site waits or runs."""
-    if site.jobs.filter(state__in=[Job.State.WAITING, Job.State.RUNNING]).exists():
+    if site.jobs.filter(state__in=_ACTIVE).exists():
         raise Busy
 
 
@@ -56,6 +65,7 @@ def cancel(job: Job) -> None:
 def steer(job: Job, *, paused: bool, easy: bool) -> None:
     """Pause a job or let it go on, at full speed or with rests."""
     Job.objects.filter(pk=job.pk).update(paused=paused, easy=easy)
+    _call_for_waiting()
 
 
 def recover() -> int:
@@ -69,20 +79,57 @@ def recover() -> int:
                 error = f"stopped without a word {MOST_ATTEMPTS} times; the worker's log may say why"
                 count += mine.update(state=Job.State.FAILED, error=error)
             elif mine.update(state=Job.State.WAITING, note="starting again after an interruption"):
-                run_job.enqueue(str(job.pk))
+                run_next.enqueue()
                 count += 1
     return count
 
 
 @task()
-def run_job(job_id: str) -> None:
-    """Run a job to its end. A failure is written to the job; nothing is raised."""
-    key = UUID(job_id)
-    claimed = Job.objects.filter(pk=key, state=Job.State.WAITING).update(
-        state=Job.State.RUNNING, heartbeat=timezone.now(), attempt=F("attempt") + 1
+def run_next() -> None:
+    """Run the job whose turn it is, to its end. A task is no more than a call: which job it is shows only now."""
+    with transaction.atomic():
+        key = _turn()
+        claimed = key is not None and _claim(key)
+    if claimed and key is not None:
+        _work_on(key)
+    _call_for_waiting()
+
+
+def _turn() -> UUID | None:
+    """The job that comes next: users take turns, and nobody has more workers at once than leaves one for others."""
+    running = Counter(Job.objects.filter(state=Job.State.RUNNING).values_list("site__owner", flat=True))
+    waiting = Job.objects.filter(state=Job.State.WAITING, paused=False).order_by("created")
+    first: dict[int, UUID] = {}
+    for key, owner in waiting.values_list("pk", "site__owner"):
+        if running[owner] < settings.JOBS_AT_ONCE:
+            first.setdefault(owner, key)
+    if not first:
+        return None
+    # Who was served longest ago, never before all others.
+    served = dict(
+        Job.objects.filter(site__owner__in=first).values_list("site__owner").annotate(latest=Max("heartbeat"))
     )
-    if not claimed:
-        return
+    return first[min(first, key=lambda owner: (running[owner], served[owner] is not None, served[owner] or 0))]
+
+
+def _call_for_waiting() -> None:
+    """Call a worker where a job waits that may run."""
+    if _turn() is not None:
+        run_next.enqueue()
+
+
+def run_job(key: UUID) -> None:
+    """Run a job to its end. A failure is written to the job; nothing is raised."""
+    if _claim(key):
+        _work_on(key)
+
+
+def _claim(key: UUID) -> bool:
+    waiting = Job.objects.filter(pk=key, state=Job.State.WAITING)
+    return bool(waiting.update(state=Job.State.RUNNING, heartbeat=timezone.now(), attempt=F("attempt") + 1))
+
+
+def _work_on(key: UUID) -> None:
     job = Job.objects.select_related("site").get(pk=key)
     mine = Job.objects.filter(pk=key, attempt=job.attempt, state=Job.State.RUNNING)
 
@@ -98,6 +145,10 @@ def run_job(job_id: str) -> None:
                     end(Job.State.DONE)
                 else:
                     end(Job.State.CANCELLED)
+        except SetDown:
+            # Its worker takes another job; it comes up again once it may go on.
+            mine.update(state=Job.State.WAITING, attempt=F("attempt") - 1, heartbeat=timezone.now())
+            return
         except Cancelled:
             end(Job.State.CANCELLED)
         except UnladenError as error:
@@ -157,7 +208,7 @@ class _Orders:
 
 def _progress(job: Job) -> Progress:
     orders = _Orders(job)
-    return Progress(orders.report, orders.cancelled, orders.is_paused, orders.goes_easy, settings.MACHINES)
+    return Progress(orders.report, orders.cancelled, orders.is_paused, orders.goes_easy, settings.MACHINES, _PATIENCE)
 
 
 @contextmanager

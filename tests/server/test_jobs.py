@@ -12,6 +12,7 @@ from pathlib import Path
 from unittest import mock
 
 from django.db import connection
+from django.test import Client, override_settings
 from django.utils import timezone
 
 from server.sites import jobs, work
@@ -105,7 +106,97 @@ class Running(ServerCase):
         self.assertIn("without a word", self.job().error)
 
 
+class Turns(ServerCase):
+    """Several users, and fewer workers than jobs."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.bob = Client()
+        self.bob.force_login(self.other)
+        self.ran: list[str] = []
+        self.enterContext(mock.patch.dict(work.KINDS, {"weigh": self.note}))
+
+    def note(self, site: Site, params: object, progress: Progress) -> work.Outcome:
+        self.ran.append(site.owner.username)
+        progress.step("weigh", 1, 2)
+        return work.Outcome()
+
+    def test_users_take_turns_whoever_came_first(self) -> None:
+        for _ in range(3):
+            self.upload()
+        self.upload(client=self.bob)
+        self.work()
+        self.assertEqual(self.ran, ["ada", "bob", "ada", "ada"])
+
+    def test_one_users_jobs_leave_a_worker_to_others(self) -> None:
+        for client in (self.client, self.client, self.bob):
+            self.upload(client=client)
+        Job.objects.filter(pk=Job.objects.earliest("created").pk).update(state="running", heartbeat=timezone.now())
+        self.work()
+        self.assertEqual(self.ran, ["bob"])
+        with override_settings(JOBS_AT_ONCE=2):
+            jobs.run_next.enqueue()
+            self.work()
+        self.assertEqual(self.ran, ["bob", "ada"])
+
+    def test_a_paused_job_gives_its_worker_back_and_comes_again(self) -> None:
+        self.upload()
+        first = Job.objects.get()
+        self.upload(client=self.bob)
+        Job.objects.filter(pk=first.pk).update(paused=True)
+        self.work()
+        self.assertEqual(self.ran, ["bob"])  # one that is paused before it begins does not begin
+        asked: list[bool] = []
+
+        def paused_on_the_way(site: Site, params: object, progress: Progress) -> work.Outcome:
+            if not asked:
+                asked.append(True)
+                jobs.steer(first, paused=True, easy=False)
+            return self.note(site, params, progress)
+
+        with (
+            mock.patch.dict(work.KINDS, {"weigh": paused_on_the_way}),
+            mock.patch.object(jobs, "_PATIENCE", 0.1),
+            mock.patch.object(jobs, "_WRITE_EVERY", 0.0),
+        ):
+            jobs.steer(first, paused=False, easy=False)
+            self.work()
+            first.refresh_from_db()
+            self.assertEqual((first.state, first.paused, first.attempt), ("waiting", True, 0))
+            jobs.steer(first, paused=False, easy=False)
+            self.work()
+        first.refresh_from_db()
+        self.assertEqual((first.state, first.attempt, self.ran), ("done", 1, ["bob", "ada", "ada"]))
+
+    def test_nobody_has_more_jobs_than_one_may(self) -> None:
+        with override_settings(JOBS_OF_A_USER=2):
+            told = [self.upload() for _ in range(3)]
+            self.assertEqual([answer.status_code for answer in told], [200, 200, 429])
+            self.assertEqual(self.upload(client=self.bob).status_code, 200)
+        self.assertEqual((Site.objects.count(), len(list((self.folder / "sites").iterdir()))), (3, 3))
+
+
 class Killed(ServerCase):
+    def test_processes_that_encode_end_with_the_one_that_started_them(self) -> None:
+        program = (
+            "import time\nfrom unladen.machines import new_pool\nimport os\n"
+            "if __name__ == '__main__':\n    pool = new_pool(2)\n    print(pool.submit(os.getpid).result(), flush=True)\n"
+            "    pool.submit(time.sleep, 600).result()\n"
+        )
+        script = self.folder / "pool.py"
+        script.write_text(program)
+        environment = os.environ | {"PYTHONPATH": str(ROOT)}
+        parent = subprocess.Popen([sys.executable, script], env=environment, stdout=subprocess.PIPE, text=True)
+        assert parent.stdout is not None
+        child = Path(f"/proc/{parent.stdout.readline().strip()}")
+        self.assertTrue(child.exists())
+        parent.kill()
+        parent.communicate()
+        end = time.monotonic() + 60
+        while child.exists() and "zombie" not in (child / "status").read_text() and time.monotonic() < end:
+            time.sleep(0.2)
+        self.assertFalse(child.exists() and "zombie" not in (child / "status").read_text())
+
     def worker(self) -> subprocess.Popen[bytes]:
         environment = os.environ | {
             "MULE_DATABASE": str(connection.settings_dict["NAME"]),

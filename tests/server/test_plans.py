@@ -6,6 +6,7 @@ import json
 import threading
 import time
 from typing import Any, ClassVar
+from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
@@ -220,10 +221,11 @@ class Meanwhile(ServerCase):
     def held(self, job: Job) -> threading.Thread:
         """A worker on this job, which waits at its first step."""
         jobs = Job.objects.filter(pk=job.pk)
+        self.enterContext(mock.patch("server.sites.jobs._PATIENCE", None))
         jobs.update(paused=True)
 
         def work() -> None:
-            run_job.func(str(job.pk))
+            run_job(job.pk)
             connection.close()
 
         worker = threading.Thread(target=work, daemon=True)

@@ -7,6 +7,7 @@ import { count, kB } from "../ui/format";
 import { Notices } from "./Notices";
 
 const STEPS: Record<string, string> = {
+  read: "Reading the archive",
   record: "Visiting",
   walk: "Walking over the pages",
   weigh: "Weighing",
@@ -66,12 +67,16 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
   const weigh = useWeigh(bench.id);
   const active = isActive(bench.job);
   const visiting = active && bench.files === 0 && bench.job?.kind === "record";
+  const reading = active && bench.files === 0 && !visiting;
   if (!active && bench.files === 0) {
+    const visited = bench.job?.kind === "record";
     return (
       <main className="narrow">
-        <h1>Nothing was recorded</h1>
+        <h1>{visited ? "Nothing was recorded" : "Nothing was read"}</h1>
         <p className="soft">
-          The visit to the site's address brought no page. Delete it in the list of sites and try another address.
+          {visited
+            ? "The visit to the site's address brought no page. Delete it in the list of sites and try another address."
+            : "The archive brought no page; the line above says why. Delete it in the list of sites and drop another one."}
         </p>
       </main>
     );
@@ -85,7 +90,9 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
       : "The first weigh-in of this site was stopped or failed. Nothing was altered.";
   return (
     <main className="narrow">
-      <h1>{active ? (visiting ? "On the way there" : "On the scales") : "Not weighed yet"}</h1>
+      <h1>
+        {active ? (visiting ? "On the way there" : reading ? "Being unpacked" : "On the scales") : "Not weighed yet"}
+      </h1>
       <p className="soft">{words}</p>
       {active && bench.weigh_ins.length > 0 && <SoFar bench={bench} />}
       {!active && (

@@ -87,6 +87,11 @@ export default function SitesPage({ session }: { session: Session }) {
         )}
         {!sites.data && <Waiting />}
         {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
+        {session.stored > 0 && (
+          <p className="soft">
+            Your sites take {kB(session.stored)} of the {kB(session.storage_limit)} that you may use on this server.
+          </p>
+        )}
       </main>
     </div>
   );
@@ -251,5 +256,6 @@ function Newer({ site }: { site: Site }) {
 function stateOf(site: Site): string {
   if (site.job?.state === "failed") return `failed: ${site.job.error}`;
   if (!isActive(site.job)) return "not weighed";
-  return site.job?.stage === "record" || site.pages === 0 ? "being visited" : "being weighed";
+  if (site.job?.kind === "record" && site.pages === 0) return "being visited";
+  return site.pages === 0 ? "being read" : "being weighed";
 }
