@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 import tempfile
 from collections.abc import Sequence
@@ -37,6 +38,7 @@ from unladen.weigh.visits.walk import WalkOrders, orders_from
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 PROGRAM = "mule"
+_OUR_FAULT = 70  # EX_SOFTWARE of sysexits.h
 
 
 def _parser() -> _Parser:
@@ -117,7 +119,8 @@ class _Parser(argparse.ArgumentParser):
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit code.
 
-    0; 2 with one line on standard error; 1 from `check` where something differs; 3 from `lighten --strict`.
+    0; 2 with one line on standard error; 1 from `check` where something differs; 3 from `lighten --strict`; 70 where the
+    fault is ours.
     """
     options = _parser().parse_args(arguments)
     try:
@@ -138,6 +141,18 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _fail(f"{error.filename or getattr(options, 'site', '')}: {error.strerror or error}")
     except KeyboardInterrupt:
         return _fail("stopped")
+    except Exception as error:
+        if os.environ.get("MULE_TRACE"):
+            raise
+        # Nobody is helped by the places in our own files, unless they ask for them.
+        _fail(f"something went wrong on our side: {_short(error)} (MULE_TRACE=1 shows where)")
+        return _OUR_FAULT
+
+
+def _short(error: Exception) -> str:
+    """What went wrong in a line, without the paths of this installation."""
+    first = (str(error).splitlines() or [""])[0][:300]
+    return f"{type(error).__name__} {first}".strip().replace(str(Path(__file__).parents[1]), "…")
 
 
 def _fail(text: str) -> int:
@@ -361,6 +376,10 @@ def _summary(result: Lightened) -> str:
         )
     unexplained = total.unexplained
     lines.append(f"{_kilobytes(unexplained.bytes):>14} {unexplained.requests:>4} requests  unexplained")
+    passed = sum(pair.passed for pair in result.pairs)
+    aside = sum(bool(o.parts) or o.standing is Standing.SET_ASIDE for o in result.outcomes.by_change.values())
+    lines.append(f"compared {len(result.pairs)} times a page on a device, the same {passed} times; {aside} set aside")
+    lines += [f"note: {p.page} on {p.device} cannot be compared: {p.cannot}" for p in result.pairs if p.cannot]
     lines += [f"note: {notice}" for notice in result.notices]
     return "\n".join(lines)
 

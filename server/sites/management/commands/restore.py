@@ -1,0 +1,29 @@
+"""`manage.py restore IN`: what a backup holds, in the place of what is there."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+
+from server.sites.safekeeping import take_back
+from unladen.errors import BadInput
+
+
+class Command(BaseCommand):
+    """Takes the archive back and brings its database up to date."""
+
+    help = "Put what a backup holds in the place of what is there."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("archive", type=Path)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        try:
+            before = take_back(options["archive"])
+        except (BadInput, OSError) as error:
+            raise CommandError(str(error)) from error
+        call_command("migrate", "--no-input", verbosity=0)
+        self.stdout.write(f"{options['archive']} was taken back; what was there before lies in {before}")

@@ -1,0 +1,74 @@
+"""The command line with bad input: one line that names file and reason, whatever comes, and never where our files lie."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import os
+import zipfile
+from pathlib import Path
+from unittest import mock
+
+from tests.sites import FolderCase, page
+from unladen import cli
+
+ROOT = Path(cli.__file__).resolve().parents[1]
+
+
+class CommandLine(FolderCase):
+    def run_cli(self, *arguments: object) -> tuple[int, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = cli.main([str(argument) for argument in arguments])
+        return code, err.getvalue()
+
+    def named(self, name: str, data: bytes) -> Path:
+        path = self.folder / name
+        path.write_bytes(data)
+        return path
+
+    def test_what_cannot_be_used_is_named_in_one_line(self) -> None:
+        site = self.named("site.zip", b"")
+        with zipfile.ZipFile(site, "w") as archive:
+            archive.writestr("index.html", page("<p>x"))
+        plain = self.named("plain.txt", b"hello")
+        deep = self.named("deep.json", b"[" * 200_000)
+        lone = self.named("lone.json", b'{"format": "unladen/plan/2", "effort": "\\ud800"}')
+        numbers = self.named("numbers.json", b'{"format": ' + b"9" * 5_000 + b"}")
+        out = self.folder / "out.zip"
+        for arguments, words in (
+            (("weigh", self.folder / "nowhere"), "no such file"),
+            (("weigh", plain), "plain.txt: is not a ZIP file"),
+            (("weigh", self.named("cut.har", b'{"log": {"entries": [')), "cut.har: is not a HAR file"),
+            (("weigh", self.named("cut.warc.gz", b"\x1f\x8b\x08\x00")), "cut.warc.gz: "),
+            (("weigh", site, "--device", "teapot"), "teapot"),
+            (("weigh", site, "--page", "/none.html"), "/none.html"),
+            (("lighten", site, "--plan", deep, "--out", out), "deep.json: "),
+            (("lighten", site, "--plan", lone, "--out", out), "lone.json: "),
+            (("lighten", site, "--plan", numbers, "--out", out), "numbers.json: "),
+            (
+                ("lighten", site, "--effort", "bold", "--out", self.folder / "no" / "out.zip"),
+                "its folder does not exist",
+            ),
+            (("check", site, plain), "plain.txt: is not a ZIP file"),
+            (("check", site, site, "--tolerance", deep), "deep.json: "),
+            (("check", site, site, "--steps", self.named("steps.json", b"[]")), "steps.json: "),
+            (("compare", plain, plain), "plain.txt: "),
+            (("compare", self.folder, plain), str(self.folder)),
+            (("memo", plain), "is no folder"),
+        ):
+            code, told = self.run_cli(*arguments)
+            self.assertEqual((code, told.count("\n")), (2, 1), told)
+            self.assertIn(words, told)
+            self.assertNotIn("Traceback", told)
+            self.assertNotIn(str(ROOT / "unladen"), told)
+        self.assertFalse(out.exists())
+
+    def test_a_fault_of_ours_is_told_as_such_without_our_paths(self) -> None:
+        fault = RuntimeError(f"{ROOT}/unladen/x.py broke\nand more")
+        with mock.patch.object(cli, "read_site", side_effect=fault):
+            code, told = self.run_cli("weigh", self.named("x.zip", b""))
+            self.assertEqual((code, told.count("\n"), str(ROOT) in told), (70, 1, False))
+            self.assertIn("wrong on our side: RuntimeError", told)
+            with mock.patch.dict(os.environ, {"MULE_TRACE": "1"}), self.assertRaises(RuntimeError):
+                self.run_cli("weigh", self.folder / "x.zip")

@@ -1,0 +1,139 @@
+"""Backups of a server at work, taken back; and what the doctor says."""
+
+from __future__ import annotations
+
+import io
+import os
+import shutil
+import sqlite3
+import subprocess
+import sys
+import tarfile
+from contextlib import closing
+from pathlib import Path
+
+from django.core.management import CommandError, call_command
+from django.test import override_settings
+
+from server.doctor import examine
+from server.sites import storage
+from server.sites.models import Site
+from server.sites.safekeeping import DATABASE, back_up, take_back
+from tests.server.cases import ServerCase
+from unladen.errors import BadInput
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Backups(ServerCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.out = self.folder / "backup.tar"
+        self.enterContext(override_settings(DATA_DIR=self.folder))
+
+    def test_a_backup_brings_back_what_was_deleted_and_drops_what_came_later(self) -> None:
+        site = self.read_site()
+        files = {path.relative_to(self.folder) for path in (self.folder / "sites").rglob("*") if path.is_file()}
+        call_command("backup", str(self.out), stdout=io.StringIO())
+        self.client.delete(f"/api/sites/{site.pk}")
+        later = self.read_site()
+        out = io.StringIO()
+        call_command("restore", str(self.out), stdout=out)
+        self.assertEqual([(r["id"], r["pages"]) for r in self.get("/api/sites")], [(str(site.pk), 1)])
+        self.assertLessEqual(files, {p.relative_to(self.folder) for p in (self.folder / "sites").rglob("*")})
+        before = Path(out.getvalue().strip().rpartition(" ")[2])
+        with closing(sqlite3.connect(before)) as kept:
+            self.assertEqual(kept.execute("SELECT name FROM sites_site").fetchall(), [(later.name,)])
+
+    def test_what_can_be_computed_anew_is_left_out(self) -> None:
+        site = self.read_site()
+        made = storage.folder(site.pk) / "memo" / "made" / "x"
+        made.parent.mkdir(parents=True)
+        made.write_bytes(b"x")
+        back_up(self.out)
+        with tarfile.open(self.out) as archive:
+            names = archive.getnames()
+        self.assertEqual(names[0], DATABASE)
+        self.assertGreaterEqual(len([name for name in names if "/bodies/" in name]), 2)
+        self.assertEqual([name for name in names if "memo" in name], [])
+
+    def test_nothing_is_written_over(self) -> None:
+        self.out.write_bytes(b"precious")
+        with self.assertRaisesRegex(CommandError, "is there already"):
+            call_command("backup", str(self.out))
+        self.assertEqual(self.out.read_bytes(), b"precious")
+
+    def hostile(self, name: str, kind: bytes = tarfile.REGTYPE) -> Path:
+        """A backup with one more member."""
+        path = self.folder / "hostile.tar"
+        shutil.copyfile(self.out, path)
+        with tarfile.open(path, "a") as archive:
+            member = tarfile.TarInfo(name)
+            member.type, member.linkname = kind, "/etc/passwd"
+            archive.addfile(member, io.BytesIO())
+        return path
+
+    def test_an_archive_that_is_none_of_ours_changes_nothing(self) -> None:
+        site = self.read_site()
+        back_up(self.out)
+        inside = f"sites/{site.pk}/x"
+        cases = [(name, tarfile.REGTYPE) for name in ("../x", "/etc/x", "sites/../x", "sites/x", "x")]
+        cases += [(inside, tarfile.SYMTYPE), (inside, tarfile.LNKTYPE)]
+        for name, kind in cases:
+            with self.assertRaisesRegex(BadInput, "no part of a backup"):
+                take_back(self.hostile(name, kind))
+        for data in (b"", b"no archive", self.out.read_bytes()[: self.out.stat().st_size // 2]):
+            path = self.folder / "damaged.tar"
+            path.write_bytes(data)
+            with self.assertRaises(BadInput):
+                take_back(path)
+        self.assertEqual([row["id"] for row in self.get("/api/sites")], [str(site.pk)])
+        self.assertEqual(list(self.folder.glob("*-before-*")), [])
+
+    def test_a_backup_of_a_newer_version_is_refused(self) -> None:
+        back_up(self.out)
+        folder = self.folder / "newer"
+        with tarfile.open(self.out) as archive:
+            archive.extract(DATABASE, folder, filter="data")
+        with closing(sqlite3.connect(folder / DATABASE)) as database, database:
+            database.execute("INSERT INTO django_migrations (app, name, applied) VALUES ('sites', '0999_later', 0)")
+        newer = self.folder / "newer.tar"
+        with tarfile.open(newer, "w") as archive:
+            archive.add(folder / DATABASE, DATABASE)
+        with self.assertRaisesRegex(BadInput, "newer version"):
+            take_back(newer)
+
+
+class Doctor(ServerCase):
+    def words(self) -> dict[str, tuple[bool, str]]:
+        return {finding.name: (finding.well, finding.words) for finding in examine()}
+
+    def test_what_is_well_is_well(self) -> None:
+        with override_settings(DATA_DIR=self.folder):
+            self.folder.chmod(0o700)
+            found = self.words()
+        for name in ("programs", "data folder", "disk", "sites", "jobs", "browser"):
+            self.assertTrue(found[name][0], found[name])
+
+    def test_what_is_wrong_is_named(self) -> None:
+        site = self.read_site()
+        storage.remove(site.pk)
+        self.folder.chmod(0o755)
+        with override_settings(DATA_DIR=self.folder, WEB_DIR=self.folder / "nowhere"):
+            found = self.words()
+        self.assertIn("is not built", found["front end"][1])
+        self.assertIn("chmod", found["data folder"][1])
+        self.assertIn("1 of 1 sites", found["sites"][1])
+        self.assertEqual(Site.objects.count(), 1)
+
+    def test_a_broken_database_is_told_without_a_traceback(self) -> None:
+        data = self.folder / "data"
+        data.mkdir(mode=0o700)
+        (data / "mule.sqlite3").write_bytes(b"this is no database " * 400)
+        environment = os.environ | {"MULE_DATA": str(data), "DJANGO_SETTINGS_MODULE": "server.settings"}
+        done = subprocess.run(
+            [sys.executable, "manage.py", "doctor"], cwd=ROOT, env=environment, capture_output=True, text=True
+        )
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("WRONG  database: file is not a database", done.stdout)
+        self.assertNotIn("Traceback", done.stdout + done.stderr)
