@@ -137,7 +137,7 @@ RUNS = int(os.environ.get("MULE_RUNS", "3"))
 WORKERS = int(os.environ.get("MULE_WORKERS", "2"))
 JOBS_AT_ONCE = max(1, WORKERS - 1)
 JOBS_OF_A_USER = int(os.environ.get("MULE_JOBS_OF_A_USER", "40"))  # waiting and running
-# A Dask scheduler that encodes are sent to, such as tcp://10.0.0.5:8786; without it they run on this machine.
+# A Dask scheduler that encodes are sent to, such as tls://10.0.0.5:8786; without it they run on this machine.
 MACHINES = os.environ.get("MULE_MACHINES", "")
 # What a visit by address may reach beside the open internet: NAME=ADDRESS:PORT entries, or the word private.
 VISIT_ALLOWED = allowed_from(os.environ.get("MULE_VISIT", ""))

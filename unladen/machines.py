@@ -6,6 +6,7 @@ product, since they import it. Bodies travel to them; nothing is kept there.
 
 from __future__ import annotations
 
+import ipaddress
 import multiprocessing
 import os
 import resource
@@ -17,7 +18,9 @@ from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExe
 from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
+from pathlib import Path
 from typing import Generic, TypeVar
+from urllib.parse import urlsplit
 
 from unladen.errors import UnladenError
 from unladen.progress import Progress
@@ -32,24 +35,60 @@ _WORKS_OF_ONE_WORKER = 500  # then a fresh one takes over, so that memory does n
 _LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
 
 
+# What a scheduler is told runs on its workers, and what they send comes into this process: both ends prove who they are.
+_CERTIFICATES = ("MULE_MACHINES_CA", "MULE_MACHINES_CERT", "MULE_MACHINES_KEY")
+
+
 class MachinesMissing(UnladenError):
     """No scheduler answers at the address, it has no workers, or this machine lacks what it takes to ask."""
 
 
+def _certificates(address: str) -> dict[str, str]:
+    """What to show to a scheduler: nothing on this machine itself, certificates elsewhere; raises `MachinesMissing`."""
+    parts = urlsplit(address)
+    host = parts.hostname or ""
+    if parts.scheme == "tls":
+        files = {name: os.environ.get(name, "") for name in _CERTIFICATES}
+        for name, file in files.items():
+            if not Path(file).is_file():
+                why = f"names {file}, which is no file" if file else "is not set"
+                raise MachinesMissing(f"a scheduler by TLS needs {', '.join(_CERTIFICATES)}, and {name} {why}")
+        return files
+    if parts.scheme == "tcp" and (host == "localhost" or _is_loopback(host)):
+        return {}
+    raise MachinesMissing(
+        f"the scheduler at {address} is not used: others could read and change what is sent. "
+        "Have it speak TLS and name it tls://HOST:PORT, or run it on this machine"
+    )
+
+
+def _is_loopback(host: str) -> bool:
+    try:
+        return ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        return False
+
+
 @contextmanager
 def on_machines(address: str) -> Iterator[tuple[Executor, int]]:
-    """An executor on a scheduler such as `tcp://10.0.0.5:8786`, and how many threads its workers have.
+    """An executor on a scheduler such as `tls://10.0.0.5:8786`, and how many threads its workers have.
 
-    Raises `MachinesMissing`.
+    One that is not on this machine must speak TLS. Raises `MachinesMissing`.
     """
+    certificates = _certificates(address)
     try:
         from distributed import Client  # an extra that few need
+        from distributed.security import Security
     except ImportError:
         raise MachinesMissing(
             "work for other machines needs the extra packages in requirements/machines.txt"
         ) from None
     try:
-        client = Client(address, timeout=_SECONDS, set_as_default=False)
+        ca, certificate, key = (certificates.get(name) for name in _CERTIFICATES)
+        security = Security(
+            tls_ca_file=ca, tls_client_cert=certificate, tls_client_key=key, require_encryption=bool(ca)
+        )
+        client = Client(address, timeout=_SECONDS, set_as_default=False, security=security)
     except (OSError, ValueError, TimeoutError) as error:
         raise MachinesMissing(f"the scheduler at {address} does not answer ({error})") from error
     with client:

@@ -8,7 +8,15 @@ import subprocess
 import sys
 import threading
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from unittest import mock
+
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
+from cryptography.x509.oid import NameOID
 
 from tests.sites import FolderCase, photo
 from unladen.machines import MachinesMissing
@@ -20,20 +28,83 @@ ROOT = Path(__file__).resolve().parent.parent.parent
 RECIPES = [Recipe(), Recipe(0, "WEBP", 0.95), Recipe(100, "", 0.95)]
 
 
+TLS = (("ca-file", "CA"), ("cert", "CERT"), ("key", "KEY"))
+
+
 class Machines(FolderCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.children: list[subprocess.Popen[str]] = []
+
     def start(self, module: str, *arguments: str, knows_us: bool = True) -> str:
         """A process of Dask's; returns the address that it says it is at."""
         command = [sys.executable, "-m", "distributed.cli." + module, "--no-dashboard", *arguments]
         environment = os.environ | {"PYTHONPATH": str(ROOT) if knows_us else ""}
         child = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, cwd=self.folder, env=environment)
+        self.children.append(child)
         self.addCleanup(child.wait)
         self.addCleanup(child.kill)
         assert child.stderr is not None
         for line in child.stderr:
-            if found := re.search(r"(?:Scheduler|worker) at:\s+(tcp://\S+)", line):
+            if found := re.search(r"(?:Scheduler|worker) at:\s+((?:tcp|tls)://\S+)", line):
                 threading.Thread(target=child.stderr.read, daemon=True).start()
                 return found[1]
         raise AssertionError(f"{module} did not start")
+
+    def certificates(self) -> dict[str, str]:
+        """A certificate of an authority of our own for both ends, by the names of the environment."""
+        key, now = ec.generate_private_key(ec.SECP256R1()), datetime.now(UTC)
+        name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "127.0.0.1")])
+        certificate = (
+            x509.CertificateBuilder()
+            .subject_name(name)
+            .issuer_name(name)
+            .public_key(key.public_key())
+            .serial_number(x509.random_serial_number())
+            .not_valid_before(now - timedelta(days=1))
+            .not_valid_after(now + timedelta(days=1))
+            .add_extension(x509.BasicConstraints(ca=True, path_length=0), critical=True)
+            .sign(key, hashes.SHA256())
+        )
+        pem, secret = self.folder / "cert.pem", self.folder / "key.pem"
+        pem.write_bytes(certificate.public_bytes(Encoding.PEM))
+        secret.write_bytes(key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption()))
+        return {"MULE_MACHINES_CA": str(pem), "MULE_MACHINES_CERT": str(pem), "MULE_MACHINES_KEY": str(secret)}
+
+    def test_by_tls_with_a_worker_that_is_killed_in_the_middle_nothing_is_lost(self) -> None:
+        shown = self.certificates()
+        tls = [f"--tls-{what}={shown[f'MULE_MACHINES_{name}']}" for what, name in TLS]
+        address = self.start("dask_scheduler", "--host", "tls://127.0.0.1", "--port", "0", *tls)
+        for _ in range(2):
+            self.start("dask_worker", address, "--nthreads", "1", "--host", "tls://127.0.0.1", "--no-nanny", *tls)
+        self.assertTrue(address.startswith("tls://"))
+        victim = self.children[-1]
+
+        def report(_stage: str, done: int, _total: int, _note: str) -> None:
+            if done >= 2:
+                victim.kill()
+
+        jobs = self.jobs()
+        there = Memo(self.folder / "there", self.store)
+        with mock.patch.dict(os.environ, shown):
+            found = there.outcomes(jobs, Progress(report, machines=address), "survey")
+        self.assertIsNotNone(victim.wait(20))
+        here = Memo(self.folder / "here", self.store)
+        with ThreadPoolExecutor(2) as pool:
+            self.assertEqual(found, here.outcomes(jobs, Progress(), "survey", pool))
+
+    def test_in_the_clear_only_this_machine_is_spoken_to(self) -> None:
+        memo = Memo(self.folder / "memo", self.store)
+        for address, words in (
+            ("tcp://10.0.0.5:8786", "not used"),
+            ("tcp://localhost.evil.example:8786", "not used"),
+            ("10.0.0.5:8786", "not used"),
+            ("ws://127.0.0.1:8786", "not used"),
+            ("inproc://1", "not used"),
+            ("tls://10.0.0.5:8786", "MULE_MACHINES_CA is not set"),
+        ):
+            with self.assertRaisesRegex(MachinesMissing, words):
+                memo.outcomes(self.jobs(), Progress(machines=address), "survey")
 
     def jobs(self) -> list[Job]:
         digests = [self.store.put(photo(300, 200, seed)) for seed in range(6)] + [self.store.put(b"no image")]
