@@ -7,11 +7,11 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+from server.previews.labels import address_of
+
 
 def _policy() -> str:
-    previews = (
-        f"http://*.{settings.PREVIEW_HOST}:{settings.PREVIEW_PORT}"  # pictures of uploads, and sandboxed frames
-    )
+    previews = address_of(f"*.{settings.PREVIEW_HOST}")  # pictures of uploads, and sandboxed frames
     return (
         f"default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: {previews}; "
         f"font-src 'self'; connect-src 'self'; frame-src {previews}; object-src 'none'; base-uri 'none'; "

@@ -15,6 +15,7 @@ from ninja.security import APIKeyCookie, SessionAuth
 from server.api import beside, images, plans, sites, weighing
 from server.api.schemas.common import Credentials, Problem, Session
 from server.errors import reason_of
+from server.previews.labels import forget, viewer_of
 from server.sites.jobs import Busy, TooMany
 from server.sites.plans import NoPlan, Stale
 from server.sites.room import Room, room_of
@@ -67,7 +68,8 @@ def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
 
 @session.delete("", response=Session)
 def sign_out(request: HttpRequest) -> Session:
-    """Sign out."""
+    """Sign out; the previews of the session end with it."""
+    forget(viewer_of(request))
     logout(request)
     return _session(request)
 

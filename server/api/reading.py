@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 
 from server.api.schemas.common import Problem
+from server.previews.labels import period, viewer_of
 from server.sites.models import Site
 
 ERRORS = {401: Problem, 404: Problem, 409: Problem, 413: Problem, 422: Problem}
@@ -34,7 +35,9 @@ def sites_of(request: HttpRequest) -> QuerySet[Site]:
 def site_of(request: HttpRequest, site_id: UUID) -> Site:
     """A site of the caller's own, with its plan and run; for all others it does not exist."""
     rows = sites_of(request).select_related("head", "run__version").defer("head__document", "run__version__document")
-    return get_object_or_404(rows, pk=site_id)
+    site = get_object_or_404(rows, pk=site_id)
+    site.viewer = viewer_of(request)
+    return site
 
 
 def unchanged(request: HttpRequest, response: HttpResponse, *state: object) -> bool:
@@ -42,7 +45,9 @@ def unchanged(request: HttpRequest, response: HttpResponse, *state: object) -> b
 
     The answer's tag is set either way (RFC 9110, 8.8.3).
     """
-    tag = f'"{hashlib.sha256(repr(state).encode()).hexdigest()[:32]}"'
+    # Answers may hold addresses of previews.
+    whole = (state, viewer_of(request), period())
+    tag = f'"{hashlib.sha256(repr(whole).encode()).hexdigest()[:32]}"'
     response["ETag"] = tag
     response["Cache-Control"] = "private, no-cache"
     return tag in request.headers.get("If-None-Match", "")

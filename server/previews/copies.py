@@ -5,7 +5,9 @@ from __future__ import annotations
 import threading
 from functools import lru_cache
 
+from django.db.models import QuerySet
 from django.db.models.fields.json import KeyTextTransform
+from django.utils import timezone
 
 from server.previews.labels import Spot, short
 from server.sites import plans, runs, storage
@@ -20,9 +22,14 @@ _building: dict[tuple[Spot, str], threading.Lock] = {}
 _lock = threading.Lock()
 
 
+def _sites(spot: Spot) -> QuerySet[Site]:
+    """The site that a key opens, or none."""
+    return Site.objects.filter(preview_keys__token=spot.token, preview_keys__until__gt=timezone.now())
+
+
 def copy_at(spot: Spot) -> Moved | None:
     """The copy of a site that a host name asks for, None where there is none."""
-    sites = Site.objects.filter(preview_token=spot.token).annotate(read=KeyTextTransform("taken", "baseline"))
+    sites = _sites(spot).annotate(read=KeyTextTransform("taken", "baseline"))
     site = sites.values("run_id", "head_id", "read").first()
     if site is None:
         return None
@@ -44,7 +51,7 @@ def copy_at(spot: Spot) -> Moved | None:
 
 @lru_cache(maxsize=_MOST)
 def _kept(spot: Spot, stamp: str) -> Moved | None:
-    site = Site.objects.select_related("run", "head").get(preview_token=spot.token)
+    site = _sites(spot).select_related("run", "head").get()
     capture = _capture(site, spot)
     return None if capture is None else Moved(capture, lambda label: spot._replace(host=label).origin)
 

@@ -32,7 +32,8 @@ class Site(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="sites")
     name = models.CharField(max_length=200)
     created = models.DateTimeField(default=timezone.now)
-    preview_token = models.CharField(max_length=32, default=_token, unique=True)
+    # Whose eyes its previews are for: the session of the request that it was read in, where there is one.
+    viewer = ""
     # Bytes that it takes on the disk, as of the last job.
     stored = models.PositiveBigIntegerField(default=0)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
@@ -53,6 +54,23 @@ class Site(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class PreviewKey(models.Model):
+    """What the host names of a site's previews hold, for one session and some hours."""
+
+    token = models.CharField(max_length=32, default=_token, unique=True)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="preview_keys")
+    # A digest of the session's key.
+    session = models.CharField(max_length=64, blank=True)
+    until = models.DateTimeField()
+
+    class Meta:
+        ordering = ["until"]
+        indexes = [models.Index(fields=["site", "session"])]
+
+    def __str__(self) -> str:
+        return f"{self.site_id} until {self.until:%Y-%m-%d %H:%M}"
 
 
 class PlanVersion(models.Model):

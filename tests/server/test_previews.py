@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 from urllib.parse import quote
+
+from django.test import Client
+from django.utils import timezone
 
 from server.previews.labels import preview_address
 from server.previews.wsgi import application, respond
 from server.sites import storage
+from server.sites.models import PreviewKey, Site
 from tests.server.cases import ServerCase
 
 
@@ -86,6 +91,54 @@ class Previews(ServerCase):
         self.assertEqual(get("/.unladen/file", "url=https://far.example/t.js")[0], "200 OK")
         self.assertEqual(get("/.unladen/file", "url=https://mill.example/away")[0], "404 Not Found")
         self.assertEqual(get("/.unladen/file", "url=file:///etc/passwd")[0], "404 Not Found")
+
+    def asked(self, host: str, path: str, query: str = "", **headers: str) -> tuple[str, dict[str, str], bytes]:
+        """Status, header fields and body, as the server gives them."""
+        seen: dict[str, str] = {}
+        environ = {"REQUEST_METHOD": "GET", "PATH_INFO": path, "QUERY_STRING": query, "HTTP_HOST": host} | headers
+        body = b"".join(application(environ, lambda status, fields: seen.update(fields, status=status)))
+        return seen.pop("status"), seen, body
+
+    def host_of(self, site: Site, client: Client | None = None) -> str:
+        found = self.get(f"/api/sites/{site.pk}", client)["preview_found"]
+        return str(found).removeprefix("http://").rstrip("/")
+
+    def test_a_key_belongs_to_a_session_and_ends_with_it_or_after_some_hours(self) -> None:
+        site = self.read_site()
+        own = self.host_of(site)
+        self.assertEqual(self.host_of(site), own)
+        elsewhere = Client()
+        elsewhere.force_login(self.user)
+        other = self.host_of(site, elsewhere)
+        self.assertNotEqual(own, other)
+        self.assertEqual([respond(host, "/", {}).status for host in (own, other)], [200, 200])
+        elsewhere.delete("/api/session")
+        self.assertEqual([respond(host, "/", {}).status for host in (own, other)], [200, 404])
+        PreviewKey.objects.update(until=timezone.now() + timedelta(hours=1))
+        fresh = self.host_of(site)
+        self.assertNotEqual(fresh, own)
+        self.assertEqual(respond(own, "/", {}).status, 200)  # what stands on a screen goes on for a while
+        PreviewKey.objects.filter(until__lt=timezone.now() + timedelta(hours=2)).update(until=timezone.now())
+        self.assertEqual([respond(host, "/", {}).status for host in (own, fresh)], [404, 200])
+
+    def test_in_a_tab_of_its_own_a_page_stands_in_a_frame_that_it_cannot_leave(self) -> None:
+        host = self.host_of(self.read_site())
+        _, fields, body = self.asked(host, "/index.html", "a=<b>", HTTP_SEC_FETCH_DEST="document")
+        self.assertIn(b'src="/index.html?a=&lt;b&gt;"', body)
+        self.assertIn(f"frame-src http://{host} ", fields["Content-Security-Policy"])
+        self.assertIn("default-src 'none'", fields["Content-Security-Policy"])
+        _, fields, body = self.asked(host, "/index.html", HTTP_SEC_FETCH_DEST="iframe")
+        self.assertIn(b"Little site", body)
+        self.assertIn("frame-ancestors", fields["Content-Security-Policy"])
+        self.assertEqual((fields["Vary"], fields["Referrer-Policy"]), ("Sec-Fetch-Dest", "no-referrer"))
+
+    def test_a_single_file_runs_no_scripts_in_a_tab_of_its_own_and_no_worker_is_served(self) -> None:
+        host = self.host_of(self.read_site())
+        site = "url=https://site.example/index.html"
+        status, fields, _ = self.asked(host, "/.unladen/file", site, HTTP_SEC_FETCH_DEST="document")
+        self.assertEqual(status, "200 OK")
+        self.assertTrue(fields["Content-Security-Policy"].startswith("sandbox; default-src 'none'"))
+        self.assertEqual(self.asked(host, "/index.html", HTTP_SERVICE_WORKER="script")[0], "404 Not Found")
 
     def test_each_host_of_a_recording_has_a_name_of_its_own_that_only_its_copy_may_reach(self) -> None:
         body = '<script src="https://far.example/t.js"></script>'

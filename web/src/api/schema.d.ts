@@ -24,7 +24,7 @@ export interface paths {
         post: operations["server_api_main_sign_in"];
         /**
          * Sign Out
-         * @description Sign out.
+         * @description Sign out; the previews of the session end with it.
          */
         delete: operations["server_api_main_sign_out"];
         options?: never;
