@@ -12,7 +12,7 @@ from ninja import NinjaAPI, Router
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import APIKeyCookie, SessionAuth
 
-from server.api import beside, images, plans, sites, weighing
+from server.api import beside, images, plans, sites, users, weighing
 from server.api.schemas.common import Credentials, Problem, Session
 from server.errors import reason_of
 from server.previews.labels import forget, viewer_of
@@ -47,6 +47,7 @@ def _session(request: HttpRequest) -> Session:
         upload_limit=settings.UPLOAD_LIMIT,
         stored=room.used,
         storage_limit=room.most,
+        admin=request.user.is_staff,
     )
 
 
@@ -80,6 +81,7 @@ api.add_router("", plans.router)
 api.add_router("", beside.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
+api.add_router("", users.router)
 
 
 def _problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:

@@ -73,6 +73,26 @@ class PreviewKey(models.Model):
         return f"{self.site_id} until {self.until:%Y-%m-%d %H:%M}"
 
 
+class Deed(models.Model):
+    """What somebody did, or was refused: `what` in words, `about` the site's name then, `status` of the answer.
+
+    It names people and sites rather than pointing at them, since it outlives both.
+    """
+
+    at = models.DateTimeField(default=timezone.now)
+    who = models.CharField(max_length=150, blank=True)
+    address = models.CharField(max_length=45, blank=True)
+    what = models.CharField(max_length=100)
+    about = models.CharField(max_length=200, blank=True)
+    status = models.PositiveSmallIntegerField()
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{self.who} {self.what} {self.about} ({self.status})"
+
+
 class PlanVersion(models.Model):
     """A plan as it stood after an edit; it never changes. `document` is that of the core."""
 

@@ -8,16 +8,10 @@ import subprocess
 import sys
 import threading
 from concurrent.futures import ThreadPoolExecutor
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest import mock
 
-from cryptography import x509
-from cryptography.hazmat.primitives import hashes
-from cryptography.hazmat.primitives.asymmetric import ec
-from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
-from cryptography.x509.oid import NameOID
-
+from tests.certificates import self_signed
 from tests.sites import FolderCase, photo
 from unladen.machines import MachinesMissing
 from unladen.memo import Job, Memo
@@ -53,22 +47,7 @@ class Machines(FolderCase):
 
     def certificates(self) -> dict[str, str]:
         """A certificate of an authority of our own for both ends, by the names of the environment."""
-        key, now = ec.generate_private_key(ec.SECP256R1()), datetime.now(UTC)
-        name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "127.0.0.1")])
-        certificate = (
-            x509.CertificateBuilder()
-            .subject_name(name)
-            .issuer_name(name)
-            .public_key(key.public_key())
-            .serial_number(x509.random_serial_number())
-            .not_valid_before(now - timedelta(days=1))
-            .not_valid_after(now + timedelta(days=1))
-            .add_extension(x509.BasicConstraints(ca=True, path_length=0), critical=True)
-            .sign(key, hashes.SHA256())
-        )
-        pem, secret = self.folder / "cert.pem", self.folder / "key.pem"
-        pem.write_bytes(certificate.public_bytes(Encoding.PEM))
-        secret.write_bytes(key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption()))
+        pem, secret = self_signed(self.folder, "127.0.0.1")
         return {"MULE_MACHINES_CA": str(pem), "MULE_MACHINES_CERT": str(pem), "MULE_MACHINES_KEY": str(secret)}
 
     def test_by_tls_with_a_worker_that_is_killed_in_the_middle_nothing_is_lost(self) -> None:

@@ -44,7 +44,9 @@ class Callers(unittest.TestCase):
         folder = cls.enterClassContext(tempfile.TemporaryDirectory(prefix="mule-test-"))
         environment = os.environ | {"MULE_DATA": folder, "DJANGO_SETTINGS_MODULE": "server.settings"}
         environment.pop("MULE_TEST_DATABASE", None)
-        subprocess.run([sys.executable, "manage.py", "migrate", "--no-input"], cwd=ROOT, env=environment, check=True)
+        subprocess.run(
+            [sys.executable, "manage.py", "migrate", "--no-input", "-v0"], cwd=ROOT, env=environment, check=True
+        )
         address = cls.enterClassContext(serving(ROOT, environment, threads=THREADS))
         cls.place = (urlsplit(address).hostname or "", urlsplit(address).port or 0)
 

@@ -8,6 +8,7 @@ import { Trouble } from "./ui/Trouble";
 import { Waiting } from "./ui/Waiting";
 
 const SitesPage = lazy(() => import("./sites/SitesPage"));
+const UsersPage = lazy(() => import("./users/UsersPage"));
 const BenchPage = lazy(() => import("./bench/BenchPage"));
 
 export function App() {
@@ -20,6 +21,7 @@ export function App() {
       <Suspense fallback={<WholeWaiting />}>
         <Routes>
           <Route path="/" element={<SitesPage session={session.data} />} />
+          {session.data.admin && <Route path="/users" element={<UsersPage session={session.data} />} />}
           <Route path="/sites/:id" element={<Navigate to="sort" replace />} />
           <Route path="/sites/:id/:stage" element={<BenchPage session={session.data} />} />
           <Route path="*" element={<Navigate to="/" replace />} />

@@ -43,6 +43,7 @@ class Session(Schema):
     upload_limit: int
     stored: int
     storage_limit: int
+    admin: bool
 
 
 class Credentials(Schema):

@@ -2,7 +2,7 @@ import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tansta
 import { client, type Session, told } from "./client";
 
 export function useSession() {
-  return useQuery({ queryKey: ["session"], queryFn: () => told(client.GET("/api/session")), staleTime: Infinity });
+  return useQuery({ queryKey: ["session"], queryFn: () => told(client.GET("/api/session")), staleTime: 60_000 });
 }
 
 /** Another person sees nothing of what the last one read. */

@@ -37,6 +37,11 @@ export function Bar({ session, path, trail, conditions }: Props) {
                 <p>
                   Signed in as <b>{session.username}</b>
                 </p>
+                {session.admin && (
+                  <p>
+                    <Link to="/users">Accounts and what was done</Link>
+                  </p>
+                )}
                 <Button onClick={() => signOut.mutate()}>Sign out</Button>
               </div>
             }

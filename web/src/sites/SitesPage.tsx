@@ -5,7 +5,7 @@ import { isActive } from "../api/cache";
 import { Refused, type Session, type Site, uploadArchive } from "../api/client";
 import { useDelete, useNewer, useSites, useVisit } from "../api/sites";
 import { Bar } from "../frame/Bar";
-import { count, kB, moment } from "../ui/format";
+import { count, disk, kB, moment } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { Waiting } from "../ui/Waiting";
 
@@ -89,7 +89,7 @@ export default function SitesPage({ session }: { session: Session }) {
         {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
         {session.stored > 0 && (
           <p className="soft">
-            Your sites take {kB(session.stored)} of the {kB(session.storage_limit)} that you may use on this server.
+            Your sites take {disk(session.stored)} of the {disk(session.storage_limit)} that you may use on this server.
           </p>
         )}
       </main>

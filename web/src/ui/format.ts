@@ -6,6 +6,11 @@ export function kB(bytes: number): string {
   return `${Math.abs(bytes) < 9950 && bytes !== 0 ? tenth.format(bytes / 1000) : whole.format(bytes / 1000)} kB`;
 }
 
+/** Room on a disk: "412 MB", "1.2 GB". */
+export function disk(bytes: number): string {
+  return bytes >= 1e9 ? `${tenth.format(bytes / 1e9)} GB` : `${whole.format(Math.ceil(bytes / 1e6))} MB`;
+}
+
 export const count = (value: number): string => whole.format(value);
 
 export function requests(value: number): string {

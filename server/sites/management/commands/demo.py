@@ -22,7 +22,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         users = get_user_model().objects
-        user = users.filter(username=USERNAME).first() or users.create_user(USERNAME)
+        user = users.filter(username=USERNAME).first() or users.create_user(USERNAME, is_staff=True)
         if not user.sites.filter(name=SITE_NAME).exists():
             archive = demo_archive()
             take_in(user, archive, archive.name, SITE_NAME)

@@ -1,0 +1,81 @@
+"""Accounts in the administrator's hands, and the log of who did what."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.test import Client
+
+from server.sites.models import Deed
+from tests.server.cases import ServerCase
+
+
+class Accounts(ServerCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.user.is_staff = True
+        self.user.save()
+
+    def ask(self, method: str, path: str, body: Any = None, status: int = 200) -> Any:
+        response: Any = self.send(method, path, body)
+        self.assertEqual(response.status_code, status, response.content)
+        return response.json()
+
+    def sign_in(self, name: str, password: str) -> int:
+        body = {"username": name, "password": password}
+        return Client().post("/api/session", body, "application/json").status_code
+
+    def test_for_others_there_are_no_accounts(self) -> None:
+        bob = Client()
+        bob.force_login(self.other)
+        for method, path in (("get", "users"), ("post", "users"), ("patch", "users/ada"), ("get", "deeds")):
+            body = {"username": "x", "password": "a long enough one"} if method == "post" else {}
+            answer = getattr(bob, method)(f"/api/{path}", body, "application/json")
+            self.assertEqual((answer.status_code, Client().get("/api/users").status_code), (404, 401))
+        self.assertFalse(self.get("/api/session", bob)["admin"])
+        self.assertTrue(self.get("/api/session")["admin"])
+
+    def test_made_shut_off_and_let_in_again(self) -> None:
+        rows = self.ask("post", "/api/users", {"username": "cleo", "password": "correct horse battery"})
+        self.assertEqual([row["username"] for row in rows], ["ada", "bob", "cleo"])
+        self.assertEqual(self.sign_in("cleo", "correct horse battery"), 200)
+        bob = Client()
+        bob.force_login(self.other)
+        self.assertEqual(bob.get("/api/sites").status_code, 200)
+        self.ask("patch", "/api/users/bob", {"active": False})
+        self.assertEqual((bob.get("/api/sites").status_code, self.sign_in("bob", "a long enough one")), (401, 403))
+        self.ask("patch", "/api/users/bob", {"active": True, "password": "another long enough one"})
+        self.assertEqual(self.sign_in("bob", "another long enough one"), 200)
+
+    def test_weak_passwords_taken_names_and_oneself(self) -> None:
+        weak = self.ask("post", "/api/users", {"username": "dora", "password": "1234567890"}, 422)
+        self.assertIn("entirely numeric", weak["detail"])
+        alike = self.ask("post", "/api/users", {"username": "cleopatra", "password": "cleopatra7"}, 422)
+        self.assertIn("too similar", alike["detail"])
+        self.ask("post", "/api/users", {"username": "BOB", "password": "correct horse battery"}, 409)
+        self.ask("post", "/api/users", {"username": "a b<script>", "password": "correct horse battery"}, 422)
+        self.ask("patch", "/api/users/ada", {"admin": False}, 409)
+        self.ask("patch", "/api/users/nobody", {"active": False}, 404)
+        self.assertEqual(User.objects.count(), 2)
+
+    def test_what_is_done_and_refused_is_noted_with_who_and_about_what(self) -> None:
+        site = self.new_site()
+        self.sign_in("bob", "wrong")
+        bob = Client()
+        bob.force_login(self.other)
+        bob.delete(f"/api/sites/{site.pk}")
+        self.client.get("/api/sites")
+        self.client.delete(f"/api/sites/{site.pk}")
+        rows = [(row["who"], row["what"], row["about"], row["status"]) for row in self.get("/api/deeds")]
+        self.assertEqual(
+            rows,
+            [
+                ("ada", "deleted the site", "little", 204),
+                ("bob", "deleted the site", "little", 404),
+                ("", "signed in", "", 403),
+                ("ada", "handed a site in", "", 200),
+            ],
+        )
+        self.assertEqual(len(self.get("/api/deeds?who=bob")), 1)
+        self.assertNotIn("wrong", str(list(Deed.objects.values())))

@@ -1,0 +1,36 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, told } from "./client";
+import type { components } from "./schema";
+
+export type User = components["schemas"]["UserOut"];
+export type Deed = components["schemas"]["DeedOut"];
+type UserIn = components["schemas"]["UserIn"];
+type UserEdit = components["schemas"]["UserEdit"];
+
+export function useUsers() {
+  return useQuery({ queryKey: ["users"], queryFn: () => told(client.GET("/api/users")) });
+}
+
+export function useDeeds(who: string) {
+  return useQuery({
+    queryKey: ["deeds", who],
+    queryFn: () => told(client.GET("/api/deeds", { params: { query: { who } } })),
+  });
+}
+
+export function useAddUser() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: UserIn) => told(client.POST("/api/users", { body })),
+    onSuccess: (users: User[]) => cache.setQueryData(["users"], users),
+  });
+}
+
+export function useEditUser(username: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: UserEdit) =>
+      told(client.PATCH("/api/users/{username}", { params: { path: { username } }, body })),
+    onSuccess: (users: User[]) => cache.setQueryData(["users"], users),
+  });
+}
