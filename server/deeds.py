@@ -16,20 +16,28 @@ from server.sites.models import Deed, Site
 _MOST = 20_000  # rows kept
 _EVERY = 500  # rows after which those beyond go
 _SITE = re.compile(r"/api/sites/(?P<site>[0-9a-f-]{36})(?P<rest>/.*)?")
+_KEY = re.compile(r"/[0-9a-f-]{36}(?=/|$)")
 # By method and what follows the site's key, or the whole path.
 _WORDS = {
-    ("POST", "/api/session"): "signed in",
-    ("DELETE", "/api/session"): "signed out",
-    ("POST", "/api/sites"): "handed a site in",
-    ("POST", "/api/sites/visit"): "had a live site visited",
-    ("POST", "/newer"): "handed a newer copy in",
-    ("DELETE", ""): "deleted the site",
-    ("POST", "/weigh"): "had it weighed",
-    ("POST", "/lighten"): "had it lightened",
-    ("POST", "/runs"): "had the plan carried out",
-    ("POST", "/plan/commands"): "edited the plan",
-    ("GET", "/lighter.zip"): "took the lighter site away",
-    ("GET", "/changed.zip"): "took what changed away",
+    ("POST", "/api/session"): "signing in",
+    ("DELETE", "/api/session"): "signing out",
+    ("POST", "/api/sites"): "handing a site in",
+    ("POST", "/api/sites/visit"): "having a live site visited",
+    ("POST", "/newer"): "handing a newer copy in",
+    ("DELETE", ""): "deleting the site",
+    ("PATCH", ""): "setting what a page may weigh",
+    ("POST", "/weigh"): "having it weighed",
+    ("POST", "/weigh-ins"): "having more weighed",
+    ("POST", "/walk"): "having its pages walked over",
+    ("PUT", "/walk"): "setting steps of a walk",
+    ("PUT", "/rules"): "saying whose hosts are whose",
+    ("POST", "/lighten"): "having it lightened",
+    ("POST", "/runs"): "having the plan carried out",
+    ("POST", "/plan/commands"): "editing the plan",
+    ("POST", "/plan/document"): "taking a plan from a file",
+    ("GET", "/lighter.zip"): "taking the lighter site away",
+    ("GET", "/changed.zip"): "taking what changed away",
+    ("POST", "/api/users"): "making an account",
 }
 
 
@@ -48,7 +56,7 @@ class Log:
         about = _name(found["site"]) if found else ""  # before it may be gone
         response = self.get_response(request)
         name = before or (request.user.get_username() if isinstance(request.user, User) else "")
-        words = _WORDS.get(kind, f"{kind[0]} {kind[1]}")
+        words = _WORDS.get(kind) or _KEY.sub("/…", f"{kind[0]} {kind[1]}")
         _note(name, address_of(request), words, about, response.status_code)
         return response
 

@@ -261,9 +261,12 @@ def _tolerance(path: Path) -> Tolerance:
 
 def _steps(path: Path) -> dict[str, WalkOrders]:
     data = _document(path)
-    if not isinstance(data, dict) or not all(isinstance(wanted, dict) for wanted in data.values()):
+    if not isinstance(data, dict):
         raise BadInput(str(path), "should be an object with what is wanted of the walk by the path of the page")
-    return {page: orders_from(wanted) for page, wanted in data.items()}
+    try:
+        return {page: orders_from(wanted) for page, wanted in data.items()}
+    except BadInput as error:
+        raise BadInput(str(path), f"{error.name} {error.reason}") from None
 
 
 def _differences(pairs: Sequence[Pair]) -> str:

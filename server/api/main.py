@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
@@ -10,6 +12,7 @@ from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Router
 from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.parser import Parser
 from ninja.security import APIKeyCookie, SessionAuth
 
 from server.api import beside, images, plans, sites, users, weighing
@@ -19,9 +22,20 @@ from server.previews.labels import forget, viewer_of
 from server.sites.jobs import Busy, TooMany
 from server.sites.plans import NoPlan, Stale
 from server.sites.room import Room, room_of
+from unladen.documents import read_json
 from unladen.errors import UnladenError
 
-api = NinjaAPI(title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None)
+
+class Strict(Parser):
+    """Bodies by the same rules as documents: no halves of characters, no numbers out of range, not too deep."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        return read_json(request.body, "the request")
+
+
+api = NinjaAPI(
+    title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None, parser=Strict()
+)
 
 
 class Anyone(APIKeyCookie):

@@ -129,14 +129,18 @@ class Fits(FolderCase):
         partly = replace(whole, id="partly", targets=("/a.jpg", "/gone.jpg"), pages=("/index.html", "/b.html"))
         gone = replace(whole, id="gone", targets=("https://far.example/x.js",))
         off = replace(whole, id="off", targets=("/never.jpg",), on=False)
-        found = fit(plan(whole, partly, gone, off), capture)
-        self.assertEqual((found.whole, found.gone), (("whole",), ("gone",)))
+        broken = replace(whole, id="broken", targets=("http://[::1/x.jpg",))  # no address at all
+        found = fit(plan(whole, partly, gone, off, broken), capture)
+        self.assertEqual((found.whole, found.gone), (("whole",), ("gone", "broken")))
         self.assertEqual(found.partly, {"partly": ("/gone.jpg", "/b.html")})
         kept = {c.id: (c.targets, c.pages, c.on) for c in found.plan.changes}
         self.assertEqual(kept["partly"], (("/a.jpg",), ("/index.html",), True))
         self.assertFalse(kept["gone"][2])
         self.assertEqual(kept["off"][0], ("/never.jpg",))
-        self.assertEqual({n.name for n in found.notices()}, {"/gone.jpg", "/b.html", "https://far.example/x.js"})
+        self.assertEqual(
+            {n.name for n in found.notices()},
+            {"/gone.jpg", "/b.html", "https://far.example/x.js", "http://[::1/x.jpg"},
+        )
 
 
 class Presets(unittest.TestCase):

@@ -186,6 +186,16 @@ class BadArchives(FolderCase):
         )
         self.assertEqual(len(read_zip(path, self.store)), 20_000)
 
+    def test_a_member_without_a_name_is_left_out(self) -> None:
+        path = self.folder / "odd.zip"
+        with zipfile.ZipFile(path, "w") as archive:
+            archive.writestr("index.html", page(""))
+            with archive.open(zipfile.ZipInfo(""), "w") as member:
+                member.write(b"nobody's")
+        capture = read_zip(path, self.store)
+        self.assertEqual([e.url for e in capture], ["https://site.example/index.html"])
+        self.assertEqual(len(capture.notices), 1)
+
     def test_a_damaged_member_is_left_out(self) -> None:
         path = self.zip_with(("pic.bin", os.urandom(5000)))
         data = bytearray(path.read_bytes())

@@ -51,6 +51,8 @@ class Decoding(unittest.TestCase):
             decode(b"<meta charset=shift_jis><p>\xff\xff")
         with self.assertRaisesRegex(Undecodable, "unknown charset"):
             decode(b"<meta charset=klingon-1>")
+        with self.assertRaisesRegex(Undecodable, "unknown charset"):
+            decode(b'@charset "ut\0f-8"; p { color: red }')
 
     def test_unlabelled_text_that_is_not_utf8(self) -> None:
         self.assertEqual(decode(b"caf\xe9").chars, "café")

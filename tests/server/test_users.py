@@ -71,10 +71,10 @@ class Accounts(ServerCase):
         self.assertEqual(
             rows,
             [
-                ("ada", "deleted the site", "little", 204),
-                ("bob", "deleted the site", "little", 404),
-                ("", "signed in", "", 403),
-                ("ada", "handed a site in", "", 200),
+                ("ada", "deleting the site", "little", 204),
+                ("bob", "deleting the site", "little", 404),
+                ("", "signing in", "", 403),
+                ("ada", "handing a site in", "", 200),
             ],
         )
         self.assertEqual(len(self.get("/api/deeds?who=bob")), 1)

@@ -84,7 +84,10 @@ class Capture:
 
     def lookup(self, url: str) -> Exchange | None:
         """What a static server answers for this URL: the file, the folder's index, the file without its query."""
-        key = canonical(url)
+        try:
+            key = canonical(url)
+        except ValueError:  # it is no URL at all
+            return None
         found = self.exchanges.get(key) or self.exchanges.get(without_query(key))
         if found is None and without_query(key).endswith("/"):
             for index in ("index.html", "index.htm"):

@@ -62,7 +62,7 @@ def read_zip(
     kept: list[tuple[str, str, int]] = []
     notices: list[Notice] = []
     with archive:
-        members = [info for info in archive.infolist() if not info.is_dir()]
+        members = [info for info in archive.infolist() if not info.filename.endswith("/")]
         if not members:
             raise BadInput(called, "is an empty ZIP file")
         if len(members) > limits.files:

@@ -51,8 +51,8 @@ def decode(body: bytes) -> Text:
         label = found.group(1).decode("ascii", "replace")
         try:
             charset = codecs.lookup(label).name
-        except LookupError:
-            raise Undecodable(f"declares the unknown charset “{label}”") from None
+        except (LookupError, ValueError):  # of one with a NUL in it, it says that it is no name at all
+            raise Undecodable(f"declares the unknown charset “{label[:40]}”") from None
         return _checked(body, b"", _AS_BROWSERS.get(charset, charset))
     try:
         return Text(body.decode("utf-8"), "utf-8")

@@ -112,15 +112,28 @@ class WalkOrders:
     off: frozenset[str] = frozenset()
 
 
-def orders_from(record: dict[str, Any]) -> WalkOrders:
+def orders_from(record: Any) -> WalkOrders:
     """Orders from plain values `{"own": [steps], "off": [keys]}`; raises `BadInput`."""
+    rows, off = (record.get(name, []) for name in ("own", "off")) if isinstance(record, dict) else (None, None)
+    if not isinstance(rows, list) or not isinstance(off, list):
+        raise BadInput("walk", "should be an object with lists “own” and “off”")
+    if len(rows) > _MOST_STEPS:
+        raise BadInput("walk", f"has more than {_MOST_STEPS} steps of your own")
+    if not all(isinstance(key, str) for key in off):
+        raise BadInput("walk", "names a step that is off by something else than its key")
+    return WalkOrders(tuple(map(_own_step, rows)), frozenset(off))
+
+
+def _own_step(row: Any) -> Step:
+    if not isinstance(row, dict):
+        raise BadInput("walk", "has a step that is no object")
+    for name, value in row.items():
+        if not isinstance(value, int if name == "ms" else bool if name == "own" else str):
+            raise BadInput("walk", f"has a step whose “{str(name)[:40]}” is of the wrong kind")
     try:
-        own = tuple(Step(**row | {"own": True}) for row in record.get("own", []))
+        return Step(**row | {"own": True})
     except TypeError as error:
         raise BadInput("walk", f"has a step with wrong fields ({error})") from error
-    if len(own) > _MOST_STEPS:
-        raise BadInput("walk", f"has more than {_MOST_STEPS} steps of your own")
-    return WalkOrders(own, frozenset(record.get("off", [])))
 
 
 async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrders) -> Walk:

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, told } from "./client";
 import type { components } from "./schema";
 
@@ -6,6 +6,11 @@ export type User = components["schemas"]["UserOut"];
 export type Deed = components["schemas"]["DeedOut"];
 type UserIn = components["schemas"]["UserIn"];
 type UserEdit = components["schemas"]["UserEdit"];
+
+function noted(cache: QueryClient, users: User[]) {
+  cache.setQueryData(["users"], users);
+  void cache.invalidateQueries({ queryKey: ["deeds"] });
+}
 
 export function useUsers() {
   return useQuery({ queryKey: ["users"], queryFn: () => told(client.GET("/api/users")) });
@@ -22,7 +27,7 @@ export function useAddUser() {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (body: UserIn) => told(client.POST("/api/users", { body })),
-    onSuccess: (users: User[]) => cache.setQueryData(["users"], users),
+    onSuccess: (users: User[]) => noted(cache, users),
   });
 }
 
@@ -31,6 +36,6 @@ export function useEditUser(username: string) {
   return useMutation({
     mutationFn: (body: UserEdit) =>
       told(client.PATCH("/api/users/{username}", { params: { path: { username } }, body })),
-    onSuccess: (users: User[]) => cache.setQueryData(["users"], users),
+    onSuccess: (users: User[]) => noted(cache, users),
   });
 }

@@ -88,7 +88,7 @@ export default function SitesPage({ session }: { session: Session }) {
         {!sites.data && <Waiting />}
         {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
         {session.stored > 0 && (
-          <p className="soft">
+          <p className="soft gap-above">
             Your sites take {disk(session.stored)} of the {disk(session.storage_limit)} that you may use on this server.
           </p>
         )}

@@ -128,7 +128,7 @@ function NewUser() {
     <Form
       form={form}
       layout="inline"
-      className="gap-above"
+      className="gap-above users-new"
       initialValues={{ admin: false }}
       onFinish={(values: { username: string; password: string; admin: boolean }) =>
         add.mutate(values, { onSuccess: () => form.resetFields() })
@@ -146,7 +146,7 @@ function NewUser() {
       <Button type="primary" htmlType="submit" loading={add.isPending}>
         Add
       </Button>
-      {add.error && <Alert type="error" showIcon title={add.error.message} />}
+      {add.error && <Alert type="error" showIcon title={add.error.message} className="gap-above" />}
     </Form>
   );
 }
