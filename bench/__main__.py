@@ -8,6 +8,7 @@ from bench import (
     checks,
     cores,
     equal_worst_case,
+    load,
     many_images,
     memory,
     model,
@@ -16,6 +17,7 @@ from bench import (
     rebuild,
     screens,
     three_runs,
+    upload,
     wanted,
     weigh_in,
     whole_way,
@@ -36,6 +38,8 @@ ALL = {
     "wanted": wanted,
     "checks": checks,
     "whole_way": whole_way,
+    "load": load,
+    "upload": upload,
 }
 
 
