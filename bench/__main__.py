@@ -7,6 +7,7 @@ import sys
 from bench import (
     checks,
     cores,
+    doubling,
     equal_worst_case,
     load,
     many_images,
@@ -39,6 +40,7 @@ ALL = {
     "checks": checks,
     "whole_way": whole_way,
     "load": load,
+    "doubling": doubling,
     "upload": upload,
 }
 

@@ -86,8 +86,13 @@ class Caller:
     def _sent(self, method: str, path: str, body: Any, fields: dict[str, str]) -> Any:
         cookies = "; ".join(f"{name}={value}" for name, value in self.cookies.items())
         known = {"Cookie": cookies, "X-CSRFToken": self.cookies.get("csrftoken", "")}
-        self.connection.request(method, path, body, known | fields)
-        answer = self.connection.getresponse()
+        try:
+            self.connection.request(method, path, body, known | fields)
+            answer = self.connection.getresponse()
+        except (http.client.RemoteDisconnected, ConnectionError):  # it was idle for longer than it is kept
+            self.connection.close()
+            self.connection.request(method, path, body, known | fields)
+            answer = self.connection.getresponse()
         for name, value in answer.headers.items():
             if name.lower() == "set-cookie":
                 cookie, _, rest = value.partition("=")
