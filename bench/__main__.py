@@ -9,6 +9,7 @@ from bench import (
     cores,
     doubling,
     equal_worst_case,
+    kills,
     load,
     many_images,
     memory,
@@ -41,6 +42,7 @@ ALL = {
     "whole_way": whole_way,
     "load": load,
     "doubling": doubling,
+    "kills": kills,
     "upload": upload,
 }
 

@@ -63,7 +63,11 @@ class Caller:
     def ask(self, method: str, path: str, body: Any = None) -> Any:
         """The JSON of an answer that is not an error; raises `RuntimeError` with its text else."""
         data = json.dumps(body).encode() if body is not None else None
-        return self._sent(method, path, data, {"Content-Type": "application/json"})
+        return json.loads(self._sent(method, path, data, {"Content-Type": "application/json"}) or b"null")
+
+    def body(self, path: str) -> bytes:
+        """What is at an address, as it is."""
+        return self._sent("GET", path, None, {})
 
     def upload(self, archive: Path) -> Any:
         """Hand an archive in, read from the disk piece by piece."""
@@ -81,9 +85,9 @@ class Caller:
             yield tail
 
         fields = {"Content-Type": f"multipart/form-data; boundary={_EDGE}", "Content-Length": str(length)}
-        return self._sent("POST", "/api/sites", pieces(), fields)
+        return json.loads(self._sent("POST", "/api/sites", pieces(), fields))
 
-    def _sent(self, method: str, path: str, body: Any, fields: dict[str, str]) -> Any:
+    def _sent(self, method: str, path: str, body: Any, fields: dict[str, str]) -> bytes:
         cookies = "; ".join(f"{name}={value}" for name, value in self.cookies.items())
         known = {"Cookie": cookies, "X-CSRFToken": self.cookies.get("csrftoken", "")}
         try:
@@ -100,4 +104,4 @@ class Caller:
         data = answer.read()
         if answer.status >= 400:
             raise RuntimeError(f"{answer.status}: {data[:300]!r}")
-        return json.loads(data or b"null")
+        return data
