@@ -88,7 +88,7 @@ class Bench:
             for unit, entry in everyone.items():
                 if unit in units:
                     files = entry.edit(files)
-            return self.spots.compared(found, self.capture(files), page, [device])[0].differences
+            return self.spots.compared(found, self.capture(files), page, [device], known)[0].differences
 
         files = self.files[planted.site]
         for entry in everyone.values():
@@ -96,6 +96,7 @@ class Bench:
         seen = self.spots.compared(found, self.capture(files), page, [device])[0]
         if not seen.differences:
             return [], 0
+        known = self.spots.narrowed(found, self.capture(files), page, device, seen.differences)
         pointed = pointed_at(
             list(everyone), seen.differences, found, planted.page, Journal(), seen.before, seen.after
         )

@@ -149,6 +149,7 @@ class _Round:
         units = self.plan.units(path)
         suspects = [unit for unit in units if unit.change not in self.insisted]
         asked = 0
+        known = looks.narrowed(self.reference, self.lighter, page, device, seen.differences)
 
         def ask(some: Sequence[Unit]) -> Sequence[Difference]:
             nonlocal asked
@@ -157,7 +158,7 @@ class _Round:
             self.relay.there.step("check", asked, MOST_TRIALS, note)
             out = set(suspects).difference(some)
             candidate, _ = build(self.check.capture, self.plan.without((), out), self.check.memo)
-            return self._compared(looks, candidate, page, [device], seen.differences)[0].differences
+            return self._compared(looks, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed]
         if len(left) < len(suspects) and not ask(left):

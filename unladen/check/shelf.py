@@ -42,16 +42,25 @@ class LookShelf:
         return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked])
 
     def find(
-        self, capture: Capture, url: str, device: Device, most: int, *, enough: Collection[str] = ()
+        self,
+        capture: Capture,
+        url: str,
+        device: Device,
+        most: int,
+        *,
+        enough: Collection[str] = (),
+        exactly: bool = False,
     ) -> list[Look]:
         """The kept looks that hold for a capture, no more than `most`, whole ones first and of equal ones the oldest.
 
-        Others will do where all of the probes that are `enough` have looked, if any are named.
+        Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone.
         """
         whole: list[Look] = []
         others: list[Look] = []
         for notes, document in self._kept.holding(capture, self._key(url, device)):
             try:
+                if exactly and set(notes["probes"]) != set(enough):
+                    continue
                 if notes["whole"]:
                     whole.append(self._look(notes, json.loads(document)))
                 elif enough and set(enough) <= set(notes["probes"]) and len(others) < most:

@@ -73,31 +73,42 @@ class Spots:
     ) -> list[Seen]:
         """What is seen of a page on each device.
 
-        Where something differs, both are looked at again by the probes that saw it: what varies from look to look is no
-        difference. Of what is `known` to differ one look is enough, and only the probes that saw it look at all.
+        Where something differs, both are looked at again: what varies from look to look is no difference. Of what is
+        `known` to differ (see `narrowed`) one look is enough, and only the probes that saw it look at all, on both sides.
         """
         only = _seen_by(known)
         keys = {difference.key for difference in known}
         before, after = (self._looks(capture, page, devices, 1, only) for capture in (reference, lighter))
         found = [agreed(old, new) for old, new in zip(before, after, strict=True)]
-        doubtful: dict[frozenset[str], list[int]] = {}
-        for number, seen in enumerate(found):
-            if seen.differences and not keys.intersection(difference.key for difference in seen.differences):
-                doubtful.setdefault(_seen_by(seen.differences), []).append(number)
-        for names, numbers in doubtful.items():
-            some = [devices[number] for number in numbers]
-            old = self._looks(reference, page, some, _AS_FOUND, names)
-            new = self._looks(lighter, page, some, _AS_IT_WOULD_BE, names)
-            for number, one, other in zip(numbers, old, new, strict=True):
-                found[number] = agreed(one, other)
+        doubtful = [
+            number
+            for number, seen in enumerate(found)
+            if seen.differences and not keys.intersection(difference.key for difference in seen.differences)
+        ]
+        some = [devices[number] for number in doubtful]
+        before = self._looks(reference, page, some, _AS_FOUND, only)
+        after = self._looks(lighter, page, some, _AS_IT_WOULD_BE, only)
+        for number, old, new in zip(doubtful, before, after, strict=True):
+            found[number] = agreed(old, new)
         return found
+
+    def narrowed(
+        self, reference: Capture, lighter: Capture, page: Exchange, device: Device, differences: Sequence[Difference]
+    ) -> Sequence[Difference]:
+        """What of the differences a search can go by: all of them, if the probes that saw them see one of them by themselves.
+
+        What a probe sees may follow from what others have done to the page before it; then none, and all have to look.
+        """
+        seen = self.compared(reference, lighter, page, [device], differences)[0]
+        again = {difference.key for difference in seen.differences}
+        return differences if any(difference.key in again for difference in differences) else ()
 
     def _looks(
         self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int, only: frozenset[str]
     ) -> list[list[Look]]:
-        """So many looks for each device, from the shelf where they stand there, at least with the probes of `only`."""
+        """So many looks for each device, from the shelf where they stand there; with the probes of `only` and no others."""
         kept = [
-            self.shelf.find(capture, page.url, device, wanted, enough=self._enough(device, only))
+            self.shelf.find(capture, page.url, device, wanted, enough=self._enough(device, only), exactly=bool(only))
             for device in devices
         ]
         lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
