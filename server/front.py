@@ -27,7 +27,7 @@ _LENGTH = re.compile(rb"\r\ncontent-length:[ \t]*+(\d{1,12})[ \t]*+\r\n", re.IGN
 _EXPECTS = re.compile(rb"\r\nexpect:", re.IGNORECASE)
 
 
-class _Paced(socket.socket):
+class Paced(socket.socket):
     """A connection that gives up on a caller who is silent for long, or slow on the whole."""
 
     began = 0.0
@@ -87,7 +87,7 @@ class Front(ThreadWorker):  # type: ignore[misc]
         except OSError:
             return  # gone again, or no file left for it; those that wait end soon
         self.nr_conns += 1
-        connection = _Paced(fileno=accepted.detach())
+        connection = Paced(fileno=accepted.detach())
         self._await(TConn(self.cfg, connection, address, listener.getsockname()))
 
     def on_client_socket_readable(self, conn: Any, client: socket.socket) -> None:

@@ -14,7 +14,7 @@ from server.front import SHORT_BODY
 from server.sites.room import room_of
 
 _AROUND = 64_000  # bytes of a form around its file
-_UPLOADS = re.compile(r"/api/sites(/[^/]+/newer)?")
+_UPLOADS = re.compile(r"/api/sites(/[^/]+/newer|/visit)?")
 
 
 class Gate:
@@ -36,12 +36,15 @@ class Gate:
             return problem(request, 411, "Say how long the request is.")
         given = request.META.get("CONTENT_LENGTH") or "0"
         length = int(given) if given.isdigit() else 0
-        if length <= SHORT_BODY:
+        upload = request.method == "POST" and _UPLOADS.fullmatch(request.path)
+        if length <= SHORT_BODY and not upload:
             return None
         if not isinstance(request.user, User):
             return problem(request, 401, "Sign in first.")
-        if _UPLOADS.fullmatch(request.path):
-            return self._upload(request, request.user, length)
+        if upload and (room := self._no_room(request, request.user, length)):
+            return room
+        if upload and not request.path.endswith("/visit"):
+            return None
         form = request.content_type == "multipart/form-data"
         most = settings.DOCUMENT_LIMIT if form else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
         if length > most + _AROUND:
@@ -49,7 +52,8 @@ class Gate:
         return None
 
     @staticmethod
-    def _upload(request: HttpRequest, user: User, length: int) -> HttpResponse | None:
+    def _no_room(request: HttpRequest, user: User, length: int) -> HttpResponse | None:
+        """For what would bring a site: its size, as far as it is known, and what the user has already."""
         if length > settings.UPLOAD_LIMIT + _AROUND:
             return problem(
                 request, 413, f"The file is larger than the {_mb(settings.UPLOAD_LIMIT)} that are taken in."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import hashlib
 import io
@@ -23,6 +24,7 @@ import numpy as np
 from PIL import Image
 
 from unladen.capture import BodyStore, Capture, read_folder
+from unladen.cli import main
 
 PAGE = "<!doctype html><html><head><meta charset=utf-8><title>{title}</title>{head}</head><body>{body}</body></html>"
 
@@ -61,6 +63,14 @@ def zip_of(files: dict[str, bytes], target: Path) -> Path:
         for name, body in files.items():
             archive.writestr(name, body)
     return target
+
+
+def run_cli(*arguments: object) -> tuple[int, str, str]:
+    """The command line in this process: its exit code, standard output and standard error."""
+    out, errors = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(errors):
+        code = main([str(argument) for argument in arguments])
+    return code, out.getvalue(), errors.getvalue()
 
 
 class FolderCase(unittest.TestCase):

@@ -15,7 +15,7 @@ from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, owner_of
 from server.api.schemas.users import DeedOut, UserEdit, UserIn, UserOut
-from server.sites.models import Deed
+from server.sites.models import Deed, PreviewKey
 
 router = Router(tags=["users"])
 _SHOWN = 300  # deeds
@@ -102,3 +102,4 @@ def _sign_out_everywhere(user: User) -> None:
     for session in Session.objects.all().iterator():
         if session.get_decoded().get("_auth_user_id") == str(user.pk):
             session.delete()
+    PreviewKey.objects.filter(site__owner=user).delete()

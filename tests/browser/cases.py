@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
-import io
 import tempfile
 from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
-from tests.sites import FolderCase
+from tests.sites import FolderCase, run_cli
 from unladen.capture import BodyStore, Capture
 from unladen.check import Standing
 from unladen.check.looking import Checker, Look
-from unladen.cli import main
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.remedies import Change
@@ -87,7 +84,4 @@ class CommandCase(BrowserCase):
 
     def run_check(self, *arguments: str) -> tuple[int, str, str]:
         """Exit code, standard output and standard error."""
-        out, errors = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(errors):
-            code = main(["check", *arguments])
-        return code, out.getvalue(), errors.getvalue()
+        return run_cli("check", *arguments)

@@ -2,26 +2,18 @@
 
 from __future__ import annotations
 
-import contextlib
-import io
 import os
 import zipfile
 from pathlib import Path
 from unittest import mock
 
-from tests.sites import FolderCase, page
+from tests.sites import FolderCase, page, run_cli
 from unladen import cli
 
 ROOT = Path(cli.__file__).resolve().parents[1]
 
 
 class CommandLine(FolderCase):
-    def run_cli(self, *arguments: object) -> tuple[int, str]:
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            code = cli.main([str(argument) for argument in arguments])
-        return code, err.getvalue()
-
     def named(self, name: str, data: bytes) -> Path:
         path = self.folder / name
         path.write_bytes(data)
@@ -60,7 +52,7 @@ class CommandLine(FolderCase):
             (("compare", self.folder, plain), str(self.folder)),
             (("memo", plain), "is no folder"),
         ):
-            code, told = self.run_cli(*arguments)
+            code, _, told = run_cli(*arguments)
             self.assertEqual((code, told.count("\n")), (2, 1), told)
             self.assertIn(words, told)
             self.assertNotIn("Traceback", told)
@@ -70,8 +62,8 @@ class CommandLine(FolderCase):
     def test_a_fault_of_ours_is_told_as_such_without_our_paths(self) -> None:
         fault = RuntimeError(f"{ROOT}/unladen/x.py broke\nand more")
         with mock.patch.object(cli, "read_site", side_effect=fault):
-            code, told = self.run_cli("weigh", self.named("x.zip", b""))
+            code, _, told = run_cli("weigh", self.named("x.zip", b""))
             self.assertEqual((code, told.count("\n"), str(ROOT) in told), (70, 1, False))
             self.assertIn("wrong on our side: RuntimeError", told)
             with mock.patch.dict(os.environ, {"MULE_TRACE": "1"}), self.assertRaises(RuntimeError):
-                self.run_cli("weigh", self.folder / "x.zip")
+                run_cli("weigh", self.folder / "x.zip")

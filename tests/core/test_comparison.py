@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import csv
 import io
 import json
@@ -14,8 +13,7 @@ from typing import Any
 import jsonschema
 import referencing
 
-from tests.sites import FolderCase, page, photo, registry_package
-from unladen.cli import main
+from tests.sites import FolderCase, page, photo, registry_package, run_cli
 from unladen.errors import BadInput
 from unladen.ledger import NotComparable, compare_documents
 from unladen.weigh.records.conditions import DEVICES, LINKS, Conditions
@@ -92,12 +90,6 @@ class Comparing(unittest.TestCase):
 
 
 class CommandLine(FolderCase):
-    def run_cli(self, *arguments: str) -> tuple[int, str, str]:
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            code = main(arguments)
-        return code, out.getvalue(), err.getvalue()
-
     def file(self, name: str, content: Any) -> str:
         path = self.folder / name
         path.write_text(content if isinstance(content, str) else json.dumps(content))
@@ -105,9 +97,9 @@ class CommandLine(FolderCase):
 
     def test_compare_two_files(self) -> None:
         first, second = self.file("a.json", document(weigh_in(5000))), self.file("b.json", document(weigh_in(2000)))
-        code, out, _ = self.run_cli("compare", first, second, "--json")
+        code, out, _ = run_cli("compare", first, second, "--json")
         self.assertEqual((code, json.loads(out)["total"]["transferred"]), (0, -3000))
-        code, out, _ = self.run_cli("compare", first, second)
+        code, out, _ = run_cli("compare", first, second)
         self.assertIn("/index.html on phone", out)
         self.assertIn("-3.0 kB", out)
 
@@ -118,7 +110,7 @@ class CommandLine(FolderCase):
             (self.file("c.json", "{"), "c.json: is no JSON document"),
             (str(self.folder / "none.json"), "none.json"),
         ):
-            code, out, err = self.run_cli("compare", first, second, "--json")
+            code, out, err = run_cli("compare", first, second, "--json")
             self.assertEqual((code, out, err.count("\n")), (2, "", 1))
             self.assertIn(words, err)
 
@@ -132,7 +124,7 @@ class CommandLine(FolderCase):
             (("--runs", "0"), "is no number of runs"),
             (("--har", "/no/such/folder/x.har"), "its folder does not exist"),
         ):
-            code, out, err = self.run_cli("weigh", str(site), *arguments)
+            code, out, err = run_cli("weigh", str(site), *arguments)
             self.assertEqual((code, out), (2, ""))
             self.assertIn(words, err)
 

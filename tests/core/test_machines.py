@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from unittest import mock
 
-from tests.certificates import self_signed
+from tests.certificates import certificate_files
 from tests.sites import FolderCase, photo
 from unladen.machines import MachinesMissing
 from unladen.memo import Job, Memo
@@ -47,7 +47,7 @@ class Machines(FolderCase):
 
     def certificates(self) -> dict[str, str]:
         """A certificate of an authority of our own for both ends, by the names of the environment."""
-        pem, secret = self_signed(self.folder, "127.0.0.1")
+        pem, secret = certificate_files(self.folder, "127.0.0.1")
         return {"MULE_MACHINES_CA": str(pem), "MULE_MACHINES_CERT": str(pem), "MULE_MACHINES_KEY": str(secret)}
 
     def test_by_tls_with_a_worker_that_is_killed_in_the_middle_nothing_is_lost(self) -> None:

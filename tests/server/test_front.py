@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import ClassVar
 from urllib.parse import urlsplit
 
-from server.front import is_there
+from server.front import Paced, is_there
 from tests.serving import serving
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -34,6 +34,33 @@ class Heads(unittest.TestCase):
         self.assertTrue(is_there(b"POST / HTTP/1.1\r\ncontent-length:  900000 \r\n\r\n"))
         self.assertTrue(is_there(b"POST / HTTP/1.1\r\nContent-Length: 5\r\nExpect: 100-continue\r\n\r\n"))
         self.assertTrue(is_there(b"GET /" + b"x" * 40_000))  # for the server to refuse
+
+
+class Slow(unittest.TestCase):
+    """The connection itself, with a clock that has gone on."""
+
+    def paced(self, seconds: float, got: int) -> tuple[Paced, socket.socket]:
+        here, there = socket.socketpair()
+        self.addCleanup(there.close)
+        paced = Paced(fileno=here.detach())
+        self.addCleanup(paced.close)
+        paced.setblocking(True)
+        paced.began, paced.got = time.monotonic() - seconds, got
+        there.sendall(b"more")
+        return paced, there
+
+    def test_who_sends_a_byte_now_and_then_is_given_up(self) -> None:
+        with self.assertRaises(TimeoutError):
+            self.paced(40, 500)[0].recv(100)
+
+    def test_who_begins_or_goes_on_well_is_waited_for(self) -> None:
+        for seconds, got in ((5, 0), (40, 900_000)):
+            self.assertEqual(self.paced(seconds, got)[0].recv(100), b"more")
+
+    def test_each_request_has_the_clock_anew(self) -> None:
+        paced, _ = self.paced(400, 500)
+        paced.setblocking(True)
+        self.assertEqual(paced.recv(100), b"more")
 
 
 class Callers(unittest.TestCase):

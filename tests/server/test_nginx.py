@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import ClassVar
 from urllib.parse import urlsplit
 
-from tests.certificates import self_signed
+from tests.certificates import certificate_files
 from tests.serving import free_port, serving
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -44,7 +44,7 @@ class Front(unittest.TestCase):
         )
         address = cls.enterClassContext(serving(ROOT, environment))
         cls.secure, cls.plain = free_port(), free_port()
-        certificate, key = self_signed(folder, NAME)
+        certificate, key = certificate_files(folder, NAME)
         cls._start(folder, urlsplit(address).port or 0, certificate, key)
 
     @classmethod

@@ -63,6 +63,9 @@ class Uploads(ServerCase):
         with override_settings(USER_LIMIT=stored + 200_000):
             answer = self.upload(LONG, "more.zip")
             self.assertEqual((answer.status_code, "delete one to make room" in str(answer.content)), (413, True))
+            with override_settings(USER_LIMIT=stored):
+                small = [self.upload(), self.send("post", "/api/sites/visit", {"address": "http://a.example/"})]
+                self.assertEqual([answer.status_code for answer in small], [413, 413])
             bob = Client()
             bob.force_login(self.other)
             self.assertEqual(self.upload(client=bob).status_code, 200)  # small, and room of one's own

@@ -7,7 +7,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.test import Client
 
-from server.sites.models import Deed
+from server.sites.models import Deed, PreviewKey
 from tests.server.cases import ServerCase
 
 
@@ -43,8 +43,13 @@ class Accounts(ServerCase):
         bob = Client()
         bob.force_login(self.other)
         self.assertEqual(bob.get("/api/sites").status_code, 200)
+        self.upload(client=bob)
+        theirs = self.get("/api/sites", bob)[0]["id"]
+        host = self.get(f"/api/sites/{theirs}", bob)["preview_found"]
+        self.assertTrue(PreviewKey.objects.filter(token=host[13:45]).exists())
         self.ask("patch", "/api/users/bob", {"active": False})
         self.assertEqual((bob.get("/api/sites").status_code, self.sign_in("bob", "a long enough one")), (401, 403))
+        self.assertFalse(PreviewKey.objects.exists())
         self.ask("patch", "/api/users/bob", {"active": True, "password": "another long enough one"})
         self.assertEqual(self.sign_in("bob", "another long enough one"), 200)
 

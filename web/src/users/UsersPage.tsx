@@ -128,7 +128,7 @@ function NewUser() {
     <Form
       form={form}
       layout="inline"
-      className="gap-above users-new"
+      className="gap-above"
       initialValues={{ admin: false }}
       onFinish={(values: { username: string; password: string; admin: boolean }) =>
         add.mutate(values, { onSuccess: () => form.resetFields() })
