@@ -5,9 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from tests.browser.cases import BrowserCase
+from tests.browser.test_conditions import FAR, HOST, said
 from tests.sites import page, photo
+from unladen.capture.recorded import capture_of_responses
 from unladen.check.compare import compare
-from unladen.check.looking import Look
+from unladen.check.looking import Checker, Look
+from unladen.weigh.records.conditions import DEVICES
 
 P = "html > body > p"
 
@@ -65,16 +68,16 @@ class Seeing(BrowserCase):
         words = values["words"]
         self.assertEqual(words[P], "Hidden")
         self.assertEqual(words["html > body > details > b"], "Within")
-        for name, said in {
+        for name, told in {
             "img @alt": "Wheel",
             "img @title": "Hint",
             "input @placeholder": "Name",
             "input @value": "Ada",
         }.items():
-            self.assertEqual(words[f"html > body > {name}"], said)
+            self.assertEqual(words[f"html > body > {name}"], told)
         self.assertEqual(words["html > body > select @value"], "1")
         self.assertEqual(values["made"], {"html > body > i::before": '"Written"'} | {
-            place: said for place, said in values["made"].items() if "::marker" in place
+            place: told for place, told in values["made"].items() if "::marker" in place
         })  # fmt: skip
         self.assertEqual((values["without"], values["pictures"]), (["Turn them on"], 1))
 
@@ -156,6 +159,25 @@ class Seeing(BrowserCase):
         self.assertEqual(unlike["dark"][P]["color"], "rgb(6, 6, 6)")
         self.assertEqual(unlike["contrast"][P]["color"], "rgb(5, 5, 5)")
         self.assertNotIn("forced", unlike)
+
+    def test_style_sheets_of_other_hosts_that_no_script_may_read(self) -> None:
+        rules = (
+            ".menu { cursor: default } /* :hover */ a:hover, b { color: rgb(9, 0, 0) }"
+            "@media print { p { display: none } } @supports (color: red) { input:invalid { color: rgb(7, 0, 0) } }"
+        )
+        link = f"<link rel=stylesheet href={FAR}s.css>"
+        responses = [
+            said(HOST, page("<a href=/>A</a><p>Text<input type=email>", link), "text/html"),
+            said(FAR + "s.css", rules.encode(), "text/css"),
+        ]
+        capture = capture_of_responses("t", responses, self.store, [])
+        checker = Checker(self.serve(capture))
+        (look,) = checker.look_all(capture, [(HOST, DEVICES["phone"])], quick=True)
+        unlike = look.values("styles")["in"]
+        self.assertEqual(unlike["hover"]["html > body > a"]["color"], "rgb(9, 0, 0)")
+        self.assertEqual(unlike["invalid"]["html > body > p > input"]["color"], "rgb(7, 0, 0)")
+        self.assertEqual(unlike["print"][P]["display"], "none")
+        self.assertEqual(look.left, ())
 
     def test_nothing_is_pointed_at_by_itself(self) -> None:
         corner = "<button style='position:absolute;top:0;left:0;width:90px;height:60px'>Corner</button>"

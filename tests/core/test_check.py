@@ -265,7 +265,7 @@ class Shelf(FolderCase):
         phone, desktop = DEVICES["phone"], DEVICES["desktop"]
         files = {"index.html": b"<p>x", "a.jpg": b"1", "other.html": b"<p>y"}
         capture = self.capture(files)
-        shelf = LookShelf(self.folder / "looks", self.store, "1.0")
+        shelf = LookShelf(self.folder / "looks", "1.0")
         self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         reads = {
             url: capture.fingerprint(url)
@@ -278,13 +278,13 @@ class Shelf(FolderCase):
         for changed in ({"a.jpg": b"2"}, {"no": b"there now"}, {"index.html": b"<p>!"}):
             self.assertEqual(shelf.find(self.capture(files | changed), self.URL, phone, 9), [])
         self.assertEqual(shelf.find(capture, self.URL, desktop, 9), [])
-        self.assertEqual(LookShelf(self.folder / "looks", self.store, "1.1").find(capture, self.URL, phone, 9), [])
+        self.assertEqual(LookShelf(self.folder / "looks", "1.1").find(capture, self.URL, phone, 9), [])
         shelf.keep(self.URL, phone, kept)
         self.assertEqual([len(shelf.find(capture, self.URL, phone, most)) for most in (1, 2, 9)], [1, 2, 2])
 
     def test_what_is_not_worth_keeping_is_not_kept_and_quick_looks_do_for_quick_checks_only(self) -> None:
         capture, phone = self.capture({"index.html": b"<p>x"}), DEVICES["phone"]
-        shelf = LookShelf(self.folder / "looks", self.store, "1.0")
+        shelf = LookShelf(self.folder / "looks", "1.0")
         self.assertFalse(shelf.keep(self.URL, phone, Look(alive=False)))
         self.assertFalse(shelf.keep(self.URL, phone, replace(LOOK, restless="a timer is about to run")))
         shelf.keep(self.URL, phone, replace(LOOK, whole=False))
@@ -292,6 +292,20 @@ class Shelf(FolderCase):
         self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         next(iter((self.folder / "looks").rglob("*.json"))).write_text("cut off")
         self.assertEqual(shelf.find(capture, self.URL, phone, 9, enough=["layout"]), [])
+
+    def test_pictures_of_the_looks_used_last_stay(self) -> None:
+        capture = self.capture({f"{n}.html": b"<p>x" for n in range(8)})
+        pictures = self.folder / "looks" / "pictures"
+        shelf = LookShelf(self.folder / "looks", "1.0", room=20_000)
+        urls = [f"https://site.example/{n}.html" for n in range(8)]
+        for n, url in enumerate(urls):
+            body = bytes([n]) * 5000
+            seen = {**LOOK.observations, "picture": Observation({"width": 1}, {"0": body})}
+            shelf.keep(url, DEVICES["phone"], replace(LOOK, observations=seen, reads={url: capture.fingerprint(url)}))
+        self.assertLessEqual(sum(file.stat().st_size for file in pictures.rglob("*") if file.is_file()), 20_000)
+        self.assertEqual(shelf.find(capture, urls[0], DEVICES["phone"], 1), [])
+        (latest,) = shelf.find(capture, urls[7], DEVICES["phone"], 1)
+        self.assertEqual(latest.observations["picture"].bodies, {"0": bytes([7]) * 5000})
 
 
 class Tolerating(unittest.TestCase):

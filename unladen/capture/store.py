@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import hashlib
 import os
@@ -72,6 +73,29 @@ class BodyStore:
     def drop(self, digest: str) -> None:
         """Let a body go."""
         self.path(digest).unlink(missing_ok=True)
+
+    def trim(self, limit: int) -> int:
+        """Let the bodies that were put or `touch`ed longest ago go until no more than `limit` bytes are held.
+
+        For stores of what can be made again. Returns the bytes that went.
+        """
+        rows = []
+        for path in self.root.glob("??/*"):
+            with contextlib.suppress(FileNotFoundError):
+                found = path.stat()
+                rows.append((found.st_mtime, found.st_size, path))
+        surplus, gone = sum(size for _, size, _ in rows) - limit, 0
+        for _, size, path in sorted(rows):
+            if gone >= surplus:
+                break
+            path.unlink(missing_ok=True)
+            gone += size
+        return gone
+
+    def touch(self, digest: str) -> None:
+        """Note that a body is of use, for `trim`."""
+        with contextlib.suppress(FileNotFoundError):
+            os.utime(self.path(digest))
 
     def put_chunks(self, chunks: Iterable[bytes]) -> tuple[str, int]:
         """Keep a body that arrives in pieces; returns digest and size in bytes; raises `StoreFull`."""

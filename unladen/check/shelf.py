@@ -18,20 +18,25 @@ from unladen.weigh.visits.walk import WalkOrders
 
 _VERSION = 9
 _MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
+_ROOM = 1_000_000_000  # bytes of their pictures; what goes is looked at again when it is wanted
 
 
 class LookShelf:
-    """Looks under page, device, browser and probes, each with the files that the page asked for; bodies lie in the store.
+    """Looks under page, device, browser and probes, each with the files that the page asked for.
+
+    Their pictures lie in a store of their own, from which those not used for longest go.
 
     What the user wants of walks (`orders`, by URL) is a part of how a page was looked at. A look holds for each capture in
     which those files are the same, so that a change elsewhere lets it stand.
     """
 
     def __init__(
-        self, root: Path, store: BodyStore, browser: str, orders: Mapping[str, WalkOrders] | None = None
+        self, root: Path, browser: str, orders: Mapping[str, WalkOrders] | None = None, room: int = _ROOM
     ) -> None:
         self._kept = ReadShelf(root, _MOST)
-        self.store = store
+        self._pictures = BodyStore(root / "pictures")
+        self._room = room
+        self._unmeasured = 0
         self.browser = browser
         self.orders = orders or {}
 
@@ -82,22 +87,31 @@ class LookShelf:
             "left": list(look.left),
         }
         self._kept.keep(self._key(url, device), look.reads, notes, json.dumps(self._record(look)))
+        if self._unmeasured > self._room / 20:
+            self._unmeasured = 0
+            self._pictures.trim(self._room)
         return True
 
     def _record(self, look: Look) -> dict[str, Any]:
         return {
             name: {
                 "values": dict(seen.values),
-                "bodies": {part: self.store.put(body) for part, body in seen.bodies.items()},
+                "bodies": {part: self._put(body) for part, body in seen.bodies.items()},
             }
             for name, seen in look.observations.items()
         }
 
+    def _put(self, body: bytes) -> str:
+        self._unmeasured += len(body)
+        return self._pictures.put(body)
+
+    def _get(self, digest: str) -> bytes:
+        self._pictures.touch(digest)
+        return self._pictures.get(digest)
+
     def _look(self, told: dict[str, Any], record: dict[str, Any]) -> Look:
         seen = {
-            name: Observation(
-                entry["values"], {part: self.store.get(digest) for part, digest in entry["bodies"].items()}
-            )
+            name: Observation(entry["values"], {part: self._get(digest) for part, digest in entry["bodies"].items()})
             for name, entry in record.items()
         }
         return Look(True, seen, "", told["reads"], tuple(told["instead"]), told["whole"], tuple(told["left"]))

@@ -57,7 +57,7 @@ class Spots:
         self.quick = quick
         self.taken = 0
         self.glances = frozenset(glances)
-        self.shelf = LookShelf(memo.root / "looks", memo.store, browser.version, orders)
+        self.shelf = LookShelf(memo.root / "looks", browser.version, orders)
 
     def beside(self, browser: Browser) -> Spots:
         """The same through another browser."""

@@ -38,19 +38,20 @@
     }
     return found;
   };
+  // Calls `visit` with each rule; gives the addresses of the sheets that no script may read.
   const rules = (visit) => {
-    let closed = 0;
+    const closed = [];
     const walk = (list, media) => {
       for (const rule of list) {
         visit(rule, media);
         const own = rule.conditionText ?? (rule.media?.mediaText ?? "");
-        if (rule.styleSheet) { try { walk(rule.styleSheet.cssRules, media + " " + own); } catch { closed++; } }
+        if (rule.styleSheet) { try { walk(rule.styleSheet.cssRules, media + " " + own); } catch { closed.push(rule.styleSheet.href); } }
         if (rule.cssRules) walk(rule.cssRules, rule instanceof CSSMediaRule ? media + " " + own : media);
       }
     };
     for (const sheet of [...document.styleSheets, ...document.adoptedStyleSheets]) {
       if (sheet.ownerNode?.dataset?.unladen) continue;
-      try { walk(sheet.cssRules, sheet.media?.mediaText ?? ""); } catch { closed++; }
+      try { walk(sheet.cssRules, sheet.media?.mediaText ?? ""); } catch { closed.push(sheet.href); }
     }
     return closed;
   };
@@ -145,8 +146,9 @@
     }
     return [...out];
   };
-  const states = () => {
-    const wanted = new Map();
+  // `foreign`: states of which sheets tell that cannot be read here; what their rules declare is not known.
+  const states = (foreign) => {
+    const wanted = new Map(foreign.map((state) => [state, null]));
     rules((rule) => {
       for (const state of STATES) {
         if (!rule.selectorText || !new RegExp(`:${state}(?![-\\w(])`).test(rule.selectorText)) continue;
@@ -188,11 +190,11 @@
       if (text.includes("forced-colors")) found.add("forced");
     });
     for (const l of document.querySelectorAll("link[media],style[media]")) if (/print/i.test(l.media)) found.add("print");
-    return { media: [...found].sort(), closed };
+    return { media: [...found].sort(), closed, known: STATES, mark: MARK };
   };
-  return (part) => {
+  return ({ part, foreign }) => {
     if (part === "rest") { remember(); moved = moves(); return { ...observe(NAMES), moves: moved, ...media() }; }
-    if (part === "states") return states();
+    if (part === "states") return states(foreign ?? []);
     const out = unlike(NAMES), now = moves();
     for (const place of new Set([...Object.keys(now), ...Object.keys(moved)])) {
       if (now[place] !== moved[place]) out[place] = { ...out[place], "how it moves": now[place] ?? "not at all" };

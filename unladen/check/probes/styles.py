@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from typing import Any
 
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.check.pairs import Difference
+from unladen.check.probes.foreign_sheets import ForeignSheets
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more, changed_entries, changed_rows, element_of, shortened
 from unladen.inpage import in_page
 
 # The script is kept in the page between its parts, since the later ones tell what differs from the first.
-_STYLES = "(part) => (window[Symbol.for('unladen.styles')] ??= " + in_page("styles") + ")(part)"
+_STYLES = "(asked) => (window[Symbol.for('unladen.styles')] ??= " + in_page("styles") + ")(asked)"
 _MEDIA: Mapping[str, dict[str, Any]] = {
     "print": {"media": "print"},
     "dark": {"color_scheme": "dark"},
@@ -52,27 +53,35 @@ async def observe(scene: Scene) -> Observation:
     of: dict[str, int] = {}
     moves: dict[str, str] = {}
     media: dict[str, None] = {}
-    closed = 0
-    for prefix, answer in await scene.ask(_STYLES, "rest"):
+    closed: list[str] = []
+    known: Collection[str] = ()
+    mark = ""
+    for prefix, answer in await scene.ask(_STYLES, {"part": "rest"}):
         names = answer["names"]
         own = [rows.setdefault(tuple(row), len(rows)) for row in answer["rows"]]
         of |= {prefix + place: own[row] for place, row in answer["of"]}
         moves |= {prefix + place: said for place, said in answer["moves"].items()}
         media |= dict.fromkeys(answer["media"])
         closed += answer["closed"]
+        known, mark = answer["known"], answer["mark"]
     found: dict[str, dict[str, Any]] = defaultdict(dict)
-    for prefix, answer in await scene.ask(_STYLES, "states"):
-        for state, unlike in answer.items():
-            found[state] |= {prefix + place: values for place, values in unlike.items()}
+    async with ForeignSheets(scene.page, [frame for _, frame in scene.frames], set(closed)) as foreign:
+        media |= dict.fromkeys(foreign.media())
+        asked = {"part": "states", "foreign": foreign.states(known)}
+        await foreign.force(known, lambda state: f"[{mark}~={state}]")
+        for prefix, answer in await scene.ask(_STYLES, asked):
+            for state, unlike in answer.items():
+                found[state] |= {prefix + place: values for place, values in unlike.items()}
+        await foreign.restore()
     for name in media:
         # Each by itself: the one before it goes as it comes.
         await _emulate(scene, {**_USUAL, **_MEDIA[name]})
-        for prefix, answer in await scene.ask(_STYLES, "media"):
+        for prefix, answer in await scene.ask(_STYLES, {"part": "media"}):
             found[name] |= {prefix + place: values for place, values in answer.items()}
     if media:
         await _emulate(scene, _USUAL)
-    if closed:
-        scene.left.append(f"states and media of {closed} style sheets of other hosts, which no script may read")
+    if unread := len(set(closed) - foreign.read):
+        scene.left.append(f"states and media of {unread} style sheets of other hosts, which could not be read")
     values = {"names": names, "rows": [list(row) for row in rows], "of": of, "moves": moves, "in": dict(found)}
     return Observation(values)
 
@@ -160,4 +169,4 @@ def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:
     return table
 
 
-PROBE = Probe("styles", observe, compare, version=3)
+PROBE = Probe("styles", observe, compare, version=4)

@@ -1,0 +1,118 @@
+"""Style sheets of other hosts, which no script of a page may read, read and edited through the browser's protocol."""
+
+from __future__ import annotations
+
+import contextlib
+import re
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, field
+from types import TracebackType
+from typing import Any
+
+from playwright.async_api import CDPSession, Frame, Page
+from playwright.async_api import Error as PlaywrightError
+
+from unladen.markup.css import css_blocks
+
+_MEDIA = (
+    ("print", re.compile(r"\bprint\b", re.I)),
+    ("dark", re.compile(r"prefers-color-scheme", re.I)),
+    ("motion", re.compile(r"prefers-reduced-motion", re.I)),
+    ("contrast", re.compile(r"prefers-contrast", re.I)),
+    ("forced", re.compile(r"forced-colors", re.I)),
+)
+
+
+@dataclass(slots=True)
+class ForeignSheets:
+    """The sheets of some addresses in a page and its frames; a context manager that lets go of them at its end.
+
+    Raises nothing: a sheet that cannot be reached is not among `read`.
+    """
+
+    page: Page
+    frames: Collection[Frame]
+    addresses: Collection[str]
+    texts: dict[tuple[int, str], str] = field(default_factory=dict)
+    read: set[str] = field(default_factory=set)
+    _sessions: list[CDPSession] = field(default_factory=list)
+
+    async def __aenter__(self) -> ForeignSheets:
+        # Frames of other sites have processes, and sessions, of their own; for all others this raises.
+        targets: list[Page | Frame] = [self.page, *(frame for frame in self.frames if frame.parent_frame)]
+        for target in targets:
+            with contextlib.suppress(PlaywrightError):
+                await self._open(target)
+        return self
+
+    async def __aexit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        for session in self._sessions:
+            with contextlib.suppress(PlaywrightError):
+                await session.detach()
+
+    async def _open(self, target: Page | Frame) -> None:
+        session = await self.page.context.new_cdp_session(target)
+        self._sessions.append(session)
+        found: list[dict[str, Any]] = []
+        session.on("CSS.styleSheetAdded", lambda event: found.append(event["header"]))
+        await session.send("DOM.enable")
+        await session.send("CSS.enable")  # tells of all sheets there are before it answers
+        for header in found:
+            if header["sourceURL"] in self.addresses:
+                answer = await session.send("CSS.getStyleSheetText", {"styleSheetId": header["styleSheetId"]})
+                self.texts[len(self._sessions) - 1, header["styleSheetId"]] = answer["text"]
+                self.read.add(header["sourceURL"])
+
+    def media(self) -> list[str]:
+        """Which media, by the names that the styles' probe gives them, the sheets have rules for."""
+        preludes = [
+            text[block.start : block.open]
+            for text in self.texts.values()
+            for block in css_blocks(text)
+            if block.at in ("@media", "@import")
+        ]
+        return [name for name, pattern in _MEDIA if any(pattern.search(prelude) for prelude in preludes)]
+
+    def states(self, names: Collection[str]) -> list[str]:
+        """Which of these states the sheets have rules for."""
+        found: set[str] = set()
+        for text in self.texts.values():
+            found |= {match[1] for _, _, selector in _selectors(text) for match in _state(names).finditer(selector)}
+        return sorted(found)
+
+    async def force(self, names: Collection[str], forced_by: Callable[[str], str]) -> None:
+        """Let a rule for one of these states hold also where `forced_by` (a selector for the state's name) does."""
+        for (session, sheet), text in self.texts.items():
+            await self._set(session, sheet, forced(text, names, forced_by))
+
+    async def restore(self) -> None:
+        """Give the sheets their own texts again."""
+        for (session, sheet), text in self.texts.items():
+            await self._set(session, sheet, text)
+
+    async def _set(self, session: int, sheet: str, text: str) -> None:
+        with contextlib.suppress(PlaywrightError):
+            await self._sessions[session].send("CSS.setStyleSheetText", {"styleSheetId": sheet, "text": text})
+
+
+def forced(text: str, names: Collection[str], forced_by: Callable[[str], str]) -> str:
+    """A style sheet in whose selectors each of these states reads `:is(:state, what forces it)`."""
+    pieces, last = [], 0
+    for start, end, selector in _selectors(text):
+        changed = _state(names).sub(lambda m: f":is({m[0]},{forced_by(m[1])})", selector)
+        if changed != selector:
+            pieces += [text[last:start], changed]
+            last = end
+    return "".join([*pieces, text[last:]])
+
+
+def _selectors(text: str) -> list[tuple[int, int, str]]:
+    """Where the selectors with a colon begin and end, and what they say, in the order of the text."""
+    rules = sorted((block.start, block.open) for block in css_blocks(text) if not block.at)
+    return [(start, end, text[start:end]) for start, end in rules if ":" in text[start:end]]
+
+
+def _state(names: Collection[str]) -> re.Pattern[str]:
+    return re.compile(rf":({'|'.join(sorted(map(re.escape, names), key=len, reverse=True))})(?![-\w(])")
