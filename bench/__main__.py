@@ -16,6 +16,7 @@ from bench import (
     model,
     opening,
     overhead,
+    reading,
     rebuild,
     screens,
     three_runs,
@@ -44,6 +45,7 @@ ALL = {
     "doubling": doubling,
     "kills": kills,
     "upload": upload,
+    "reading": reading,
 }
 
 

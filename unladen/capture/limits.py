@@ -15,5 +15,4 @@ class Limits:
     ratio: int = 150
     ratio_from: int = 20_000_000
     depth: int = 40
-    har_size: int = 256_000_000
     name_length: int = 1_000

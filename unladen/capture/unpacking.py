@@ -1,6 +1,6 @@
 """What comes out of uploads, piece by piece and counted: the sizes that they declare cannot be trusted.
 
-Content codings as HTTP has them (RFC 9110, 8.4; RFC 1950 to 1952; RFC 7932) and chunked framing (RFC 9112, 7.1).
+Content codings as HTTP has them (RFC 9110, 8.4; RFC 1950 to 1952; RFC 7932; RFC 8878) and chunked framing (RFC 9112, 7.1).
 """
 
 from __future__ import annotations
@@ -10,12 +10,15 @@ import zlib
 from collections.abc import Callable, Iterable, Iterator, Mapping
 
 import brotli
+import zstandard
 
 from unladen.capture.limits import Limits
 from unladen.errors import BadInput
 
 Chunks = Iterable[bytes]
 _PIECE = 1 << 20  # bytes that come out at once at most, or somewhat more
+_SIP = 256  # bytes of Zstandard taken at once: a block of 128 kB may take 4 of them, and all come out together
+_ZSTD_WINDOW = 8 << 20  # bytes; RFC 9659, 3
 _LONGEST_SIZE = 8  # hexadecimal digits of a chunk's size
 _LONGEST_LINE = 4096  # bytes of the line that says a chunk's size
 
@@ -66,7 +69,7 @@ def decoded(chunks: Chunks, codings: str) -> Chunks:
 def _told(chunks: Chunks) -> Iterator[bytes]:
     try:
         yield from chunks
-    except (zlib.error, brotli.error) as error:
+    except (zlib.error, brotli.error, zstandard.ZstdError) as error:
         raise BodyRefused("is packed in a way that cannot be undone, or is cut off") from error
 
 
@@ -104,11 +107,27 @@ def _unbrotlied(chunks: Chunks) -> Iterator[bytes]:
         raise BodyRefused("is cut off")
 
 
+def _unzstded(chunks: Chunks) -> Iterator[bytes]:
+    """Zstandard, one frame or several."""
+    reader = zstandard.ZstdDecompressor(max_window_size=_ZSTD_WINDOW)
+    machine = None
+    for chunk in chunks:
+        while chunk:
+            machine = machine or reader.decompressobj()
+            sip, chunk = chunk[:_SIP], chunk[_SIP:]
+            yield machine.decompress(sip)
+            if machine.eof:
+                chunk, machine = machine.unused_data + chunk, None
+    if machine is not None:
+        raise BodyRefused("is cut off")
+
+
 _DECODERS: Mapping[str, Callable[[Chunks], Iterator[bytes]]] = {
     "gzip": _inflated,
     "x-gzip": _inflated,
     "deflate": _inflated,
     "br": _unbrotlied,
+    "zstd": _unzstded,
 }
 
 

@@ -22,6 +22,7 @@ from unladen.errors import BadInput, Notice
 _MAGIC = b"\x1f\x8b\x08"
 _HEAD = re.compile(rb"WARC/1\.[01]\r?\n")
 _CHUNK = 1 << 16
+_HELD = 1 << 24
 _LONGEST_HEAD = 1 << 18  # bytes of the fields of a record or of an answer
 _MOST_BROKEN = 1_000
 _MOST_NOTICES = 200
@@ -212,7 +213,11 @@ def _after_head(data: mmap.mmap, start: int, most: int) -> int | None:
 
 
 def _slices(data: mmap.mmap, begin: int, end: int) -> Iterator[bytes]:
-    return (data[place : min(place + _CHUNK, end)] for place in range(begin, end, _CHUNK))
+    """A part of the data piece by piece; what has been read is let go of every now and then, so that memory stays flat."""
+    for place in range(begin, end, _CHUNK):
+        yield data[place : min(place + _CHUNK, end)]
+        if place // _HELD != (place + _CHUNK) // _HELD:
+            data.madvise(mmap.MADV_DONTNEED, max(0, place // _HELD - 1) * _HELD, 2 * _HELD)
 
 
 def _fields(head: bytes) -> dict[str, str]:
