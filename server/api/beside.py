@@ -12,7 +12,7 @@ from ninja import File, Form, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api.plans import edited
-from server.api.reading import ERRORS, json_file, owner_of, site_of
+from server.api.reading import ERRORS, FILE, json_file, owner_of, site_of
 from server.api.schemas.beside import ApartOut, BesideOut, CopiesOut, MergeIn, PartOfChange, PresetIn, PresetOut
 from server.api.schemas.common import Problem
 from server.api.schemas.plans import PlanEdited
@@ -68,7 +68,7 @@ def look(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> B
     return _beside(site_of(request, site_id), _read(document))
 
 
-@router.get("sites/{site_id}/plan/document", response=ERRORS)
+@router.get("sites/{site_id}/plan/document", response=ERRORS, openapi_extra=FILE)
 def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The plan as its published document."""
     site = site_of(request, site_id)

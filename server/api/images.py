@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from ninja.errors import HttpError
 
-from server.api.reading import ERRORS, READ, site_of, unchanged
+from server.api.reading import ERRORS, FILE, READ, site_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.images import EncodeOut, ImageRow, ImageSettingsIO, ImageSheet, Proposed
 from server.previews.labels import file_address
@@ -112,7 +112,7 @@ def change_settings(request: HttpRequest, site_id: UUID, body: ImageSettingsIO) 
     return jobs.start(site, Job.Kind.PROPOSE, {"images": images.as_json(), "delivery": delivery.as_json()})
 
 
-@router.get("sites/{site_id}/images/thumb", response=ERRORS)
+@router.get("sites/{site_id}/images/thumb", response=ERRORS, openapi_extra=FILE)
 def thumb(request: HttpRequest, site_id: UUID, path: Query[str]) -> HttpResponse:
     """A small picture of an image, of our own making."""
     site = site_of(request, site_id)
@@ -137,7 +137,7 @@ def step(
     )
 
 
-@router.get("sites/{site_id}/images/version", response=ERRORS)
+@router.get("sites/{site_id}/images/version", response=ERRORS, openapi_extra=FILE)
 def version(
     request: HttpRequest,
     site_id: UUID,

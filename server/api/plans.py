@@ -12,7 +12,7 @@ from ninja import File, Form, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, READ, as_it_is, json_file, owner_of, site_of, slug_of, unchanged
+from server.api.reading import ERRORS, FILE, READ, as_it_is, json_file, owner_of, site_of, slug_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
     AcceptIn,
@@ -146,7 +146,7 @@ def upload_picture(
     return edited(request, site, version, [SetPicture(id, digest, info.width, info.height)])
 
 
-@router.get("sites/{site_id}/plan/picture", response=ERRORS)
+@router.get("sites/{site_id}/plan/picture", response=ERRORS, openapi_extra=FILE)
 def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSort) -> HttpResponse:
     """A picture of an embed as its still would show it, coded by us."""
     site = site_of(request, site_id)
@@ -233,13 +233,13 @@ def _run(site: Site) -> Run:
     return site.run
 
 
-@router.get("sites/{site_id}/lighter.zip", response=ERRORS)
+@router.get("sites/{site_id}/lighter.zip", response=ERRORS, openapi_extra=FILE)
 def download(request: HttpRequest, site_id: UUID) -> FileResponse:
     """The lighter site."""
     return _archive(site_of(request, site_id), "lighter")
 
 
-@router.get("sites/{site_id}/changed.zip", response=ERRORS)
+@router.get("sites/{site_id}/changed.zip", response=ERRORS, openapi_extra=FILE)
 def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
     """Only the files that are new or differ, with the list of what to replace where."""
     return _archive(site_of(request, site_id), "changed")
@@ -250,7 +250,7 @@ def _archive(site: Site, name: str) -> FileResponse:
     return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")
 
 
-@router.get("sites/{site_id}/ledger.json", response=ERRORS)
+@router.get("sites/{site_id}/ledger.json", response=ERRORS, openapi_extra=FILE)
 def ledger(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The ledger as its published document."""
     site = site_of(request, site_id)

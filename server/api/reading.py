@@ -16,7 +16,8 @@ from server.api.schemas.common import Problem
 from server.previews.labels import period, viewer_of
 from server.sites.models import Site
 
-ERRORS = {401: Problem, 404: Problem, 409: Problem, 413: Problem, 422: Problem}
+ERRORS = dict.fromkeys((400, 401, 404, 409, 413, 422), Problem)
+FILE = {"responses": {200: {"description": "The file"}}}  # for `openapi_extra`
 READ = {304: None, **ERRORS}
 
 

@@ -13,7 +13,7 @@ from ninja import File, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, READ, as_it_is, owner_of, site_of, sites_of, unchanged
+from server.api.reading import ERRORS, FILE, READ, as_it_is, owner_of, site_of, sites_of, unchanged
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings, WorthOut
 from server.api.schemas.sites import (
@@ -140,7 +140,7 @@ def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
     return HttpResponse(status=204)
 
 
-@router.get("sites/{site_id}/pictures/{name}", response=ERRORS)
+@router.get("sites/{site_id}/pictures/{name}", response=ERRORS, openapi_extra=FILE)
 def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
     """A picture that our own browser took of a page; nothing else can be named."""
     found = site_of(request, site_id)

@@ -13,7 +13,7 @@ from ninja import Router
 from ninja.errors import HttpError
 
 from server.api import details, present
-from server.api.reading import ERRORS, READ, file, site_of, slug_of, unchanged
+from server.api.reading import ERRORS, FILE, READ, file, site_of, slug_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.walking import UsedText, UseMap, WalkIn, WalkOrdersIn
 from server.api.schemas.weighing import (
@@ -145,7 +145,7 @@ def headers(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, position: in
     return found
 
 
-@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/weigh-in.har", response=ERRORS)
+@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/weigh-in.har", response=ERRORS, openapi_extra=FILE)
 def har(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     """The kept run as HAR 1.2 with bodies."""
     site = site_of(request, site_id)
@@ -154,7 +154,7 @@ def har(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     return file(json.dumps(document, indent=1), "application/json", f"{_name(site, row)}.har")
 
 
-@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/requests.csv", response=ERRORS)
+@router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/requests.csv", response=ERRORS, openapi_extra=FILE)
 def csv(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     """The requests as CSV."""
     site = site_of(request, site_id)

@@ -134,6 +134,15 @@ class Trouble(BrowserCase):
         found = self.weigh(files)
         self.assertIn("again and again", " ".join(found.visit.errors))
 
+    def test_a_page_that_eats_memory_is_ended_and_the_next_one_is_not(self) -> None:
+        eats = "<script>const all = []; setInterval(() => all.push(new Uint8Array(2e7).fill(1)), 20)</script>"
+        capture = self.capture({"eats.html": page(eats), "index.html": page("x")})
+        browser = self.serve(capture)
+        with mock.patch.dict("os.environ", {"MULE_PAGE_MEMORY": "400000000"}):
+            found = weigh_page(browser, capture.page("/eats.html"), DESKTOP)
+            self.assertIn("the page crashed its tab", found.visit.errors)
+            self.assertEqual(weigh_page(browser, capture.page("/index.html"), DESKTOP).visit.errors, [])
+
     def test_a_page_that_crashes_its_tab_does_not_take_the_next_one_with_it(self) -> None:
         files = FILES | {
             "crash.html": page("<script>location.href='chrome://crash'</script>"),

@@ -82,6 +82,7 @@ class OddFiles(FolderCase):
         self.assertGreater(self.expect_right(found, self.store), 250)
         reasons = {name: outcome.refused for (name, recipe), outcome in found.items() if recipe is WEBP}
         self.assertIn("million pixels", reasons["decompression_bomb.ico"] + reasons["decompression_bomb.gif"])
+        self.assertIn("frames of different sizes", reasons["decompression_bomb_extents.gif"])
         self.assertRegex(reasons["truncated_image.png"], "damaged|cut off|broken|no image")
         self.assertRegex(reasons["pil_sample_cmyk.jpg"], "CMYK")
 

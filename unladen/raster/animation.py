@@ -39,14 +39,17 @@ def _frames(data: bytes) -> tuple[list[Image.Image], list[int]]:
     image = open_image(data)
     frames, durations = [], []
     try:
+        size = image.size
         for frame in ImageSequence.Iterator(image):
+            if frame.size != size:  # known before anything of it is unpacked
+                raise ImageRefused("has frames of different sizes")
             frames.append(frame.convert("RGBA"))
             duration = int(frame.info.get("duration") or 0)
             durations.append(duration if duration > _SHORTEST else _TAKEN_AS)
+    except ImageRefused:
+        raise
     except Exception as error:
         raise ImageRefused(f"is damaged or cut off ({error})") from error
-    if len({frame.size for frame in frames}) > 1:
-        raise ImageRefused("has frames of different sizes")
     if all(frame.getchannel("A").getextrema() == (255, 255) for frame in frames):
         frames = [frame.convert("RGB") for frame in frames]
     return frames, durations

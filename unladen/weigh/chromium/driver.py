@@ -12,6 +12,8 @@ from typing import Any, TypeVar
 from playwright.async_api import Browser, Playwright, async_playwright
 from playwright.async_api import Error as PlaywrightError
 
+from unladen.weigh.chromium.bounds import keep_bounds
+
 T = TypeVar("T")
 _ENDS_WITHIN = 5.0  # s
 
@@ -25,6 +27,7 @@ class Driver:
         self._thread.start()
         self._playwright: Playwright | None = None
         self._starting = asyncio.Lock()
+        self._bounds = asyncio.run_coroutine_threadsafe(keep_bounds(), self._loop)
 
     def run(self, work: Coroutine[Any, Any, T]) -> T:
         """The result of a coroutine on the loop; not to be called from there."""
@@ -51,6 +54,7 @@ class Driver:
             ending = asyncio.run_coroutine_threadsafe(self._playwright.stop(), self._loop)
             with contextlib.suppress(Exception):
                 ending.result(_ENDS_WITHIN)
+        self._bounds.cancel()
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(_ENDS_WITHIN)
 

@@ -1,0 +1,47 @@
+"""The memory that a visited page may take: a process of the browser's that holds more is ended, and the page with it."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import os
+import signal
+from collections.abc import Iterator
+from pathlib import Path
+
+USUAL_LIMIT = 3_000_000_000  # bytes that one process holds for itself; MULE_PAGE_MEMORY
+_EVERY = 0.5  # s
+_PAGE = os.sysconf("SC_PAGE_SIZE")
+_OF_A_PAGE = b"--type=renderer"
+
+
+def limit_of_environment() -> int:
+    """How many bytes a page may take: MULE_PAGE_MEMORY, or what is usual."""
+    named = os.environ.get("MULE_PAGE_MEMORY", "")
+    return int(named) if named.isdigit() else USUAL_LIMIT
+
+
+async def keep_bounds() -> None:
+    """End what takes too much, for as long as this runs. Playwright then tells that the page has crashed."""
+    while True:
+        await asyncio.sleep(_EVERY)
+        limit = limit_of_environment()
+        for process in _below(os.getpid()):
+            with contextlib.suppress(OSError, ValueError):
+                if _held(process) > limit and _OF_A_PAGE in Path(f"/proc/{process}/cmdline").read_bytes():
+                    os.kill(process, signal.SIGKILL)
+
+
+def _below(process: int) -> Iterator[int]:
+    """The processes that a process has started, and those that they have."""
+    with contextlib.suppress(OSError):
+        for thread in Path(f"/proc/{process}/task").iterdir():
+            for child in (thread / "children").read_text().split():
+                yield int(child)
+                yield from _below(int(child))
+
+
+def _held(process: int) -> int:
+    """Bytes in memory that are its own: what is shared is not given back by ending it."""
+    told = Path(f"/proc/{process}/statm").read_text().split()
+    return (int(told[1]) - int(told[2])) * _PAGE
