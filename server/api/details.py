@@ -26,9 +26,9 @@ from server.sites.models import Site, StoredWeighIn
 from unladen.capture import Capture
 from unladen.capture.addresses import site_path
 from unladen.ledger import compare_weigh_ins
+from unladen.markup.spans import union
 from unladen.survey.code.usage import text_of, use_of_files
 from unladen.weigh.link.freshness import asked_again, freshness
-from unladen.weigh.page.coverage import union
 from unladen.weigh.page.fonts import fonts_of
 from unladen.weigh.records.bringers import Causes, brought_by, rules_from
 from unladen.weigh.records.conditions import HEADER_BYTES

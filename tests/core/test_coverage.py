@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from tests.sites import FolderCase, page
 from unladen.markup.css import css_blocks
+from unladen.markup.spans import union
 from unladen.survey.code.usage import use_of_files
-from unladen.weigh.page.coverage import FileUse, script_use, style_use, union, used_bytes
+from unladen.weigh.page.coverage import FileUse, script_use, style_use, used_bytes
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.visits.walk import Walk
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from unladen.build.texts import MadeText, made_text
 from unladen.markup.edits import Edit
 from unladen.markup.text import Text
-from unladen.remedies.draft import Pending, Transform
+from unladen.remedies.draft import Pending, Stage, Transform
 
 PAGE = "<p>one</p><img src=a.jpg><p>two</p>" + "<!-- padding -->" * 30
 
@@ -63,7 +63,7 @@ class EachOnItsOwn(unittest.TestCase):
             PAGE,
             "text/html",
             pending("one", PAGE, "a.jpg", "a.webp", "*"),
-            Transform("two", 1, lambda chars: chars.replace("<!-- padding -->", "")),
+            Transform("two", Stage.TRIM, lambda chars: chars.replace("<!-- padding -->", "")),
         )
         (_, _, between), (_, start, _) = found.steps
         self.assertEqual(between, start)
@@ -72,7 +72,7 @@ class EachOnItsOwn(unittest.TestCase):
 
 class InStages(unittest.TestCase):
     def transform(self, change: str, stage: int, make: Callable[[str], str]) -> Transform:
-        return Transform(change, stage, make)
+        return Transform(change, Stage.MINIFY if stage > 1 else Stage.TRIM, make)
 
     def test_edits_come_first_then_transforms_by_their_stage(self) -> None:
         last = self.transform("upper", 2, lambda chars: chars.replace("#222", "#000"))

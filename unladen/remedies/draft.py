@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from enum import IntEnum
 from functools import lru_cache
 from typing import Any
 
@@ -43,6 +44,13 @@ class Pending:
     attribute: str
 
 
+class Stage(IntEnum):
+    """When a transform has its turn: what goes, before what is written shorter."""
+
+    TRIM = 10
+    MINIFY = 90
+
+
 @dataclass(frozen=True, slots=True)
 class Transform:
     """What a change makes of a whole text, after all edits by position. Lower stages come first.
@@ -52,7 +60,7 @@ class Transform:
     """
 
     change: str
-    stage: int
+    stage: Stage
     make: Callable[[str], str]
 
 
@@ -151,7 +159,7 @@ class Draft:
             self._spans[key] = [(e.start, max(e.end, e.inner_end)) for e in found]
         return any(start <= edit.start and edit.end <= end for start, end in self._spans[key])
 
-    def transform(self, change: AnyChange, exchange: Exchange, stage: int, make: Callable[[str], str]) -> bool:
+    def transform(self, change: AnyChange, exchange: Exchange, stage: Stage, make: Callable[[str], str]) -> bool:
         """Plan a transform of a whole text (see `Transform`); whether it may be done, as for an edit."""
         if self.delivery.same_names and is_page(exchange.media_type):
             self.notice(self.path(exchange), NO_EDITS)

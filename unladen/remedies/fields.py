@@ -189,6 +189,11 @@ def rows(length: int, low: int, high: int, default: Any = ()) -> Any:
     return _field(_list(_list(_whole(low, high), length, length), _MOST), default)
 
 
+def names(most: int = 50_000, longest: int = 1_000) -> Any:
+    """A list of short texts, empty unless given."""
+    return _field(_list(_text(longest, ""), most), ())
+
+
 def texts(pattern: str = "", default: Any = None, most: int = _LONGEST) -> Any:
     """A table of texts by name."""
     return _table(_text(most, pattern), default or {})

@@ -21,6 +21,7 @@ from unladen.remedies.images import (
     widths,
 )
 from unladen.remedies.spec import Remedy
+from unladen.remedies.styles import trim_styles
 
 ALL: tuple[Remedy, ...] = (
     embed.REMEDY,
@@ -43,6 +44,7 @@ ALL: tuple[Remedy, ...] = (
     lazy_backgrounds.REMEDY,
     lazy_films.REMEDY,
     priority.REMEDY,
+    trim_styles.REMEDY,
 )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import unused
+from unladen.survey.code import dead_rules, unused
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
@@ -38,6 +38,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     hidden.SURVEYOR,
     third_parties.SURVEYOR,
     heavy_fonts.SURVEYOR,
+    dead_rules.SURVEYOR,
     unused.SURVEYOR,
     repeats.SURVEYOR,
     structure.SURVEYOR,

@@ -24,9 +24,10 @@ class UseFacts(Facts):
 def find(context: Context) -> Found:
     """One excess for each file with a part that could go, estimated in proportion to the bytes unused."""
     evidence, found = context.evidence, []
+    trimmed = {path for excess in context.before["dead rules"].excess for path in excess.targets}
     for use in use_of_files(evidence.capture, evidence.walks):
         gain = use.transferred_unused
-        if gain < _WORTH or not evidence.capture.owns(use.url):
+        if gain < _WORTH or not evidence.capture.owns(use.url) or evidence.path(use.url) in trimmed:
             continue
         path = evidence.path(use.url)
         kind = "style sheet" if use.kind == "styles" else "script"
@@ -52,4 +53,4 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-SURVEYOR = Surveyor("unused code", find, (UseFacts,))
+SURVEYOR = Surveyor("unused code", find, (UseFacts,), needs=("dead rules",))

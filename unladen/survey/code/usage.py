@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from unladen.capture import Capture
+from unladen.markup.spans import Span, union
 from unladen.markup.text import Undecodable, decode
-from unladen.weigh.page.coverage import FileUse, Span, union, used_bytes
+from unladen.weigh.page.coverage import FileUse, used_bytes
 from unladen.weigh.visits.walk import Walk
 
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from unladen.markup.css import css_blocks
+from unladen.markup.spans import Span, union
 from unladen.weigh.chromium.protocol import Params, Protocol
 from unladen.weigh.chromium.recorder import Command
 
-Span = tuple[int, int]
 # The browser never reports these as used; whether something names them is not for a walk to say.
 _NEVER_REPORTED = {
     "@charset", "@container", "@counter-style", "@font-face", "@font-feature-values", "@import", "@keyframes",
@@ -90,17 +90,6 @@ def _merge(found: dict[str, FileUse], use: FileUse) -> None:
     if known is not use:
         known.used = union([*known.used, *use.used])
         known.length = max(known.length, use.length)
-
-
-def union(spans: Iterable[Span]) -> list[Span]:
-    """The same places as disjoint spans in order."""
-    merged: list[Span] = []
-    for start, end in sorted(spans):
-        if merged and start <= merged[-1][1]:
-            merged[-1] = (merged[-1][0], max(merged[-1][1], end))
-        elif end > start:
-            merged.append((start, end))
-    return merged
 
 
 def script_use(script: dict[str, Any]) -> FileUse:

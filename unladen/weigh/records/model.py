@@ -212,7 +212,8 @@ class PageFacts:
 
     `view_width` is that of the window in CSS px as the page's styles see it: a phone shows pages that say nothing of
     phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are in
-    no sum of a visit.
+    no sum of a visit. `matched` are the relaxed selectors of its style sheets that something matched before or after that,
+    `names` the classes, ids, tags and attributes that were there, as selectors.
     """
 
     images: list[ShownImage] = field(default_factory=list)
@@ -221,6 +222,8 @@ class PageFacts:
     structure: Structure = field(default_factory=Structure)
     layout: Layout = field(default_factory=Layout)
     scrolled: list[Request] = field(default_factory=list)
+    matched: list[str] = field(default_factory=list)
+    names: list[str] = field(default_factory=list)
     page_height: float = 0.0
     view_width: float = 0.0
     picture: bytes = b""
@@ -235,6 +238,8 @@ class PageFacts:
             structure=Structure.from_record(record["structure"]),
             layout=Layout(**record.get("layout", {})),
             scrolled=[Request.from_record(request) for request in record["scrolled"]],
+            matched=record.get("matched", []),
+            names=record.get("names", []),
             page_height=record["page_height"],
             view_width=record.get("view_width", 0.0),
         )

@@ -21,6 +21,7 @@ from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.page.embeds import find_embeds
 from unladen.weigh.page.films import FILMS, ShownFilm
 from unladen.weigh.page.layout import measure_layout
+from unladen.weigh.page.matching import Matching, selectors_of
 from unladen.weigh.page.painted import with_natural_size
 from unladen.weigh.records.conditions import Conditions, Link
 from unladen.weigh.records.model import LargestPaint, PageFacts, ShownImage, Structure, Timings, Visit
@@ -194,6 +195,8 @@ async def _measure(
                 page_facts.films = [ShownFilm(**film) for film in await ask(page, FILMS) or []]
                 if structure := await ask(page, _STRUCTURE):
                     page_facts.structure = Structure.from_record(structure)
+                matching = Matching(selectors_of(capture, url))
+                await matching.ask(page)
                 result.errors = list(watch.errors)
                 heard, came = len(recorder.seen), len(log)
                 await ask(page, SCROLL, _SCROLL_WITHIN)
@@ -205,6 +208,8 @@ async def _measure(
                     if e.picture
                 ]
                 page_facts.picture = with_frames(page_facts.picture, frames)
+                await matching.ask(page)
+                page_facts.matched, page_facts.names = matching.matched, matching.names
                 page_facts.scrolled = completed(capture, join(recorder.seen[heard:], log[came:], icons, earlier=seen))
             if layout:
                 page_facts.layout = await measure_layout(page, conditions.device.height)

@@ -1,0 +1,1 @@
+"""Style sheets as pure functions: their rules, what selectors ask for, what could go."""

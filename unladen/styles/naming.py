@@ -1,0 +1,81 @@
+"""The names that pages and scripts use, so far as a text tells: what may come about at run time stays.
+
+A script can only bring about a class, an id or a tag that it can spell, in one piece or from parts.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+
+_WORD = re.compile(r"[A-Za-z_\x80-\U0010ffff](?:[\w\x80-\U0010ffff]|-(?!->))*+|(?<![\w-])-[A-Za-z_][\w-]*+|--[\w-]+")
+_IN_MARKUP = re.compile(r"""\b(?:class|id|data-[\w-]+)\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s"'>]+))""", re.I)
+_TAG = re.compile(r"<([A-Za-z][\w-]*)")
+_SPLIT = re.compile(r"[\s,;:.#\[\]()'\"]+")
+_SHORTEST = 3  # characters of a part that counts as one: shorter ones are arithmetic
+_CAMEL = re.compile(r"-([a-z])")
+
+
+@dataclass(frozen=True, slots=True)
+class Names:
+    """Names in lower case; those that begin or end with one of `starts` or `ends` may be made of parts."""
+
+    whole: frozenset[str] = frozenset()
+    starts: tuple[str, ...] = ()
+    ends: tuple[str, ...] = ()
+
+    def may_name(self, wanted: str) -> bool:
+        """Whether what a selector wants (`.class`, `#id`, `tag`, `[attribute]`) may be named by these."""
+        name = wanted.strip(".#[]").lower()
+        if name in self.whole or name.startswith(self.starts) or name.endswith(self.ends):
+            return True
+        if wanted.startswith("[data-"):
+            return _CAMEL.sub(lambda m: m[1].upper(), name.removeprefix("data-")).lower() in self.whole
+        return False
+
+    def __or__(self, other: Names) -> Names:
+        return Names(
+            self.whole | other.whole,
+            tuple(sorted({*self.starts, *other.starts})),
+            tuple(sorted({*self.ends, *other.ends})),
+        )
+
+
+@lru_cache(maxsize=256)
+def names_in_script(chars: str) -> Names:
+    """All words of a script, also those in its comments: what is named there is kept."""
+    words = {match[0].lower() for match in _WORD.finditer(chars)}
+    return Names(
+        frozenset(words),
+        tuple(
+            sorted(
+                word
+                for word in words
+                if word[-1] in "-_" and word[-2] not in "-_" and len(word) >= _SHORTEST and word[0] != "-"
+            )
+        ),
+        tuple(sorted(word for word in words if word[0] == "-" and word[1:2] != "-" and len(word) > _SHORTEST)),
+    )
+
+
+@lru_cache(maxsize=256)
+def names_in_markup(chars: str) -> Names:
+    """Classes, ids and tags of a page wherever they stand: in templates, comments and what waits for scripts to be off too."""
+    words: set[str] = {tag.lower() for tag in _TAG.findall(chars)}
+    for match in _IN_MARKUP.finditer(chars):
+        words.update(_SPLIT.split((match[1] or match[2] or match[3] or "").lower()))
+    return Names(frozenset(words - {""}))
+
+
+def names_of(every: Iterable[Names]) -> Names:
+    """All of them together."""
+    whole: set[str] = set()
+    starts: set[str] = set()
+    ends: set[str] = set()
+    for names in every:
+        whole |= names.whole
+        starts.update(names.starts)
+        ends.update(names.ends)
+    return Names(frozenset(whole), tuple(sorted(starts)), tuple(sorted(ends)))

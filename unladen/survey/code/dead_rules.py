@@ -1,0 +1,189 @@
+"""Rules of style sheets that nothing on the pages can match, and no script can make match."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from unladen.capture.mediatypes import is_page
+from unladen.capture.model import sent_body
+from unladen.errors import Notice
+from unladen.markup.html import Document
+from unladen.remedies import Change
+from unladen.remedies.styles.trim_styles import TrimParams
+from unladen.styles.naming import Names, names_in_markup, names_of
+from unladen.styles.selectors import Wanted
+from unladen.styles.sheets import Sheet, named_elsewhere, names_in_scripts, sheets_of
+from unladen.styles.trim import Dead, Trimmed, selectors_in, trimmed
+from unladen.survey.evidence import Evidence
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.spec import Context, Found, Surveyor
+
+_WORTH = 300  # bytes transferred
+_NOSCRIPT = re.compile(r"(</?)noscript\b", re.I)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RulesFacts(Facts):
+    """Rules and selectors that could go, of how many selectors there are; some of them, each with the reason."""
+
+    about: Literal["rules"] = "rules"
+    gone: int
+    selectors: int
+    some: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """What some pages have in them: relaxed selectors that matched, and names."""
+
+    matched: frozenset[str]
+    there: frozenset[str]
+    markup: Names
+    scripts: Names
+
+    def has(self, name: str) -> bool:
+        """Whether a name was in the page, as a selector has it."""
+        return name.lower() in self.there or self.markup.may_name(name)
+
+
+def find(context: Context) -> Found:
+    """One excess for each sheet of which all pages have been seen."""
+    evidence = context.evidence
+    notices: list[Notice] = []
+    found: list[Excess] = []
+    by_file: dict[str, list[Sheet]] = {}
+    for sheet in sheets_of(evidence.texts):
+        by_file.setdefault(sheet.exchange.url, []).append(sheet)
+    unseen = {w.page for w in evidence.weigh_ins} - {w.page for w in evidence.weigh_ins if w.facts.names}
+    for url, sheets in by_file.items():
+        path, pages = evidence.path(url), sheets[0].pages
+        if not any(sheet.chars.strip() for sheet in sheets) or not pages & set(context.scope):
+            continue
+        if missing := sorted(pages - set(context.scope)):
+            notices.append(
+                Notice(path, f"its rules stay, since pages that use it were not weighed, such as {missing[0]}")
+            )
+        elif not pages & unseen and (excess := _excess(context, path, sheets)):
+            found.append(excess)
+    return Found(tuple(found), tuple(notices))
+
+
+def _excess(context: Context, path: str, sheets: list[Sheet]) -> Excess | None:
+    evidence = context.evidence
+    pages = sheets[0].pages
+    every = [asked for sheet in sheets for asked in selectors_in(sheet.chars)]
+    dead = _dead(evidence, pages, every)
+    try:
+        results = [_trimmed(evidence, sheet, dead) for sheet in sheets]
+    except ValueError:
+        return None  # the guard's word; nothing is lost but the bytes
+    exchange = sheets[0].exchange
+    before, after = (
+        _sent(evidence, sheets, [sheet.chars for sheet in sheets]),
+        _sent(evidence, sheets, [r.chars for r in results]),
+    )
+    if before - after < _WORTH:
+        return None
+    gone = [part for result in results for part in result.gone]
+    inline = is_page(exchange.media_type)
+    name = path.rsplit("/", 1)[-1]
+    where = f"{name or path}: {len(gone):,} rules written into the page" if inline else f"{name}: {len(gone):,} rules"
+    change = Change(
+        f"trim-styles:{path}",
+        "trim-styles",
+        (path,),
+        tuple(page for page in context.scope if page in pages),
+        TrimParams(absent=tuple(sorted(dead.absent)), unmatched=tuple(sorted(dead.unmatched))),
+    )
+    return Excess(
+        id=f"rules:{path}",
+        excess="dead-rules",
+        kind="documents" if inline else "styles",
+        title=f"{where} match nothing",
+        why=f"None of the {len(pages)} pages that use it has what they ask for, in any state, and no script names it.",
+        pages=tuple(sorted(pages)),
+        bytes=before - after,
+        of_bytes=before,
+        requests=0,
+        tried=True,
+        facts=RulesFacts(
+            gone=len(gone), selectors=len(every), some={part.what[:120]: part.why for part in gone[:40]}
+        ),
+        changes=(change,),
+    )
+
+
+def _trimmed(evidence: Evidence, sheet: Sheet, dead: Dead) -> Trimmed:
+    named = named_elsewhere(evidence.texts, sheet)
+    return trimmed(sheet.chars, dead, lambda name: name.lower() in named)
+
+
+def _sent(evidence: Evidence, sheets: list[Sheet], chars: Iterable[str]) -> int:
+    """Bytes of the file as sent with these texts in the place of its sheets."""
+    exchange = sheets[0].exchange
+    text = evidence.texts.text(exchange)
+    assert text is not None
+    whole = text.chars
+    for sheet, made in sorted(zip(sheets, chars, strict=True), key=lambda pair: -pair[0].start):
+        start = max(0, sheet.start)
+        whole = whole[:start] + made + whole[start + len(sheet.chars) :]
+    return len(sent_body(text.encode(whole), exchange.encoding)[0])
+
+
+def _dead(evidence: Evidence, pages: Collection[str], every: Iterable[Wanted]) -> Dead:
+    """What is dead on these pages: a name that is nowhere and that no script can bring about; what is there but does not fit
+    together, and of which no script knows any part.
+    """
+    seen = _seen(evidence, pages)
+    wanted = list(dict.fromkeys(every))
+    open_ = list(dict.fromkeys(asked.relaxed for asked in wanted if asked.relaxed not in seen.matched))
+    matched = seen.matched | _matched_in_source(evidence, pages, open_)
+    names = {name.lower() for asked in wanted if asked.relaxed not in matched for name in asked.names}
+    absent = frozenset(name for name in names if not seen.has(name) and not seen.scripts.may_name(name))
+    unmatched = frozenset(
+        asked.relaxed
+        for asked in wanted
+        if asked.relaxed not in matched
+        and not absent.intersection(name.lower() for name in asked.names)
+        and not any(seen.scripts.may_name(name) for name in asked.names)
+    )
+    return Dead(absent, unmatched)
+
+
+def _seen(evidence: Evidence, pages: Collection[str]) -> _Seen:
+    weigh_ins = [weigh_in for weigh_in in evidence.weigh_ins if weigh_in.page in pages]
+    urls = {request.url for w in weigh_ins for request in [*w.visit.requests, *w.facts.scrolled]}
+    urls |= {url for url, users in evidence.texts.users().items() if users & set(pages)}
+    found = [evidence.capture.page(page) for page in pages]
+    texts = [text.chars for page in found if (text := evidence.texts.text(page))]
+    return _Seen(
+        frozenset(selector for w in weigh_ins for selector in w.facts.matched),
+        frozenset(name.lower() for w in weigh_ins for name in w.facts.names),
+        names_of(names_in_markup(chars) for chars in texts),
+        names_in_scripts(evidence.texts, sorted(urls | {page.url for page in found})),
+    )
+
+
+def _matched_in_source(evidence: Evidence, pages: Collection[str], selectors: list[str]) -> set[str]:
+    """Those that something in the pages as written matches, with what stands there for browsers without scripts."""
+    found: set[str] = set()
+    for page in pages:
+        text = evidence.texts.text(evidence.capture.page(page))
+        if text is None:
+            continue
+        document = Document(_NOSCRIPT.sub(r"\1div", text.chars))
+        found |= {selector for selector in selectors if selector not in found and _matches(document, selector)}
+    return found
+
+
+def _matches(document: Document, selector: str) -> bool:
+    try:
+        return bool(document.matching(selector))
+    except ValueError:
+        return True
+
+
+SURVEYOR = Surveyor("dead rules", find, (RulesFacts,), remedies=("trim-styles",))

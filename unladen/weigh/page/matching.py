@@ -1,0 +1,66 @@
+"""Which rules of a page's style sheets something in the page can match: asked of the browser, at several moments."""
+
+from __future__ import annotations
+
+import asyncio
+from functools import lru_cache
+
+from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Page
+
+from unladen.capture import Capture
+from unladen.capture.addresses import site_path
+from unladen.inpage import in_page
+from unladen.markup.site import texts_of
+from unladen.styles.sheets import sheets_of
+from unladen.styles.trim import selectors_in
+
+_MATCHED = in_page("matched")
+_WITHIN = 20.0  # s
+_MOST = 60_000  # selectors of one page
+
+
+class Matching:
+    """Collects over several moments of one visit what matches.
+
+    `whole` says whether the page has answered each time.
+    """
+
+    def __init__(self, selectors: tuple[str, ...]) -> None:
+        self._open = list(selectors)
+        self._matched: set[str] = set()
+        self._names: set[str] = set()
+        self.whole = len(selectors) <= _MOST
+
+    async def ask(self, page: Page) -> None:
+        """Once more, now."""
+        try:
+            found = await asyncio.wait_for(page.evaluate(_MATCHED, self._open[:_MOST]), _WITHIN)
+        except (PlaywrightError, TimeoutError):
+            self.whole = False
+            return
+        self._matched.update(found["matched"])
+        self._names.update(found["names"])
+        self._open = [selector for selector in self._open if selector not in self._matched]
+
+    @property
+    def matched(self) -> list[str]:
+        """Relaxed selectors that matched, in order; all of them where the page has not answered."""
+        return sorted(self._matched if self.whole else {*self._matched, *self._open})
+
+    @property
+    def names(self) -> list[str]:
+        """The names that were there."""
+        return sorted(self._names)
+
+
+@lru_cache(maxsize=64)
+def selectors_of(capture: Capture, url: str) -> tuple[str, ...]:
+    """The relaxed selectors of the style sheets of a page that are of its site, each once."""
+    path = site_path(capture.base_url, url)
+    page = capture.lookup(url)
+    found: dict[str, None] = {}
+    for sheet in sheets_of(texts_of(capture)):
+        if path in sheet.pages and page is not None:
+            found |= dict.fromkeys(asked.relaxed for asked in selectors_in(sheet.chars))
+    return tuple(found)
