@@ -187,6 +187,11 @@ class Memo:
         """The outcome for one body, computed here and now when it is not known."""
         return self.known(digest, work) or self.keep(digest, work, attempt(self.input(digest), work))
 
+    def outcome_of(self, data: bytes, work: Work) -> Outcome:
+        """The outcome for a body that lies in no store."""
+        digest = hashlib.sha256(data).hexdigest()
+        return self.known(digest, work) or self.keep(digest, work, attempt(data, work))
+
     def input(self, digest: str) -> bytes:
         """A body to work on: one as found, or one that another work made."""
         return self.store.get(digest) if digest in self.store else self.made.get(digest)

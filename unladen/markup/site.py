@@ -42,6 +42,7 @@ class SiteTexts:
         self._references: dict[str, list[Reference]] = {}
         self._uses: dict[str, list[Use]] | None = None
         self._users: dict[str, set[str]] | None = None
+        self._pinned: frozenset[str] | None = None
 
     def path(self, exchange: Exchange) -> str:
         """A file's path from the root."""
@@ -100,6 +101,18 @@ class SiteTexts:
                             waiting.append(file)
             self._users = {url: pages for url, pages in users.items() if pages}
         return self._users
+
+    def pinned(self) -> frozenset[str]:
+        """The URLs of scripts and style sheets that some page takes as they are or not at all (Subresource Integrity)."""
+        if self._pinned is None:
+            self._pinned = frozenset(
+                found.url
+                for page in self.capture.pages()
+                for reference in self.references(page)
+                if reference.element is not None and reference.element.attrs.get("integrity", "").strip()
+                if (found := self.capture.lookup(reference.url))
+            )
+        return self._pinned
 
     def pages_of(self, text: Exchange) -> set[str]:
         """The pages that use a text; a page uses itself."""

@@ -24,6 +24,7 @@ from unladen.remedies.journal import Added, Edited, Journal, Offered, Replaced, 
 from unladen.remedies.settings import Delivery, ImageSettings
 
 NO_EDITS = "would need another name or an edit of a page, and only files of the same name are wanted"
+PINNED = "is taken by a page with an integrity attribute, as it is or not at all"
 AnyChange = Change[Any]
 
 
@@ -163,6 +164,9 @@ class Draft:
         """Plan a transform of a whole text (see `Transform`); whether it may be done, as for an edit."""
         if self.delivery.same_names and is_page(exchange.media_type):
             self.notice(self.path(exchange), NO_EDITS)
+            return False
+        if exchange.url in self.texts.pinned():
+            self.notice(self.path(exchange), PINNED)
             return False
         self.transforms[exchange.url].append(Transform(change.id, stage, make))
         return True

@@ -20,8 +20,9 @@ from unladen.remedies.images import (
     webp,
     widths,
 )
+from unladen.remedies.scripts import minify_scripts
 from unladen.remedies.spec import Remedy
-from unladen.remedies.styles import trim_styles
+from unladen.remedies.styles import minify_styles, trim_styles
 
 ALL: tuple[Remedy, ...] = (
     embed.REMEDY,
@@ -45,6 +46,8 @@ ALL: tuple[Remedy, ...] = (
     lazy_films.REMEDY,
     priority.REMEDY,
     trim_styles.REMEDY,
+    minify_styles.REMEDY,
+    minify_scripts.REMEDY,
 )
 
 

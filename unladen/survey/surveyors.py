@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import dead_rules, unused
+from unladen.survey.code import dead_rules, longhand, unused
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
@@ -39,6 +39,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     third_parties.SURVEYOR,
     heavy_fonts.SURVEYOR,
     dead_rules.SURVEYOR,
+    longhand.SURVEYOR,
     unused.SURVEYOR,
     repeats.SURVEYOR,
     structure.SURVEYOR,

@@ -54,6 +54,7 @@ def find(context: Context) -> Found:
     evidence = context.evidence
     notices: list[Notice] = []
     found: list[Excess] = []
+    left: dict[str, str] = {}
     by_file: dict[str, list[Sheet]] = {}
     for sheet in sheets_of(evidence.texts):
         by_file.setdefault(sheet.exchange.url, []).append(sheet)
@@ -66,12 +67,13 @@ def find(context: Context) -> Found:
             notices.append(
                 Notice(path, f"its rules stay, since pages that use it were not weighed, such as {missing[0]}")
             )
-        elif not pages & unseen and (excess := _excess(context, path, sheets)):
+        elif not pages & unseen and (excess := _excess(context, path, sheets, left)):
             found.append(excess)
-    return Found(tuple(found), tuple(notices))
+    return Found(tuple(found), tuple(notices), notes=left)
 
 
-def _excess(context: Context, path: str, sheets: list[Sheet]) -> Excess | None:
+def _excess(context: Context, path: str, sheets: list[Sheet], left: dict[str, str]) -> Excess | None:
+    """What can go; the text that is left then goes into `left`."""
     evidence = context.evidence
     pages = sheets[0].pages
     every = [asked for sheet in sheets for asked in selectors_in(sheet.chars)]
@@ -81,12 +83,12 @@ def _excess(context: Context, path: str, sheets: list[Sheet]) -> Excess | None:
     except ValueError:
         return None  # the guard's word; nothing is lost but the bytes
     exchange = sheets[0].exchange
-    before, after = (
-        _sent(evidence, sheets, [sheet.chars for sheet in sheets]),
-        _sent(evidence, sheets, [r.chars for r in results]),
-    )
+    before = _sent(evidence, sheets, _whole(evidence, sheets, [sheet.chars for sheet in sheets]))
+    whole = _whole(evidence, sheets, [result.chars for result in results])
+    after = _sent(evidence, sheets, whole)
     if before - after < _WORTH:
         return None
+    left[exchange.url] = whole
     gone = [part for result in results for part in result.gone]
     inline = is_page(exchange.media_type)
     name = path.rsplit("/", 1)[-1]
@@ -121,15 +123,22 @@ def _trimmed(evidence: Evidence, sheet: Sheet, dead: Dead) -> Trimmed:
     return trimmed(sheet.chars, dead, lambda name: name.lower() in named)
 
 
-def _sent(evidence: Evidence, sheets: list[Sheet], chars: Iterable[str]) -> int:
-    """Bytes of the file as sent with these texts in the place of its sheets."""
-    exchange = sheets[0].exchange
-    text = evidence.texts.text(exchange)
+def _whole(evidence: Evidence, sheets: list[Sheet], chars: Iterable[str]) -> str:
+    """The text of the file or page with these in the place of its sheets."""
+    text = evidence.texts.text(sheets[0].exchange)
     assert text is not None
     whole = text.chars
     for sheet, made in sorted(zip(sheets, chars, strict=True), key=lambda pair: -pair[0].start):
         start = max(0, sheet.start)
         whole = whole[:start] + made + whole[start + len(sheet.chars) :]
+    return whole
+
+
+def _sent(evidence: Evidence, sheets: list[Sheet], whole: str) -> int:
+    """Its bytes as sent."""
+    exchange = sheets[0].exchange
+    text = evidence.texts.text(exchange)
+    assert text is not None
     return len(sent_body(text.encode(whole), exchange.encoding)[0])
 
 

@@ -16,6 +16,7 @@ from unladen.weigh.chromium.bounds import keep_bounds
 
 T = TypeVar("T")
 _ENDS_WITHIN = 5.0  # s
+_LAST_TURN = 0.01  # s
 
 
 class Driver:
@@ -55,7 +56,8 @@ class Driver:
             with contextlib.suppress(Exception):
                 ending.result(_ENDS_WITHIN)
         self._bounds.cancel()
-        self._loop.call_soon_threadsafe(self._loop.stop)
+        # What was cancelled has its last turn before the loop ends.
+        self._loop.call_soon_threadsafe(self._loop.call_later, _LAST_TURN, self._loop.stop)
         self._thread.join(_ENDS_WITHIN)
 
 

@@ -1,0 +1,55 @@
+"""Scripts written shorter in their place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from unladen.memo import Memo
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft, Stage
+from unladen.remedies.spec import Remedy
+from unladen.scripts.minify import MinifyScript
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MinifyParams(Params):
+    """`names`: also those that only the script's own functions know."""
+
+    names: bool = fields.flag()
+
+    def work(self) -> MinifyScript:
+        """What is to be done to each."""
+        return MinifyScript(self.names)
+
+
+@dataclass(frozen=True, slots=True)
+class _Minify:
+    work: MinifyScript
+    memo: Memo = field(compare=False)
+
+    def __call__(self, chars: str) -> str:
+        outcome = self.memo.outcome_of(chars.encode(), self.work)
+        if outcome.refused:
+            raise ValueError(outcome.refused)
+        return self.memo.body(outcome).decode()
+
+
+def apply(change: Change[MinifyParams], draft: Draft) -> None:
+    """Write the targets shorter."""
+    for _, exchange in draft.targets(change):
+        draft.transform(change, exchange, Stage.MINIFY, _Minify(change.params.work(), draft.memo))
+
+
+REMEDY = Remedy(
+    name="minify-scripts",
+    phase="scripts",
+    params=MinifyParams,
+    title="Scripts written shorter",
+    what="Comments, white space and long names in scripts",
+    detail=(
+        "Without comments, white space and long-winded syntax; licences stay. From steady on names that only a script's own "
+        "functions know are shortened too. What other scripts could name stays. The file itself changes."
+    ),
+    apply=apply,
+)

@@ -1,0 +1,25 @@
+"""Style sheets written shorter in their place."""
+
+from __future__ import annotations
+
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft, Stage
+from unladen.remedies.spec import Remedy
+from unladen.styles.minify import minified
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Write the targets shorter."""
+    for _, exchange in draft.targets(change):
+        draft.transform(change, exchange, Stage.MINIFY, minified)
+
+
+REMEDY = Remedy(
+    name="minify-styles",
+    phase="styles",
+    params=Params,
+    title="Styles written shorter",
+    what="Comments and white space in style sheets",
+    detail="Without comments and white space that says nothing; licences stay. The file itself changes.",
+    apply=apply,
+)

@@ -1,0 +1,1 @@
+"""Scripts as pure functions, text in and text out."""

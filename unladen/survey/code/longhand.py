@@ -1,0 +1,115 @@
+"""Scripts and style sheets with comments and white space that visitors pay for."""
+
+from __future__ import annotations
+
+from unladen.capture import Exchange
+from unladen.capture.model import sent_body
+from unladen.markup.text import Text
+from unladen.remedies import Change
+from unladen.remedies.change import Params
+from unladen.remedies.scripts.minify_scripts import MinifyParams
+from unladen.styles.minify import minified
+from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.spec import Context, Found, Surveyor
+
+_WORTH, _SHARE = 150, 0.02  # bytes transferred of one file, and of its own
+
+
+def find(context: Context) -> Found:
+    """One excess for all scripts, and one for all style sheets."""
+    found = [excess for excess in (_scripts(context), _styles(context)) if excess]
+    return Found(tuple(found))
+
+
+def _asked_for(context: Context, kind: str) -> dict[str, tuple[Exchange, Text, list[str]]]:
+    """Files of the site of this kind that some visit asked for, each with its text and the pages that did."""
+    evidence = context.evidence
+    pages: dict[str, list[str]] = {}
+    for weigh_in in evidence.weigh_ins:
+        for request in weigh_in.visit.requests:
+            if (
+                request.kind == kind
+                and request.status == 200
+                and weigh_in.page not in pages.setdefault(request.url, [])
+            ):
+                pages[request.url].append(weigh_in.page)
+    found = {}
+    for url, users in pages.items():
+        exchange = evidence.capture.lookup(url)
+        if exchange is None or not evidence.capture.owns(exchange.url) or exchange.url in evidence.texts.pinned():
+            continue
+        if (text := evidence.texts.text(exchange)) is not None:
+            found[exchange.url] = exchange, text, users
+    return found
+
+
+def _scripts(context: Context) -> Excess | None:
+    files = _asked_for(context, "scripts")
+    params = MinifyParams(names=context.effort.similarity < 1)
+    plain = {url: exchange for url, (exchange, text, _) in files.items() if not text.bom and text.charset == "utf-8"}
+    outcomes = context.memo.outcomes([(e.digest, params.work()) for e in plain.values()], context.progress, "survey")
+    saved = {}
+    for url, exchange in plain.items():
+        outcome = outcomes.get((exchange.digest, params.work()))
+        if outcome is not None and not outcome.refused:
+            body = context.memo.body(outcome)
+            saved[url] = _sent(exchange, context.memo.input(exchange.digest)), _sent(exchange, body)
+    return _excess(context, "scripts", files, saved, "minify-scripts", params)
+
+
+def _styles(context: Context) -> Excess | None:
+    """What is saved of what is left once dead rules are gone."""
+    files = _asked_for(context, "styles")
+    left = context.before["dead rules"].notes
+    assert isinstance(left, dict)
+    saved = {}
+    for url, (exchange, text, _) in files.items():
+        chars = left.get(url, text.chars)
+        try:
+            saved[url] = _sent(exchange, text.encode(chars)), _sent(exchange, text.encode(minified(chars)))
+        except ValueError:
+            continue
+    return _excess(context, "styles", files, saved, "minify-styles", Params())
+
+
+def _sent(exchange: Exchange, body: bytes) -> int:
+    return len(sent_body(body, exchange.encoding)[0])
+
+
+def _excess(
+    context: Context,
+    kind: str,
+    files: dict[str, tuple[Exchange, Text, list[str]]],
+    sizes: dict[str, tuple[int, int]],
+    remedy: str,
+    params: Params,
+) -> Excess | None:
+    evidence = context.evidence
+    saved = {
+        url: before - after
+        for url, (before, after) in sorted(sizes.items())
+        if before - after >= max(_WORTH, _SHARE * before)
+    }
+    if not saved:
+        return None
+    what = ("script" if kind == "scripts" else "style sheet") + ("" if len(saved) == 1 else "s")
+    targets = {evidence.path(url): gain for url, gain in saved.items()}
+    return Excess(
+        id=f"longhand:{kind}",
+        excess="longhand",
+        kind=kind,
+        title=f"{len(saved)} {what} with comments and white space",
+        why="Written for people to read; a browser needs none of it.",
+        pages=tuple(dict.fromkeys(page for url in saved for page in files[url][2])),
+        bytes=sum(saved.values()),
+        of_bytes=sum(sizes[url][0] for url in saved),
+        requests=0,
+        tried=True,
+        facts=FilesFacts(files=targets),
+        changes=(Change(remedy, remedy, tuple(targets), context.everywhere, params),),
+    )
+
+
+SURVEYOR = Surveyor(
+    "longhand", find, (FilesFacts,), needs=("dead rules",), remedies=("minify-scripts", "minify-styles")
+)
