@@ -80,15 +80,15 @@ def guard_for(media_type: str) -> Guard:
     return _edited_text
 
 
-def expect_same(media_type: str, before: str, after: str) -> None:
+def expect_same(media_type: str, before: str, after: str, names: Collection[str] = ()) -> None:
     """Raises `ValueError` where a transform has made something else of a whole text than a text of the same sort.
 
-    A page keeps its elements, and a style sheet the files that it names, or a part of them.
+    A page keeps its elements, and a style sheet the files that it names, or a part of them; it may name these too.
     """
     if is_page(media_type) and not same_elements(before, after):
         raise MarkupBroken("the page would have other elements")
     if media_type == "text/css":
-        named = {found.value for found in css_urls(before)}
+        named = {*names, *(found.value for found in css_urls(before))}
         if any(found.value not in named for found in css_urls(after)):
             raise MarkupBroken("the style sheet would name other files")
     if media_type.endswith("json") and json.loads(before) != json.loads(after):

@@ -46,7 +46,7 @@ def made_text(
     for transform in sorted(transforms, key=lambda entry: entry.stage):
         try:
             made = transform.make(chars)
-            expect_same(media_type, chars, made)
+            expect_same(media_type, chars, made, transform.names)
             after = len(sent_body(text.encode(made), encoding)[0])
         except ValueError as error:
             refused.setdefault(transform.change, str(error))

@@ -33,19 +33,35 @@
     .map((a) => a.effect.target).filter(Boolean);
   const moving = [...new Set(running)], within = moving.filter((e) => moving.some((other) => other !== e && other.contains(e)));
 
-  const fonts = new Map(), walker = document.createTreeWalker(document.body ?? document.documentElement, NodeFilter.SHOW_TEXT);
+  const plain = (family) => family.trim().replace(/^["']|["']$/g, ""), loaded = new Set([...document.fonts].map((face) => plain(face.family)));
+  const fonts = new Map(), note = (text, style) => {
+    for (const raw of style.fontFamily.split(",")) {
+      const family = plain(raw), key = `${family}|${style.fontWeight}|${style.fontStyle}`;
+      const entry = fonts.get(key) ?? { family, weight: style.fontWeight, style: style.fontStyle, characters: new Set() };
+      for (const c of text) entry.characters.add(c);
+      fonts.set(key, entry);
+      // A family that is not there, or lacks a character, leaves the text to the next.
+      if (loaded.has(family) && !/[\ue000-\uf8ff]/.test(text)) break;
+    }
+  };
+  const cased = (text, style) => style.textTransform === "none" && style.fontVariantCaps === "normal" ? text : text + text.toUpperCase() + text.toLowerCase();
+  const walker = document.createTreeWalker(document.body ?? document.documentElement, NodeFilter.SHOW_TEXT);
   for (let node = walker.nextNode(), left = 20000; node && left; node = walker.nextNode(), left--) {
     const parent = node.parentElement;
     if (!parent || !node.data.trim() || ["SCRIPT", "STYLE", "NOSCRIPT", "TEMPLATE"].includes(parent.tagName)) continue;
     const style = getComputedStyle(parent);
-    for (const raw of style.fontFamily.split(",")) {
-      const family = raw.trim().replace(/^["']|["']$/g, ""), key = `${family}|${style.fontWeight}|${style.fontStyle}`;
-      const entry = fonts.get(key) ?? { family, weight: style.fontWeight, style: style.fontStyle, characters: new Set() };
-      for (const c of node.data) entry.characters.add(c);
-      fonts.set(key, entry);
-      if (![...document.fonts].some((face) => face.family.replace(/^["']|["']$/g, "") === family) && !/^(serif|sans-serif|monospace)$/.test(family)) continue;
-      break;
+    note(cased(node.data, style), style);
+  }
+  // What is generated, what lists count by, and what fields say.
+  for (const e of [...document.querySelectorAll("*")].slice(0, 20000)) {
+    for (const pseudo of ["::before", "::after"]) {
+      const style = getComputedStyle(e, pseudo), content = style.content;
+      if (content && content !== "none" && content !== "normal") note(cased(content.replace(/\\([0-9a-f]{1,6}) ?/gi, (_, hex) => String.fromCodePoint(parseInt(hex, 16))), style), style);
     }
+    const own = e.localName === "input" || e.localName === "textarea" ? e.value : e.localName === "optgroup" || e.localName === "option" ? e.label : "";
+    const said = [e.placeholder, own, e.alt].filter((text) => typeof text === "string" && text).join("");
+    if (said) note(said, getComputedStyle(e));
+    if (e.localName === "li") note("0123456789.•◦▪", getComputedStyle(e));
   }
   const used = [...fonts.values()].map((f) => ({ ...f, characters: [...f.characters].filter((c) => c.trim()).sort().join("") }));
   return {

@@ -49,12 +49,14 @@ class Stage(IntEnum):
     """When a transform has its turn: what goes, before what is written shorter."""
 
     TRIM = 10
+    FONTS = 20
     MINIFY = 90
 
 
 @dataclass(frozen=True, slots=True)
 class Transform:
-    """What a change makes of a whole text, after all edits by position. Lower stages come first.
+    """What a change makes of a whole text, after all edits by position. Lower stages come first. `names`: addresses that
+    a style sheet may name by it and did not before.
 
     `make` is a pure function of the text that raises `ValueError` with the reason when it cannot do its work; it must
     be hashable, so that the same work on the same text is done once.
@@ -63,6 +65,7 @@ class Transform:
     change: str
     stage: Stage
     make: Callable[[str], str]
+    names: tuple[str, ...] = ()
 
 
 @lru_cache(maxsize=256)
@@ -160,7 +163,14 @@ class Draft:
             self._spans[key] = [(e.start, max(e.end, e.inner_end)) for e in found]
         return any(start <= edit.start and edit.end <= end for start, end in self._spans[key])
 
-    def transform(self, change: AnyChange, exchange: Exchange, stage: Stage, make: Callable[[str], str]) -> bool:
+    def transform(
+        self,
+        change: AnyChange,
+        exchange: Exchange,
+        stage: Stage,
+        make: Callable[[str], str],
+        names: tuple[str, ...] = (),
+    ) -> bool:
         """Plan a transform of a whole text (see `Transform`); whether it may be done, as for an edit."""
         if self.delivery.same_names and is_page(exchange.media_type):
             self.notice(self.path(exchange), NO_EDITS)
@@ -168,7 +178,7 @@ class Draft:
         if exchange.url in self.texts.pinned():
             self.notice(self.path(exchange), PINNED)
             return False
-        self.transforms[exchange.url].append(Transform(change.id, stage, make))
+        self.transforms[exchange.url].append(Transform(change.id, stage, make, names))
         return True
 
     def take(self, change: AnyChange, exchange: Exchange, element: Element, edit: Edit) -> bool:
@@ -291,6 +301,15 @@ class Draft:
             if not self.journal.spared_by(other.url, page):
                 self.journal.write(Spared(change.id, other.url, page))
         return True
+
+    def font_beside(self, font: Exchange, new: Outcome) -> Exchange:
+        """The exchange of a new font of WOFF2 in the folder of another one."""
+        self.memo.hand_over(new)
+        folder, _, name = path_of_url(self.capture.base_url, font.url).rpartition("/")
+        path = f"{folder}/{name.rpartition('.')[0] or name}-{new.digest[:8]}.woff2".lstrip("/")
+        url = url_of_path(self.capture.base_url, path)
+        kind = media_type_of(path)
+        return Exchange(url, 200, (("content-type", kind),), kind, new.digest, new.size, "", path)
 
     def new_file(self, image: Exchange, new: Outcome, width: int) -> Exchange:
         """The exchange of a new file beside an image, under a name that is free."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
+from unladen.remedies.fonts import subset_fonts
 from unladen.remedies.images import (
     avif,
     exact,
@@ -48,6 +49,7 @@ ALL: tuple[Remedy, ...] = (
     trim_styles.REMEDY,
     minify_styles.REMEDY,
     minify_scripts.REMEDY,
+    subset_fonts.REMEDY,
 )
 
 

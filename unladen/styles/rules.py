@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -48,6 +49,13 @@ def tree(chars: str) -> tuple[Node, ...]:
             node.selectors = split_list(chars, block.start, block.open)
         (waiting.setdefault(block.depth, []) if block.depth else roots).append(node)
     return tuple(roots)
+
+
+def every(nodes: Iterable[Node]) -> Iterator[Node]:
+    """These and all that are in them, in the order of the text."""
+    for node in nodes:
+        yield node
+        yield from every(node.inner)
 
 
 def prelude(chars: str, node: Node) -> str:

@@ -10,7 +10,9 @@ from functools import lru_cache
 
 from unladen.capture import Exchange
 from unladen.capture.mediatypes import is_page
+from unladen.markup.css import css_urls
 from unladen.markup.html import Document, Element
+from unladen.markup.references import resolve
 from unladen.markup.site import SiteTexts
 from unladen.markup.text import Undecodable, decode
 from unladen.styles.naming import Names, names_in_script, names_of
@@ -37,6 +39,13 @@ class Sheet:
 def sheets_of(texts: SiteTexts) -> tuple[Sheet, ...]:
     """All of them that can be read, files first."""
     return tuple(_sheets(texts))
+
+
+def addresses_of(texts: SiteTexts, sheet: Sheet, file: Exchange) -> frozenset[str]:
+    """The addresses by which a sheet names a file, with queries or without."""
+    base = texts.base(sheet.exchange)
+    urls = {url for found in css_urls(sheet.chars) if (url := resolve(base, found.value))}
+    return frozenset(url for url in urls if (known := texts.capture.lookup(url)) and known.url == file.url)
 
 
 def is_sheet(element: Element) -> bool:

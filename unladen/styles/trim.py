@@ -16,7 +16,7 @@ from typing import Literal
 from unladen.markup.css import css_declaration
 from unladen.markup.edits import Edit, apply_edits
 from unladen.markup.spans import union
-from unladen.styles.rules import GROUPS, KEYFRAMES, Node, prelude, tree
+from unladen.styles.rules import GROUPS, KEYFRAMES, Node, every, prelude, tree
 from unladen.styles.selectors import Wanted, wanted
 
 # Groups of which an empty one still counts, since it says where its layer comes.
@@ -178,7 +178,7 @@ def defined_names(chars: str) -> frozenset[str]:
 
 
 def _definitions(chars: str) -> Iterator[Gone]:
-    for node in _every(tree(chars)):
+    for node in every(tree(chars)):
         if node.block.at in KEYFRAMES and (name := prelude(chars, node).partition(" ")[2].strip().strip("\"'")):
             yield Gone(node.block.start, node.block.end, "keyframes", name, "no rule that is left plays them")
         elif node.block.at == "@font-face" and (name := _family(chars, node)):
@@ -194,12 +194,6 @@ def _family(chars: str, face: Node) -> str:
 
 def _names(text: str, name: str) -> bool:
     return re.search(rf"(?<![\w-]){re.escape(name.lower())}(?![\w-])", text) is not None
-
-
-def _every(nodes: Iterable[Node]) -> Iterator[Node]:
-    for node in nodes:
-        yield node
-        yield from _every(node.inner)
 
 
 def _properties(chars: str) -> Iterator[tuple[int, int, str]]:

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from unladen.capture.mediatypes import is_page
-from unladen.markup.edits import Edit, apply_edits
-from unladen.markup.references import parse_document
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage
 from unladen.remedies.spec import Remedy
-from unladen.styles.sheets import Sheet, is_sheet, named_elsewhere, sheets_of
+from unladen.remedies.styles.sheets import Make, over, sheets_in
+from unladen.styles.sheets import named_elsewhere
 from unladen.styles.trim import Dead, trimmed
 
 
@@ -31,7 +29,7 @@ class TrimParams(Params):
 
 
 @dataclass(frozen=True, slots=True)
-class _TrimFile:
+class _Trim:
     dead: Dead
     named: frozenset[str]
 
@@ -39,41 +37,18 @@ class _TrimFile:
         return trimmed(chars, self.dead, lambda name: name.lower() in self.named).chars
 
 
-@dataclass(frozen=True, slots=True)
-class _TrimPage:
-    """What stands in the style elements of a page; `named` for each of them in turn."""
-
-    dead: Dead
-    named: tuple[frozenset[str], ...]
-
-    def __call__(self, chars: str) -> str:
-        elements = [e for e in parse_document(chars).elements if is_sheet(e)]
-        ours = [e for e in elements if "data-unladen" not in e.attrs]
-        edits = []
-        for element, named in zip(ours, self.named, strict=True):
-            text = chars[element.end : element.inner_end]
-            made = _TrimFile(self.dead, named)(text)
-            if made != text:
-                edits.append(Edit(element.end, element.inner_end, made))
-        return apply_edits(chars, edits)
-
-
 def apply(change: Change[TrimParams], draft: Draft) -> None:
     """Trim the targets, files or pages, where all pages that use them are in scope."""
     dead = change.params.dead()
-    sheets: dict[str, list[Sheet]] = {}
-    for sheet in sheets_of(draft.texts):
-        sheets.setdefault(sheet.exchange.url, []).append(sheet)
     for path, exchange in draft.targets(change):
-        found = sheets.get(exchange.url, [])
-        if not found:
+        sheets = sheets_in(draft, exchange)
+        if not sheets:
             draft.notice(path, "has no styles any more")
-        elif not found[0].pages <= set(change.pages):
+        elif not sheets[0].pages <= set(change.pages):
             draft.notice(path, "is also used by a page that stays as it is")
         else:
-            named = tuple(named_elsewhere(draft.texts, sheet) for sheet in found)
-            make = _TrimPage(dead, named) if is_page(exchange.media_type) else _TrimFile(dead, named[0])
-            draft.transform(change, exchange, Stage.TRIM, make)
+            makes: list[Make] = [_Trim(dead, named_elsewhere(draft.texts, sheet)) for sheet in sheets]
+            draft.transform(change, exchange, Stage.TRIM, over(exchange, makes))
 
 
 REMEDY = Remedy(

@@ -120,6 +120,11 @@ def _faces_in(capture: Capture, url: str) -> Iterator[tuple[str, _Face]]:
                 yield canonical(urljoin(url, found.value)), face
 
 
+def characters_of(store: BodyStore, digest: str) -> frozenset[int]:
+    """The characters that a font file can show, none when it cannot be read."""
+    return _read(store, digest)[1]
+
+
 @lru_cache(maxsize=256)
 def _read(store: BodyStore, digest: str) -> tuple[str, frozenset[int]]:
     """The format and the characters of a font file; hostile ones give nothing."""

@@ -1,0 +1,1 @@
+"""Remedies for fonts."""

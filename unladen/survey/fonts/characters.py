@@ -1,0 +1,138 @@
+"""Font files with far more characters than a site shows."""
+
+from __future__ import annotations
+
+import html
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from unladen.capture import Exchange
+from unladen.fonts.ranges import FLOOR, written
+from unladen.remedies import Change
+from unladen.remedies.fonts.subset_fonts import SubsetParams
+from unladen.styles.faces import faces_of
+from unladen.styles.sheets import addresses_of, sheets_of
+from unladen.survey.evidence import Evidence
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.spec import Context, Found, Surveyor
+from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
+
+_WORTH = 1_000  # bytes of one file
+_OF_SYMBOLS = 0.5  # share of characters for private use from which a font is one of symbols
+_COST = 60  # bytes that a second face with its ranges takes, packed (seen on real sheets)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FontFacts(Facts):
+    """A font file: its format, the text that asks for it, the characters in it and those that would stay."""
+
+    about: Literal["font"] = "font"
+    format: str
+    asked_by: str
+    characters: int
+    staying: int
+
+
+@dataclass(slots=True)
+class _Shown:
+    """A font over all visits: the pages that asked for it, and the characters that they show in its family."""
+
+    font: FontFile
+    pages: list[str] = field(default_factory=list)
+    characters: set[int] = field(default_factory=set)
+
+
+def find(context: Context) -> Found:
+    """One excess for each file that was cut and came out smaller."""
+    evidence, params = context.evidence, {}
+    shown = _shown(evidence)
+    for url, entry in shown.items():
+        exchange = evidence.capture.exchanges[url]
+        if not evidence.capture.owns(url) or not _may_change(context, exchange):
+            continue
+        known = characters_of(evidence.capture.store, exchange.digest)
+        keep = _wanted(evidence, entry, known)
+        if known and keep & known:
+            params[url] = SubsetParams(keep=written(keep))
+    jobs = {url: (evidence.capture.exchanges[url].digest, made.work()) for url, made in params.items()}
+    outcomes = context.memo.outcomes(list(jobs.values()), context.progress, "survey")
+    found = []
+    for url, job in jobs.items():
+        outcome = outcomes.get(job)
+        saved = shown[url].font.transferred - outcome.size - _COST if outcome and not outcome.refused else 0
+        if outcome and saved >= _WORTH:
+            found.append(_excess(context, url, shown[url], params[url], saved))
+    return Found(tuple(found))
+
+
+def _shown(evidence: Evidence) -> dict[str, _Shown]:
+    found: dict[str, _Shown] = {}
+    for weigh_in in evidence.weigh_ins:
+        for font in fonts_of(evidence.capture, weigh_in.visit.requests, weigh_in.facts.structure):
+            exchange = evidence.capture.lookup(font.url)
+            if exchange is None:
+                continue
+            entry = found.setdefault(exchange.url, _Shown(font))
+            if weigh_in.page not in entry.pages:
+                entry.pages.append(weigh_in.page)
+    for entry in found.values():
+        family = entry.font.family.lower()
+        for weigh_in in evidence.weigh_ins:
+            for row in weigh_in.facts.structure.fonts:
+                if row["family"].lower() == family:
+                    entry.characters |= {ord(c) for c in row["characters"]}
+    return found
+
+
+def _wanted(evidence: Evidence, entry: _Shown, known: frozenset[int]) -> frozenset[int]:
+    """What is shown; in a font of letters also what stands anywhere in the pages, and the floor."""
+    private = sum(0xE000 <= c <= 0xF8FF or c >= 0xF0000 for c in known)
+    if private > _OF_SYMBOLS * len(known):
+        return frozenset(entry.characters | {0x20})
+    texts = (evidence.texts.text(evidence.capture.page(page)) for page in entry.pages)
+    written_there = {
+        ord(c) for text in texts if text for c in html.unescape(text.chars) if not 0xD800 <= ord(c) <= 0xDFFF
+    }
+    return frozenset(entry.characters | written_there | FLOOR)
+
+
+def _may_change(context: Context, font: Exchange) -> bool:
+    """Whether a style sheet that only weighed pages use names it."""
+    evidence = context.evidence
+    return any(
+        sheet.pages <= set(context.scope)
+        and any(True for _ in faces_of(sheet.chars, evidence.texts.base(sheet.exchange), urls))
+        for sheet in sheets_of(evidence.texts)
+        if (urls := addresses_of(evidence.texts, sheet, font))
+    )
+
+
+def _excess(context: Context, url: str, entry: _Shown, params: SubsetParams, saved: int) -> Excess:
+    evidence, font = context.evidence, entry.font
+    path = evidence.path(url)
+    facts: Mapping[str, object] = context.memo.outcome(evidence.capture.exchanges[url].digest, params.work()).facts
+    change = Change(f"subset-fonts:{path}", "subset-fonts", (path,), context.scope, params)
+    staying = len(
+        params.work().kept_of(characters_of(evidence.capture.store, evidence.capture.exchanges[url].digest))
+    )
+    behind = "Any other character still comes from the file as found." if facts["left"] else ""
+    return Excess(
+        id=f"glyphs:{path}",
+        excess="unused-characters",
+        kind="fonts",
+        title=f"{font.family or path.rsplit('/', 1)[-1]} {font.weight}: {font.used} of {font.glyphs:,} characters shown",
+        why=f"Cut to {staying:,} characters: those shown, and a floor for the texts to come. {behind}".strip(),
+        pages=tuple(entry.pages),
+        bytes=saved,
+        of_bytes=font.transferred,
+        requests=0,
+        tried=True,
+        facts=FontFacts(
+            format=font.format, asked_by=evidence.path(font.asked_by), characters=font.glyphs, staying=staying
+        ),
+        changes=(change,),
+    )
+
+
+SURVEYOR = Surveyor("characters", find, (FontFacts,), remedies=("subset-fonts",))
