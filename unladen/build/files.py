@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 from unladen.build.texts import made_text
 from unladen.capture import Capture, Exchange
+from unladen.capture.packing import PackText
 from unladen.remedies.draft import Draft
 from unladen.remedies.journal import Edited
 
@@ -16,7 +18,21 @@ def finished(draft: Draft) -> Capture:
         draft.notice(notice.name, notice.reason)
     urls = sorted(draft.pending.keys() | draft.transforms.keys())
     changed = [edited for url in urls if (edited := _edited(draft, url)) is not None]
-    return draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
+    lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
+    return lighter.with_changes(_packed(draft, lighter))
+
+
+def _packed(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
+    """The texts that are packed ahead of time, as they are after all else."""
+    for url, change in sorted(draft.packed.items()):
+        exchange = lighter.exchanges[url]
+        outcome = draft.memo.outcome(exchange.digest, PackText())
+        before = lighter.sent_size(exchange)
+        if outcome.refused or outcome.size >= before:
+            continue
+        draft.memo.hand_over(outcome)
+        draft.journal.write(Edited(change, url, before, outcome.size))
+        yield replace(exchange, packed=outcome.digest, packed_size=outcome.size)
 
 
 def _edited(draft: Draft, url: str) -> Exchange | None:

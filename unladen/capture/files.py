@@ -12,6 +12,7 @@ from unladen.capture.limits import Limits
 from unladen.capture.mediatypes import is_compressible, is_page, media_type_of
 from unladen.capture.model import Capture, Exchange
 from unladen.capture.names import NameRefused, is_litter, safe_path, shared_folder
+from unladen.capture.packing import beside as packed_beside
 from unladen.capture.paths import written_paths
 from unladen.capture.store import BodyStore
 from unladen.errors import BadInput, Notice
@@ -105,4 +106,6 @@ def write_folder(capture: Capture, target: Path) -> list[Notice]:
         file = target / paths[exchange.url]
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_bytes(capture.body(exchange))
+    for name, body in packed_beside(capture, paths):
+        (target / name).write_bytes(body)
     return notices

@@ -27,6 +27,8 @@ ENCODINGS = ("", "gzip", "br")
 class Exchange:
     """One recorded response. `size` is the decoded body in bytes; `encoding` says how the body is sent.
 
+    `packed` is the digest of the body as it was packed by brotli ahead of time, and sent so, of `packed_size` bytes.
+
     `recorded`: the headers are those of a real server. Otherwise it is a file, and `headers` holds only its type.
     """
 
@@ -39,6 +41,8 @@ class Exchange:
     encoding: str = ""
     path: str = ""
     recorded: bool = False
+    packed: str = ""
+    packed_size: int = 0
 
     def header(self, name: str) -> str:
         """The value of a header field by its lower-case name, or ""."""
@@ -100,7 +104,8 @@ class Capture:
         if found is None:
             return ""
         fields = hashlib.sha256(repr(found.headers).encode()).hexdigest()[:12]
-        return f"{found.status} {found.media_type} {found.encoding} {found.digest} {fields}"
+        packed = f" {found.packed}" if found.packed else ""
+        return f"{found.status} {found.media_type} {found.encoding} {found.digest} {fields}{packed}"
 
     def redirect(self, url: str) -> str | None:
         """The address with a slash, when a folder with an index was asked for without one."""
@@ -115,10 +120,14 @@ class Capture:
 
     def sent(self, exchange: Exchange) -> tuple[bytes, str]:
         """The encoded body and its content encoding."""
+        if exchange.packed:
+            return self.store.get(exchange.packed), "br"
         return _sent(self.store, exchange.digest, exchange.encoding)
 
     def sent_size(self, exchange: Exchange) -> int:
         """Bytes of the encoded body."""
+        if exchange.packed:
+            return exchange.packed_size
         return self.sent_size_of(exchange.digest, exchange.size, exchange.encoding)
 
     def sent_size_of(self, digest: str, size: int, encoding: str) -> int:

@@ -15,6 +15,7 @@ from unladen.capture.limits import Limits
 from unladen.capture.mediatypes import is_compressible
 from unladen.capture.model import Capture
 from unladen.capture.names import NameRefused, is_litter, member_name, safe_path
+from unladen.capture.packing import beside as packed_beside
 from unladen.capture.paths import written_paths
 from unladen.capture.store import BodyStore
 from unladen.capture.unpacking import BodyRefused, Meter
@@ -106,7 +107,7 @@ def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> Iterator[bytes]:
 def write_zip(
     capture: Capture, target: Path, *, only: Collection[str] | None = None, beside: Mapping[str, str] | None = None
 ) -> list[Notice]:
-    """Write the capture as a ZIP file: the same capture gives the same bytes.
+    """Write the capture as a ZIP file, with what was packed ahead of time beside: the same capture gives the same bytes.
 
     `only` are the URLs of files to be taken, all without it; `beside` are texts by file name that go with them. Returns
     what stands there under another name than its own, and what does not.
@@ -122,4 +123,8 @@ def write_zip(
             with archive.open(info, "w") as sink, capture.store.path(exchange.digest).open("rb") as source:
                 while chunk := source.read(_CHUNK):
                     sink.write(chunk)
+        for name, body in packed_beside(capture, written_paths(capture)[1] if only is not None else paths):
+            info = zipfile.ZipInfo(name, _EPOCH)
+            info.external_attr = 0o644 << 16
+            archive.writestr(info, body)
     return notices

@@ -78,7 +78,8 @@ class Draft:
     """Collects edits and transforms of texts and new versions of files; the build makes a capture of them.
 
     `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
-    remedies know of one place in a text, by its URL and position.
+    remedies know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
+    once they are as they will be, each with the change that wants it.
     """
 
     capture: Capture
@@ -89,6 +90,7 @@ class Draft:
     journal: Journal = field(default_factory=Journal)
     pending: dict[str, list[Pending]] = field(default_factory=lambda: defaultdict(list))
     transforms: dict[str, list[Transform]] = field(default_factory=lambda: defaultdict(list))
+    packed: dict[str, str] = field(default_factory=dict)
     in_place: dict[str, Exchange] = field(default_factory=dict)
     notes: dict[tuple[str, int], Any] = field(default_factory=dict)
     texts: SiteTexts = field(init=False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from unladen.remedies.delivery import precompress
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
 from unladen.remedies.fonts import subset_fonts
@@ -50,6 +51,7 @@ ALL: tuple[Remedy, ...] = (
     minify_styles.REMEDY,
     minify_scripts.REMEDY,
     subset_fonts.REMEDY,
+    precompress.REMEDY,
 )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from unladen.survey.code import dead_rules, longhand, unused
+from unladen.survey.delivery import unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
@@ -43,6 +44,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     dead_rules.SURVEYOR,
     longhand.SURVEYOR,
     unused.SURVEYOR,
+    unpacked.SURVEYOR,
     repeats.SURVEYOR,
     structure.SURVEYOR,
 )

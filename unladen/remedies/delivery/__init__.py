@@ -1,0 +1,1 @@
+"""Remedies for how files are handed out."""

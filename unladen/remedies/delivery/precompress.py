@@ -1,0 +1,32 @@
+"""Texts packed ahead of time, beside the files themselves."""
+
+from __future__ import annotations
+
+from unladen.capture.mediatypes import is_compressible
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Have the targets packed once all else is done to them."""
+    for path, exchange in draft.targets(change):
+        if exchange.status != 200 or not is_compressible(exchange.media_type):
+            draft.notice(path, "is no text that could be packed")
+        else:
+            draft.packed[exchange.url] = change.id
+
+
+REMEDY = Remedy(
+    name="precompress",
+    phase="delivery",
+    params=Params,
+    title="Texts packed ahead of time",
+    what="Packed as small as they get, once",
+    detail=(
+        "Beside each text lies what brotli makes of it at quality 11, and gzip at level 9; a server hands these out as they are. "
+        "docs/servers.md has rules for nginx and Apache."
+    ),
+    apply=apply,
+    needs_new_names=True,
+)

@@ -1,0 +1,1 @@
+"""What could go in how files are handed out."""

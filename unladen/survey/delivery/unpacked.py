@@ -1,0 +1,74 @@
+"""Texts that a server packs anew for every visitor, and so in haste."""
+
+from __future__ import annotations
+
+from unladen.capture import Exchange
+from unladen.capture.mediatypes import is_compressible
+from unladen.capture.packing import PackText
+from unladen.remedies import Change
+from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.spec import Context, Found, Surveyor
+
+_WORTH = 100  # bytes of one file
+_OTHERS = ("dead rules", "longhand")
+
+
+def find(context: Context) -> Found:
+    """One excess for all texts that visits asked for, tried out on them as found; what else may be done to them comes before it."""
+    evidence = context.evidence
+    pages: dict[str, list[str]] = {}
+    files: dict[str, Exchange] = {}
+    for weigh_in in evidence.weigh_ins:
+        for request in weigh_in.visit.requests:
+            exchange = evidence.capture.lookup(request.url) if request.status == 200 else None
+            if (
+                exchange
+                and evidence.capture.owns(exchange.url)
+                and is_compressible(exchange.media_type)
+                and not exchange.packed
+            ):
+                files[exchange.url] = exchange
+                users = pages.setdefault(exchange.url, [])
+                if weigh_in.page not in users:
+                    users.append(weigh_in.page)
+    going: dict[str, int] = {}
+    for name in _OTHERS:
+        for excess in context.before[name].excess:
+            shares = getattr(excess.facts, "files", None) or dict.fromkeys(excess.targets, excess.bytes)
+            for path, size in shares.items():
+                going[path] = going.get(path, 0) + size
+    jobs = {url: (exchange.digest, PackText()) for url, exchange in files.items()}
+    outcomes = context.memo.outcomes(list(jobs.values()), context.progress, "survey")
+    saved: dict[str, int] = {}
+    sizes: dict[str, int] = {}
+    for url, exchange in sorted(files.items()):
+        outcome, size = outcomes.get(jobs[url]), evidence.capture.sent_size(exchange)
+        if outcome is None or outcome.refused:
+            continue
+        # In proportion, of what the others leave of it.
+        path = evidence.path(url)
+        left = max(0, size - going.get(path, 0))
+        gain = round((size - outcome.size) * left / size) if size else 0
+        if gain >= _WORTH:
+            saved[path], sizes[path] = gain, left
+    if not saved:
+        return Found()
+    one = len(saved) == 1
+    excess = Excess(
+        id="unpacked:texts",
+        excess="packed-in-haste",
+        kind="documents",
+        title=f"{len(saved)} text{'' if one else 's'} packed in haste for every visitor",
+        why="Packed once, ahead of time, they come out smaller than a server makes them while a visitor waits.",
+        pages=tuple(dict.fromkeys(page for url in files if evidence.path(url) in saved for page in pages[url])),
+        bytes=sum(saved.values()),
+        of_bytes=sum(sizes.values()),
+        requests=0,
+        tried=not any(path in going for path in saved),
+        facts=FilesFacts(files=saved),
+        changes=(Change("precompress", "precompress", tuple(saved), context.everywhere),),
+    )
+    return Found((excess,))
+
+
+SURVEYOR = Surveyor("unpacked texts", find, (FilesFacts,), needs=_OTHERS, remedies=("precompress",))
