@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import asdict
 from uuid import UUID
 
 from django.conf import settings
@@ -20,14 +21,18 @@ from server.api.schemas.plans import (
     EditIn,
     EmbedIn,
     GoIn,
+    GoneRule,
     ImagesIn,
     KeepIn,
+    KeepRulesIn,
+    LeaveOutIn,
     LightenIn,
     MasksIn,
     PickIn,
     PictureSort,
     PlanEdited,
     PlanOut,
+    RulesOut,
     RunIn,
     RunOut,
     RunRow,
@@ -52,6 +57,8 @@ from unladen.plan import (
     ImageChoice,
     ImageScope,
     KeepNote,
+    KeepRules,
+    LeaveOut,
     Mask,
     Pick,
     SetKeep,
@@ -64,7 +71,9 @@ from unladen.plan import (
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import STILL
 from unladen.remedies.embeds.stills import Shown
+from unladen.remedies.styles.trim_styles import TrimParams, went
 
+_MOST_RULES = 200
 router = Router(tags=["plans"])
 
 
@@ -99,6 +108,13 @@ def _command(site: Site, body: CommandIn) -> Command:
             return Pick(body.id, tuple(body.others))
         case ScopeIn():
             return SetScope(body.id, tuple(body.pages), body.pattern)
+        case LeaveOutIn():
+            known = {"/" + page.path for page in storage.capture_of(site).pages()}
+            if unknown := set(body.pages) - known:
+                raise HttpError(422, f"{min(unknown)}: there is no such page in the site")
+            return LeaveOut(body.file, tuple(body.pages), body.out)
+        case KeepRulesIn():
+            return KeepRules(body.id, tuple(body.patterns))
         case KeepIn():
             lists = {kind: getattr(body, kind) for kind in KINDS}
             notes = None if body.notes is None else tuple(KeepNote(**note.dict()) for note in body.notes)
@@ -159,6 +175,25 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
     headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
     body = storage.memo(site.pk).body(made)
     return HttpResponse(body, content_type="image/webp", headers=headers)
+
+
+@router.get("sites/{site_id}/plan/rules", response={200: RulesOut, **ERRORS})
+def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> RulesOut:
+    """What a trim of style sheets takes out, and why."""
+    site = site_of(request, site_id)
+    change = plans.plan_of(plans.head_of(site)).change(id)
+    if change is None or not isinstance(change.params, TrimParams):
+        raise HttpError(404, "There is no such trim in the plan.")
+    found = went(storage.capture_of(site), change)
+    wanted = [rule for rule in found.gone if words.lower() in f"{rule.what} {rule.why}".lower()]
+    rows = [GoneRule(**asdict(rule) | {"selectors": list(rule.selectors)}) for rule in wanted[:_MOST_RULES]]
+    return RulesOut(
+        gone=rows,
+        total=len(wanted),
+        selectors=found.selectors,
+        keep=list(change.params.keep),
+        paths=list(change.targets),
+    )
 
 
 @router.get("sites/{site_id}/plan/versions", response={200: list[VersionOut], **ERRORS})

@@ -9,6 +9,8 @@ from unladen.plan.commands import (
     ChooseEmbed,
     ChooseImages,
     Command,
+    KeepRules,
+    LeaveOut,
     Pick,
     Propose,
     SetKeep,
@@ -28,6 +30,6 @@ from unladen.plan.tolerance import Accepted, Mask, Tolerance
 
 __all__ = [
     "EFFORTS", "KINDS", "Accept", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice",
-    "ImageScope", "Keep", "KeepNote", "Mask", "Pick", "Plan", "Proposal", "Propose", "SetKeep", "SetMasks", "SetPicture", "SetScope",
-    "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
+    "ImageScope", "Keep", "KeepNote", "KeepRules", "LeaveOut", "Mask", "Pick", "Plan", "Proposal", "Propose", "SetKeep", "SetMasks",
+    "SetPicture", "SetScope", "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
 ]  # fmt: skip

@@ -17,8 +17,9 @@ from unladen.plan.embed_choices import EmbedChoice, with_embed, with_picture
 from unladen.plan.image_choices import LEAVE, ImageChoice, ImageScope, with_choices, without_images
 from unladen.plan.keep import KINDS, Keep, KeepNote, texts_of
 from unladen.plan.tolerance import Accepted, Mask
-from unladen.remedies import Delivery, ImageSettings, remedy_named
+from unladen.remedies import Change, Delivery, ImageSettings, remedy_named
 from unladen.remedies.fields import FieldRefused
+from unladen.remedies.styles.trim_styles import TrimParams
 
 
 class Command(Protocol):
@@ -76,6 +77,49 @@ class SetScope:
         _expect(plan, (self.id,))
         pages = tuple(page for page in self.pages if fnmatch.fnmatchcase(page, self.pattern))
         return plan.changed(lambda c: replace(c, pages=pages) if c.id == self.id else c)
+
+
+@dataclass(frozen=True, slots=True)
+class LeaveOut:
+    """Leave a script or style sheet (by path, or address on another host) out of these pages, or (`out` False) have it there again."""
+
+    file: str
+    pages: tuple[str, ...]
+    out: bool = True
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it, with one change for each file that is left out of some page."""
+        id = f"leave-out:{self.file}"
+        known = plan.change(id)
+        before = known.pages if known else ()
+        pages = tuple(page for page in before if page not in self.pages)
+        if self.out:
+            pages = (*before, *(page for page in self.pages if page not in before))
+        rest = tuple(change for change in plan.changes if change.id != id)
+        if not pages:
+            return replace(plan, changes=rest)
+        wanted = known or Change(id, "leave-out", (self.file,), pages, chosen=True)
+        return replace(plan, changes=(*rest, replace(wanted, pages=pages, on=True)))
+
+
+@dataclass(frozen=True, slots=True)
+class KeepRules:
+    """Which rules a trim of style sheets leaves where they are: patterns of selectors, all of them."""
+
+    id: str
+    patterns: tuple[str, ...]
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        _expect(plan, (self.id,))
+        change = plan.change(self.id)
+        if change is None or not isinstance(change.params, TrimParams):
+            raise BadInput("the plan", f"has no trimmed styles under “{self.id}”")
+        try:
+            params = replace(change.params, keep=tuple(dict.fromkeys(p.strip() for p in self.patterns if p.strip())))
+        except FieldRefused as refused:
+            raise BadInput("the rules to keep", str(refused)) from None
+        return plan.changed(lambda c: replace(c, params=params) if c.id == self.id else c)
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,11 +22,12 @@ from unladen.remedies.images import (
     webp,
     widths,
 )
-from unladen.remedies.scripts import minify_scripts
+from unladen.remedies.scripts import leave_out, minify_scripts
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles import minify_styles, trim_styles
 
 ALL: tuple[Remedy, ...] = (
+    leave_out.REMEDY,
     embed.REMEDY,
     delay_scripts.REMEDY,
     animations_as_films.REMEDY,

@@ -34,6 +34,7 @@ class Gone:
     sort: Literal["rule", "selector", "keyframes", "font face", "custom property", "group"]
     what: str
     why: str
+    selectors: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +96,7 @@ def trimmed(chars: str, dead: Dead, named_elsewhere: Callable[[str], bool] = lam
     """
     gone: list[Gone] = []
     _walk(chars, tree(chars), dead, gone)
-    _unnamed(chars, gone, named_elsewhere)
+    _unnamed(chars, gone, lambda name: named_elsewhere(name) or any(_like(pattern, name) for pattern in dead.keep))
     result = apply_edits(chars, [Edit(part.start, part.end, "") for part in gone])
     _expect_the_rest(chars, result, gone)
     return Trimmed(result, sorted(gone, key=lambda part: part.start))
@@ -132,7 +133,8 @@ def _declares(chars: str, node: Node) -> bool:
 def _rule(chars: str, node: Node, dead: Dead, gone: list[Gone]) -> bool:
     reasons = [dead.why(chars[start:end]) for start, end in node.selectors]
     if all(reasons):
-        gone.append(Gone(node.block.start, node.block.end, "rule", prelude(chars, node)[:200], reasons[0]))
+        own = tuple(chars[start:end] for start, end in node.selectors)
+        gone.append(Gone(node.block.start, node.block.end, "rule", prelude(chars, node), reasons[0], own))
         return True
     if any(reasons) and not any("/*" in chars[a:b] for a, b in [(node.block.start, node.block.open)]):
         gone += _selectors(chars, node, reasons)
@@ -149,7 +151,8 @@ def _selectors(chars: str, node: Node, reasons: list[str]) -> Iterator[Gone]:
                 start, end = start, node.selectors[i + 1][0]
             else:
                 start = node.selectors[i - 1][1]
-            yield Gone(start, end, "selector", chars[slice(*node.selectors[i])], why)
+            own = chars[slice(*node.selectors[i])]
+            yield Gone(start, end, "selector", own, why, (own,))
 
 
 def _unnamed(chars: str, gone: list[Gone], named_elsewhere: Callable[[str], bool]) -> None:

@@ -203,6 +203,44 @@ class ScopeIn(Schema):
     pattern: str = Field(default="*", max_length=4000)
 
 
+class LeaveOutIn(Schema):
+    """Leave a script or style sheet out of these pages, or have it there again; see `unladen.plan.LeaveOut`."""
+
+    do: Literal["leave out"]
+    file: str = Field(min_length=1, max_length=2000)
+    pages: list[str] = Field(min_length=1, max_length=2000)
+    out: bool = True
+
+
+class KeepRulesIn(Schema):
+    """The patterns of selectors whose rules a trim leaves where they are, all of them."""
+
+    do: Literal["keep rules"]
+    id: str
+    patterns: list[str] = Field(max_length=5000)
+
+
+class GoneRule(Schema):
+    """A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text (characters)."""
+
+    sort: str
+    what: str
+    why: str
+    selectors: list[str]
+    start: int
+    end: int
+
+
+class RulesOut(Schema):
+    """What a trim takes out of its style sheets; of many the first `most` that hold what is looked for, of `total`."""
+
+    gone: list[GoneRule]
+    total: int
+    selectors: int
+    keep: list[str]
+    paths: list[str]
+
+
 class KeepIn(Schema):
     """What must never be touched: patterns of paths and hosts, and selectors; what is left out stays."""
 
@@ -254,7 +292,8 @@ class EmbedIn(Schema):
 
 
 CommandIn = Annotated[
-    SwitchIn | PickIn | ScopeIn | KeepIn | AcceptIn | MasksIn | ImagesIn | EmbedIn, Field(discriminator="do")
+    SwitchIn | PickIn | ScopeIn | LeaveOutIn | KeepRulesIn | KeepIn | AcceptIn | MasksIn | ImagesIn | EmbedIn,
+    Field(discriminator="do"),
 ]
 
 

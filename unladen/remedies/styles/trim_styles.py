@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass
 
+from unladen.capture import Capture
+from unladen.markup.site import texts_of
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles.sheets import Make, over, sheets_in
-from unladen.styles.sheets import named_elsewhere
-from unladen.styles.trim import Dead, trimmed
+from unladen.styles.sheets import named_elsewhere, sheets_of
+from unladen.styles.trim import Dead, Gone, selectors_in, trimmed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,6 +52,28 @@ def apply(change: Change[TrimParams], draft: Draft) -> None:
         else:
             makes: list[Make] = [_Trim(dead, named_elsewhere(draft.texts, sheet)) for sheet in sheets]
             draft.transform(change, exchange, Stage.TRIM, over(exchange, makes))
+
+
+@dataclass(frozen=True, slots=True)
+class Went:
+    """What a trim takes out of a site's style sheets, of which these are how many selectors."""
+
+    gone: tuple[Gone, ...]
+    selectors: int
+
+
+def went(capture: Capture, change: Change[TrimParams]) -> Went:
+    """What a change takes out of its targets as found; of one that refuses to be trimmed, nothing."""
+    texts, dead = texts_of(capture), change.params.dead()
+    gone: list[Gone] = []
+    selectors = 0
+    for sheet in sheets_of(texts):
+        if texts.path(sheet.exchange) in change.targets:
+            selectors += sum(1 for _ in selectors_in(sheet.chars))
+            named = named_elsewhere(texts, sheet)
+            with contextlib.suppress(ValueError):
+                gone += trimmed(sheet.chars, dead, lambda name, named=named: name.lower() in named).gone  # type: ignore[misc]
+    return Went(tuple(gone), selectors)
 
 
 REMEDY = Remedy(

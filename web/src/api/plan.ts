@@ -1,4 +1,4 @@
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { jobKey, planKey } from "./bench";
 import { at, ofSite } from "./cache";
 import { type BesideOf, client, type Command, type Edited, type Plan, Refused, sendFile, told } from "./client";
@@ -142,6 +142,20 @@ export function useCopies(id: string, change: string) {
     queryKey: ofSite(id, "copies", change),
     queryFn: () =>
       told(client.GET("/api/sites/{site_id}/plan/copies", { params: { path: { site_id: id }, query: { change } } })),
+  });
+}
+
+/** What a trim of style sheets takes out; `words` narrow it down. */
+export function useRules(id: string, change: string, words: string, stamp: string) {
+  return useQuery({
+    queryKey: ofSite(id, "rules", change, words, stamp),
+    queryFn: () =>
+      told(
+        client.GET("/api/sites/{site_id}/plan/rules", {
+          params: { path: { site_id: id }, query: { id: change, words } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
   });
 }
 

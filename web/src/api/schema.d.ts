@@ -348,6 +348,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/plan/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description What a trim of style sheets takes out, and why.
+         */
+        get: operations["server_api_plans_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/plan/versions": {
         parameters: {
             query?: never;
@@ -1215,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "minify-scripts" | "subset-fonts" | "precompress";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -1529,7 +1549,7 @@ export interface components {
              */
             visit: "first" | "repeat";
             /** Facts */
-            facts: components["schemas"]["FilesFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
         };
         /**
          * FamiliesFacts
@@ -1617,7 +1637,7 @@ export interface components {
         };
         /**
          * FontFacts
-         * @description A font file: its format and the text that asks for it.
+         * @description A font file: its format, the text that asks for it, the characters in it and those that would stay.
          */
         FontFacts: {
             /**
@@ -1631,6 +1651,10 @@ export interface components {
             format: string;
             /** Asked By */
             asked_by: string;
+            /** Characters */
+            characters: number;
+            /** Staying */
+            staying: number;
         };
         /**
          * ImageFacts
@@ -1675,6 +1699,27 @@ export interface components {
             about: "places";
             /** Where */
             where?: string[];
+        };
+        /**
+         * RulesFacts
+         * @description Rules and selectors that could go, of how many selectors there are; some of them, each with the reason.
+         */
+        RulesFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "rules";
+            /** Where */
+            where?: string[];
+            /** Gone */
+            gone: number;
+            /** Selectors */
+            selectors: number;
+            /** Some */
+            some: {
+                [key: string]: string;
+            };
         };
         /**
          * SizesFacts
@@ -2051,7 +2096,7 @@ export interface components {
              */
             version: string;
             /** Commands */
-            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["KeepIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["MasksIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
+            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["LeaveOutIn"] | components["schemas"]["KeepRulesIn"] | components["schemas"]["KeepIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["MasksIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
         };
         /**
          * EmbedIn
@@ -2159,6 +2204,41 @@ export interface components {
             notes?: components["schemas"]["KeepNoteIO"][] | null;
         };
         /**
+         * KeepRulesIn
+         * @description The patterns of selectors whose rules a trim leaves where they are, all of them.
+         */
+        KeepRulesIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep rules";
+            /** Id */
+            id: string;
+            /** Patterns */
+            patterns: string[];
+        };
+        /**
+         * LeaveOutIn
+         * @description Leave a script or style sheet out of these pages, or have it there again; see `unladen.plan.LeaveOut`.
+         */
+        LeaveOutIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "leave out";
+            /** File */
+            file: string;
+            /** Pages */
+            pages: string[];
+            /**
+             * Out
+             * @default true
+             */
+            out?: boolean;
+        };
+        /**
          * MasksIn
          * @description The regions that a check leaves out, all of them.
          */
@@ -2225,6 +2305,40 @@ export interface components {
              * @default false
              */
             insist?: boolean;
+        };
+        /**
+         * GoneRule
+         * @description A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text (characters).
+         */
+        GoneRule: {
+            /** Sort */
+            sort: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Selectors */
+            selectors: string[];
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * RulesOut
+         * @description What a trim takes out of its style sheets; of many the first `most` that hold what is looked for, of `total`.
+         */
+        RulesOut: {
+            /** Gone */
+            gone: components["schemas"]["GoneRule"][];
+            /** Total */
+            total: number;
+            /** Selectors */
+            selectors: number;
+            /** Keep */
+            keep: string[];
+            /** Paths */
+            paths: string[];
         };
         /**
          * VersionOut
@@ -4936,6 +5050,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEdited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_rules: {
+        parameters: {
+            query: {
+                id: string;
+                words?: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesOut"];
                 };
             };
             /** @description Bad Request */

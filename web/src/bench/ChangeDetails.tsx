@@ -4,6 +4,7 @@ import { useEdit } from "../api/plan";
 import { fileName, kB, requests } from "../ui/format";
 import { rowsOf } from "./checkRows";
 import { keepFiles } from "./keeping";
+import { TrimmedRules } from "./TrimmedRules";
 import { WithWord } from "./WithWord";
 
 const MOST_TARGETS = 40;
@@ -73,6 +74,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
           lines={(bench.run?.lines ?? []).filter((line) => line.change === change.id)}
         />
       </section>
+      {change.remedy === "trim-styles" && <TrimmedRules bench={bench} change={change} busy={busy} />}
     </div>
   );
 }

@@ -1,6 +1,7 @@
 import { Alert, Button } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Bench } from "../api/client";
+import { useEdit } from "../api/plan";
 import { useUsedText } from "../api/weighing";
 import { count, percent } from "../ui/format";
 import { useSize } from "../ui/useSize";
@@ -46,6 +47,7 @@ export function UsedText({
           {percent(file.size ? used / file.size : 0)}
         </span>
         <span className="end row">
+          <Without bench={bench} cell={cell} />
           <Button size="small" onClick={skip}>
             Next unused part
           </Button>
@@ -72,6 +74,29 @@ export function UsedText({
         </div>
       )}
     </section>
+  );
+}
+
+/** Leaves the file out of the chosen page, or of all that load it, or has it there again. */
+function Without({ bench, cell }: { bench: Bench; cell: Cell }) {
+  const edit = useEdit(bench.id);
+  const { file, page } = cell;
+  const loading = Object.keys(file.pages);
+  const pages = page ? [page] : loading;
+  const change = bench.plan?.changes.find(({ id }) => id === `leave-out:${file.path}`);
+  const gone = change?.on ? pages.filter((each) => change.pages.includes(each)) : [];
+  const out = gone.length < pages.length;
+  if (!bench.plan) return null;
+  const where = page ? "this page" : `all ${count(loading.length)} pages`;
+  return (
+    <Button
+      size="small"
+      loading={edit.isPending}
+      title="What it would bring is not asked for either. The check tells whether the page is still the same."
+      onClick={() => edit.mutate([{ do: "leave out", file: file.path, pages, out }])}
+    >
+      {out ? `Leave it out of ${where}` : `Have it on ${where} again`}
+    </Button>
   );
 }
 

@@ -1,0 +1,102 @@
+import { Button, Input, Table, Tag } from "antd";
+import { useState } from "react";
+import type { Bench, Change } from "../api/client";
+import { useEdit, useRules } from "../api/plan";
+import { count } from "../ui/format";
+
+const PER_PAGE = 12;
+
+/** What a trim takes out of style sheets, with why; what is kept all the same stands above. */
+export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Change; busy: boolean }) {
+  const [words, setWords] = useState("");
+  const found = useRules(bench.id, change.id, words, bench.plan?.version ?? "");
+  const edit = useEdit(bench.id);
+  const rules = found.data;
+  const keep = (patterns: string[]) => edit.mutate([{ do: "keep rules", id: change.id, patterns }]);
+  const kept = rules?.keep ?? [];
+  const [own, setOwn] = useState("");
+  const add = () => {
+    if (own.trim()) keep([...kept, own.trim()]);
+    setOwn("");
+  };
+  return (
+    <section className="trimmed-rules">
+      <h3>
+        {rules
+          ? `${count(rules.total)} parts go, of ${count(rules.selectors)} selectors`
+          : found.error
+            ? found.error.message
+            : "What goes"}
+      </h3>
+      <div className="row">
+        <Input
+          size="small"
+          allowClear
+          aria-label="Look for a rule"
+          placeholder="Look for a class, a name, a reason"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
+        <Input
+          size="small"
+          aria-label="Keep rules like"
+          placeholder="Keep rules like .menu-*"
+          value={own}
+          disabled={busy}
+          onChange={(event) => setOwn(event.target.value)}
+          onPressEnter={add}
+        />
+        <Button size="small" disabled={busy || !own.trim()} onClick={add}>
+          Keep
+        </Button>
+      </div>
+      {kept.length > 0 && (
+        <p>
+          <span className="soft">Kept: </span>
+          {kept.map((pattern) => (
+            <Tag key={pattern} closable={!busy} onClose={() => keep(kept.filter((other) => other !== pattern))}>
+              {pattern}
+            </Tag>
+          ))}
+        </p>
+      )}
+      <Table
+        size="small"
+        rowKey={(rule) => `${rule.start} ${rule.what}`}
+        loading={found.isFetching && !rules}
+        dataSource={rules?.gone ?? []}
+        pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
+        columns={[
+          {
+            title: "What",
+            dataIndex: "what",
+            render: (what: string) => (
+              <code className="rule" title={what}>
+                {what}
+              </code>
+            ),
+          },
+          { title: "Sort", dataIndex: "sort", width: 130 },
+          { title: "Why", dataIndex: "why", width: 260 },
+          {
+            title: "",
+            width: 100,
+            render: (_, rule) =>
+              rule.sort !== "group" && (
+                <Button
+                  size="small"
+                  disabled={busy || edit.isPending}
+                  onClick={() => keep([...kept, ...(rule.selectors.length > 0 ? rule.selectors : [rule.what])])}
+                >
+                  Keep this
+                </Button>
+              ),
+          },
+        ]}
+      />
+      {rules && rules.total > rules.gone.length && (
+        <p className="soft">The first {count(rules.gone.length)} are shown; look for words to find others.</p>
+      )}
+    </section>
+  );
+}
