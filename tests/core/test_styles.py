@@ -192,9 +192,8 @@ class Trimming(unittest.TestCase):
 
     def test_the_rest_of_a_framework_is_what_tinycss2_reads_less_what_went(self) -> None:
         for name in FRAMEWORKS:
-            for every_nth in (2, 5):
-                with self.subTest(name=name, every_nth=every_nth):
-                    self.expect_the_rest(name, every_nth)
+            with self.subTest(name):
+                self.expect_the_rest(name, 3)
 
     def expect_the_rest(self, name: tuple[str, str, str], every_nth: int) -> None:
         chars = framework(*name)

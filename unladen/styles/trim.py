@@ -97,9 +97,19 @@ def trimmed(chars: str, dead: Dead, named_elsewhere: Callable[[str], bool] = lam
     gone: list[Gone] = []
     _walk(chars, tree(chars), dead, gone)
     _unnamed(chars, gone, lambda name: named_elsewhere(name) or any(_like(pattern, name) for pattern in dead.keep))
-    result = apply_edits(chars, [Edit(part.start, part.end, "") for part in gone])
+    result = apply_edits(chars, [Edit(_with_space(chars, part), part.end, "") for part in gone])
     _expect_the_rest(chars, result, gone)
     return Trimmed(result, sorted(gone, key=lambda part: part.start))
+
+
+def _with_space(chars: str, part: Gone) -> int:
+    """Where a part begins with the white space before it, if it is a rule of its own."""
+    if part.sort in ("selector", "custom property"):
+        return part.start
+    start = part.start
+    while start > 0 and chars[start - 1].isspace():
+        start -= 1
+    return start
 
 
 def _walk(chars: str, nodes: Iterable[Node], dead: Dead, gone: list[Gone]) -> bool:
