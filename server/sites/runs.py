@@ -28,6 +28,7 @@ from unladen.ledger import (
     worth,
 )
 from unladen.lighten import Lightened
+from unladen.remedies.delivery.precompress import rules_beside
 from unladen.whole import written_whole
 
 MOST_ARCHIVES = 3  # those of earlier runs are written anew when somebody wants them
@@ -74,7 +75,7 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
             write_zip(lighter, part)
         else:
             changed = [Replacement(**row) for row in run.evidence["changed"]]
-            beside = {"what-to-replace.csv": replacements_csv(changed)}
+            beside = {"what-to-replace.csv": replacements_csv(changed), **rules_beside(lighter)}
             write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
     return path
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from server.sites.models import Site
 from tests.server.cases import ServerCase
@@ -26,14 +27,14 @@ class Trimming(ServerCase):
         self.work()
         self.path = f"/api/sites/{self.site.pk}"
 
-    def rules(self, words: str = "") -> dict[str, object]:
-        found: dict[str, object] = self.get(f"{self.path}/plan/rules?id={TRIM}&words={words}")
+    def rules(self, words: str = "") -> dict[str, Any]:
+        found: dict[str, Any] = self.get(f"{self.path}/plan/rules?id={TRIM}&words={words}")
         return found
 
     def test_what_goes_is_shown_with_why_and_can_be_kept(self) -> None:
         found = self.rules()
         self.assertEqual((found["total"], found["keep"], found["paths"]), (152, [], ["/s.css"]))
-        (row,) = self.rules("theme-77")["gone"]  # type: ignore[misc]
+        row = self.rules("theme-77")["gone"][0]
         self.assertEqual(
             (row["sort"], row["why"], row["selectors"]), ("rule", "no page has .theme-77", [".theme-77 > a"])
         )
