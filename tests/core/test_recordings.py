@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import gzip
+import io
 import json
 import tracemalloc
 import zlib
@@ -13,6 +14,8 @@ import brotli
 import zstandard
 from hypothesis import given
 from hypothesis import strategies as st
+from warcio.statusandheaders import StatusAndHeaders  # type: ignore[import-untyped]
+from warcio.warcwriter import WARCWriter  # type: ignore[import-untyped]
 
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture, Limits, read_site, read_zip, write_zip
@@ -255,6 +258,29 @@ class Warc(FolderCase):
             (capture.body(home), home.encoding, home.header("cache-control")), (HTML * 9, "br", "max-age=5")
         )
         self.assertEqual(capture.exchanges[HOST + "x"].status, 302)
+
+    def test_what_warcio_writes_is_read(self) -> None:
+        """PyPI warcio as a second writer, plain and gzipped record by record."""
+        for packed in (False, True):
+            path = self.folder / f"other{packed}.warc{'.gz' if packed else ''}"
+            with path.open("wb") as file:
+                writer = WARCWriter(file, gzip=packed)
+                writer.write_record(writer.create_warcinfo_record("other.warc", {"software": "another"}))
+                for url, kind, body in ((HOST, "text/html", HTML), (f"{HOST}a.css", "text/css", b"a{b:c}" * 90)):
+                    fields = [("Content-Type", kind), ("Content-Encoding", "gzip"), ("Transfer-Encoding", "chunked")]
+                    sent = gzip.compress(body)
+                    chunks = b"".join(
+                        b"%x\r\n%b\r\n" % (len(sent[n : n + 99]), sent[n : n + 99]) for n in range(0, len(sent), 99)
+                    )
+                    answer = StatusAndHeaders("200 OK", fields, protocol="HTTP/1.1")
+                    payload = io.BytesIO(chunks + b"0\r\n\r\n")
+                    writer.write_record(
+                        writer.create_warc_record(url, "response", payload=payload, http_headers=answer)
+                    )
+                    writer.write_record(writer.create_revisit_record(url, "sha1:X", url, "2026-01-01T00:00:00Z"))
+            capture = read_site(path, self.store)
+            self.assertEqual([capture.body(e) for e in capture], [HTML, b"a{b:c}" * 90])
+            self.assertEqual({n.reason for n in capture.notices}, {"refers to an earlier recording; left out"})
 
 
 class Unpacking(FolderCase):

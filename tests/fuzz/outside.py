@@ -1,7 +1,7 @@
 """python -m tests.fuzz.outside: files that others made to test readers with, each read as a site of a user's would be.
 
 From the registries: html5lib's tree construction cases, tinycss2's parsing tests, the style sheets of large frameworks,
-icon sets, Pillow's and piexif's test images, warcio's recordings, har-schema; and the ZIP archives of CPython's own test
+icon sets, Pillow's and piexif's test images, har-schema; and the ZIP archives of CPython's own test
 suite. Prints figures; 1 is the end of a bad run.
 """
 
@@ -57,10 +57,6 @@ def _zips() -> Iterator[tuple[str, bytes]]:
     return _files(debian, Path(sysconfig.get_path("stdlib")) / "test", like="*.zip")
 
 
-def _warcs() -> Iterator[tuple[str, bytes]]:
-    return _files(registry_sdist("warcio", "1.8.1", "test/data"))
-
-
 def _hars() -> Iterator[tuple[str, bytes]]:
     return _files(registry_package("har-schema", "2.0.0"), like="*.json")
 
@@ -73,7 +69,6 @@ def main() -> int:
         "svg": _drawings,
         "image": _images,
         "zip": _zips,
-        "warc": _warcs,
         "har": _hars,
     }
     bad = False
