@@ -125,6 +125,8 @@
     for (const [e, pseudo, place] of spots()) {
       const usual = rest.get(place), now = row(e, pseudo, wanted), found = {};
       wanted.forEach((n, i) => { if (!usual || now[i] !== usual[at.get(n)]) found[n] = now[i]; });
+      // What follows from these is told whether or not some rule that does nothing here names it.
+      if (Object.keys(found).length && usual && wanted.length < NAMES.length) row(e, pseudo, NAMES).forEach((v, i) => { if (v !== usual[i]) found[NAMES[i]] = v; });
       if (Object.keys(found).length) out[place] = found;
     }
     return out;

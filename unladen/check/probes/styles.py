@@ -169,4 +169,4 @@ def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:
     return table
 
 
-PROBE = Probe("styles", observe, compare, version=4)
+PROBE = Probe("styles", observe, compare, version=5)

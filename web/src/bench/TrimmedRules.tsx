@@ -4,7 +4,7 @@ import type { Bench, Change } from "../api/client";
 import { useEdit, useRules } from "../api/plan";
 import { count } from "../ui/format";
 
-const PER_PAGE = 12;
+const PER_PAGE = 8;
 
 /** What a trim takes out of style sheets, with why; what is kept all the same stands above. */
 export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Change; busy: boolean }) {
