@@ -163,7 +163,9 @@ class Seeing(BrowserCase):
     def test_a_rule_that_does_nothing_changes_nothing_that_is_seen(self) -> None:
         rules = "a { text-decoration: none } p a:focus { text-decoration: underline } input:invalid { outline: 2px solid }"
         body = "<p><a href=/>A</a><input type=email value=x>"
-        idle = ".none:focus { --x: 1; letter-spacing: 1px } .none:invalid { display: none } .none:hover { color: red }"
+        idle = (
+            ".none:focus { --x: 1; letter-spacing: 1px } .none:invalid { display: none } .none:hover { color: red }"
+        )
         plain, more = (self.seen(body, f"<style>{text}</style>") for text in (rules, rules + idle))
         self.assertIn("text-decoration-line", plain.values("styles")["in"]["focus"][f"{P} > a"])
         for before, after in ((plain, more), (more, plain)):

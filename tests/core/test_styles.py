@@ -137,6 +137,11 @@ class Naming(unittest.TestCase):
         for not_there in (".card", ".menus", ".i-x", "[data-other]", "table"):
             self.assertFalse(names.may_name(not_there), not_there)
 
+    def test_what_is_no_part_of_a_name_is_none(self) -> None:
+        names = names_in_script("_ __ a- -b c-- d--; _x = i--; $ -1 'é-'")
+        self.assertEqual((names.starts, names.ends), ((), ()))
+        self.assertEqual(names_in_script("").whole, frozenset())
+
     def test_markup_names_what_stands_anywhere_in_it(self) -> None:
         names = names_in_markup(
             "<template><p class='a b'></template><!-- <i id=c> --><noscript><b class=\"d\"></noscript><x data-on='.e, #f'>"

@@ -14,7 +14,8 @@ _WORD = re.compile(r"[A-Za-z_\x80-\U0010ffff](?:[\w\x80-\U0010ffff]|-(?!->))*+|(
 _IN_MARKUP = re.compile(r"""\b(?:class|id|data-[\w-]+)\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s"'>]+))""", re.I)
 _TAG = re.compile(r"<([A-Za-z][\w-]*)")
 _SPLIT = re.compile(r"[\s,;:.#\[\]()'\"]+")
-_SHORTEST = 3  # characters of a part that counts as one: shorter ones are arithmetic
+# Parts of names, such as `is-` and `-open`; shorter ones, and those with more marks, are arithmetic.
+_START, _END = re.compile(r"[^-].*[^-_][-_]", re.S), re.compile(r"-[^-].{2,}", re.S)
 _CAMEL = re.compile(r"-([a-z])")
 
 
@@ -49,14 +50,8 @@ def names_in_script(chars: str) -> Names:
     words = {match[0].lower() for match in _WORD.finditer(chars)}
     return Names(
         frozenset(words),
-        tuple(
-            sorted(
-                word
-                for word in words
-                if word[-1] in "-_" and word[-2] not in "-_" and len(word) >= _SHORTEST and word[0] != "-"
-            )
-        ),
-        tuple(sorted(word for word in words if word[0] == "-" and word[1:2] != "-" and len(word) > _SHORTEST)),
+        tuple(sorted(word for word in words if _START.fullmatch(word))),
+        tuple(sorted(word for word in words if _END.fullmatch(word))),
     )
 
 
