@@ -43,7 +43,7 @@ REMEDY = Remedy(
     what="Packed as small as they get, once",
     detail=(
         "Beside each text lies what brotli makes of it at quality 11, and gzip at level 9; a server hands these out as they are. "
-        "docs/servers.md has rules for nginx and Apache."
+        "Rules for nginx and Apache go with the archive."
     ),
     apply=apply,
     needs_new_names=True,
