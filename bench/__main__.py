@@ -20,6 +20,7 @@ from bench import (
     rebuild,
     screens,
     three_runs,
+    trim,
     upload,
     wanted,
     weigh_in,
@@ -46,6 +47,7 @@ ALL = {
     "kills": kills,
     "upload": upload,
     "reading": reading,
+    "trim": trim,
 }
 
 

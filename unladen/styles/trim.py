@@ -21,6 +21,7 @@ from unladen.styles.selectors import Wanted, wanted
 
 # Groups of which an empty one still counts, since it says where its layer comes.
 _ORDERS = "@layer"
+_WORD = re.compile(r"[\w\x80-\U0010ffff-]+")
 _CUSTOM = re.compile(r"--[\w\x80-\U0010ffff-]+")
 _FACE_FAMILY = re.compile(r"font-family\s*:\s*([^;}]+)", re.I)
 
@@ -172,17 +173,30 @@ def _unnamed(chars: str, gone: list[Gone], named_elsewhere: Callable[[str], bool
     found = [part for part in _definitions(chars) if _stands(left, part.start) and not elsewhere(part.what)]
     # A name counts as named by whatever is left beside the places that define it, and by what is named itself.
     rest = _minus(left, [(part.start, part.end) for part in found])
-    text = "".join(chars[start:end] for start, end in rest).lower()
+    said = _Said("".join(chars[start:end] for start, end in rest))
     defining: dict[str, str] = {}
     for part in found:
-        defining[part.what] = defining.get(part.what, "") + chars[part.start : part.end].lower()
+        defining[part.what] = defining.get(part.what, "") + chars[part.start : part.end]
     named: set[str] = set()
-    new = {name for name in defining if _names(text, name)}
+    new = {name for name in defining if said.names(name)}
     while new:
         named |= new
-        said = "".join(defining[name] for name in new)
-        new = {name for name in defining.keys() - named if _names(said, name)}
+        said = _Said("".join(defining[name] for name in new))
+        new = {name for name in defining.keys() - named if said.names(name)}
     gone += [part for part in found if part.what not in named]
+
+
+class _Said:
+    """A text, asked for many names."""
+
+    def __init__(self, chars: str) -> None:
+        self._chars = chars.lower()
+        self._words = set(_WORD.findall(self._chars))
+
+    def names(self, name: str) -> bool:
+        """Whether it has a name in it, as a word or as several."""
+        wanted = name.lower()
+        return wanted in self._words if _WORD.fullmatch(wanted) else wanted in self._chars
 
 
 def defined_names(chars: str) -> frozenset[str]:
@@ -203,10 +217,6 @@ def _definitions(chars: str) -> Iterator[Gone]:
 def _family(chars: str, face: Node) -> str:
     found = _FACE_FAMILY.search(chars, face.block.open, face.block.end)
     return found[1].strip().strip("\"'") if found else ""
-
-
-def _names(text: str, name: str) -> bool:
-    return re.search(rf"(?<![\w-]){re.escape(name.lower())}(?![\w-])", text) is not None
 
 
 def _properties(chars: str) -> Iterator[tuple[int, int, str]]:
@@ -258,7 +268,8 @@ def _said(chars: str, nodes: Iterable[Node], cut: list[tuple[int, int]]) -> Iter
             yield from _said(chars, node.inner, cut)
             yield ("end",)
         else:
-            spans = _minus([(block.open, block.end)], [span for span in cut if block.open <= span[0] < block.end])
+            first, last = (bisect_right(cut, (place, -1)) for place in (block.open, block.end))
+            spans = _minus([(block.open, block.end)], cut[first:last])
             yield ("".join(chars[a:b] for a, b in spans),)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Literal
@@ -10,9 +9,9 @@ from typing import Literal
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
 from unladen.errors import Notice
-from unladen.markup.html import Document
 from unladen.remedies import Change
 from unladen.remedies.styles.trim_styles import TrimParams
+from unladen.styles.matching import matched_in_source
 from unladen.styles.naming import Names, names_in_markup, names_of
 from unladen.styles.selectors import Wanted
 from unladen.styles.sheets import Sheet, named_elsewhere, names_in_scripts, sheets_of
@@ -22,7 +21,6 @@ from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH = 300  # bytes transferred
-_NOSCRIPT = re.compile(r"(</?)noscript\b", re.I)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -148,8 +146,10 @@ def _dead(evidence: Evidence, pages: Collection[str], every: Iterable[Wanted]) -
     """
     seen = _seen(evidence, pages)
     wanted = list(dict.fromkeys(every))
-    open_ = list(dict.fromkeys(asked.relaxed for asked in wanted if asked.relaxed not in seen.matched))
-    matched = seen.matched | _matched_in_source(evidence, pages, open_)
+    matched = set(seen.matched)
+    for page in pages:
+        if text := evidence.texts.text(evidence.capture.page(page)):
+            matched |= matched_in_source(text.chars, (asked for asked in wanted if asked.relaxed not in matched))
     names = {name.lower() for asked in wanted if asked.relaxed not in matched for name in asked.names}
     absent = frozenset(name for name in names if not seen.has(name) and not seen.scripts.may_name(name))
     unmatched = frozenset(
@@ -174,25 +174,6 @@ def _seen(evidence: Evidence, pages: Collection[str]) -> _Seen:
         names_of(names_in_markup(chars) for chars in texts),
         names_in_scripts(evidence.texts, sorted(urls | {page.url for page in found})),
     )
-
-
-def _matched_in_source(evidence: Evidence, pages: Collection[str], selectors: list[str]) -> set[str]:
-    """Those that something in the pages as written matches, with what stands there for browsers without scripts."""
-    found: set[str] = set()
-    for page in pages:
-        text = evidence.texts.text(evidence.capture.page(page))
-        if text is None:
-            continue
-        document = Document(_NOSCRIPT.sub(r"\1div", text.chars))
-        found |= {selector for selector in selectors if selector not in found and _matches(document, selector)}
-    return found
-
-
-def _matches(document: Document, selector: str) -> bool:
-    try:
-        return bool(document.matching(selector))
-    except ValueError:
-        return True
 
 
 SURVEYOR = Surveyor("dead rules", find, (RulesFacts,), remedies=("trim-styles",))
