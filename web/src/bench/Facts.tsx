@@ -73,6 +73,12 @@ function rowsOf(facts: FactsOf): Rows {
       return [
         ["Format", facts.format],
         ["Asked for by", facts.asked_by],
+        ["Characters", `${count(facts.staying)} of ${count(facts.characters)} stay`],
+      ];
+    case "rules":
+      return [
+        ["Goes", `${count(facts.gone)} parts`],
+        ["Of", `${count(facts.selectors)} selectors`],
       ];
     case "use":
       return [["Used", `${count(facts.used)} of ${count(facts.size)} bytes`]];
@@ -175,6 +181,11 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
         <Suspense>
           <EmbedForm key={change.id} bench={bench} change={change} embed={change.embed} busy={busy} />
         </Suspense>
+      )}
+      {excess.facts.about === "rules" && change && (
+        <Link className="look" to={`/sites/${bench.id}/lighten`}>
+          All of them, with a way to keep each, stand in the plan
+        </Link>
       )}
       {excess.facts.about === "use" && <Button onClick={() => view.set({ part: "use" })}>See the use map</Button>}
       {change && (

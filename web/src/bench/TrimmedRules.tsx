@@ -68,16 +68,19 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
         pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
         columns={[
           {
-            title: "What",
+            title: "What goes, and why",
             dataIndex: "what",
-            render: (what: string) => (
-              <code className="rule" title={what}>
-                {what}
-              </code>
+            render: (what: string, rule) => (
+              <>
+                <code className="rule" title={what}>
+                  {what}
+                </code>
+                <small className="soft">
+                  {rule.sort}: {rule.why}
+                </small>
+              </>
             ),
           },
-          { title: "Sort", dataIndex: "sort", width: 130 },
-          { title: "Why", dataIndex: "why", width: 260 },
           {
             title: "",
             width: 100,
