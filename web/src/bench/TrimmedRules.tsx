@@ -62,6 +62,7 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
       )}
       <Table
         size="small"
+        tableLayout="fixed"
         rowKey={(rule) => `${rule.start} ${rule.what}`}
         loading={found.isFetching && !rules}
         dataSource={rules?.gone ?? []}
