@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import unittest
 
 import tinycss2
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from tests.core.test_html_trees import PAGES
+from tests.sites import registry_package
 from unladen.markup.css import background_rule, css_declaration, css_urls
 from unladen.markup.edits import Edit, apply_edits, edited
-from unladen.markup.html import Document, MarkupBroken, edit_html
+from unladen.markup.html import Document, MarkupBroken, edit_html, same_elements
 from unladen.markup.references import (
     css_references,
     html_references,
@@ -22,6 +25,7 @@ from unladen.markup.references import (
 )
 from unladen.markup.srcset import parse_srcset
 from unladen.markup.text import Undecodable, decode
+from unladen.markup.tidy import tidied
 
 BASE = "https://site.example/d/index.html"
 
@@ -313,3 +317,31 @@ class Declarations(unittest.TestCase):
         ):
             found = self.at(sheet, "b.jpg")
             self.assertEqual(found and found[1], "", sheet)
+
+
+class Tidying(unittest.TestCase):
+    def test_what_says_nothing_goes_and_what_shows_stays(self) -> None:
+        for before, after in (
+            ("<p>a  b</p>\n\n  <p>c</p>", "<p>a  b</p>\n<p>c</p>"),
+            ("<b>a</b>   <i>b</i>", "<b>a</b> <i>b</i>"),
+            ("<p> a\n\n b <!-- said --> c</p>", "<p> a\n\n b  c</p>"),
+            ("<pre>\n\n  <b>x</b>  \n</pre>\n\n<p>", "<pre>\n\n  <b>x</b>  \n</pre>\n<p>"),
+            ("<script>a  < b; // <!-- x -->\n\n</script>", "<script>a  < b; // <!-- x -->\n\n</script>"),
+            ("<!--[if IE]>\n\n<p><![endif]--><p>", "<!--[if IE]>\n\n<p><![endif]--><p>"),
+            ("<!-- ko if: a --><b></b><!-- /ko -->", "<!-- ko if: a --><b></b><!-- /ko -->"),
+            ("<!-- Copyright 2026 Mill --><!-- idle -->", "<!-- Copyright 2026 Mill -->"),
+            ("<a title='x  <!-- y -->  z'>\n\n<b>", "<a title='x  <!-- y -->  z'>\n<b>"),
+            ("1 <  2\n\n<b>", "1 <  2\n\n<b>"),
+            ("<!-- never ends <p>  \n <b>", "<!-- never ends <p>  \n <b>"),
+            ("<!-->\n\n<p>", "<!-->\n<p>"),
+        ):
+            with self.subTest(before):
+                self.assertEqual(tidied(before), after)
+
+    def test_real_pages_keep_their_elements_and_words(self) -> None:
+        for name, version, folder in PAGES:
+            for path in sorted((registry_package(name, version) / folder).glob("*.html"))[:4]:
+                chars = path.read_text()
+                made = tidied(chars)
+                self.assertTrue(same_elements(chars, made), path.name)
+                self.assertEqual(*(re.sub(r"<!--.*?-->", "", text, flags=re.S).split() for text in (chars, made)))

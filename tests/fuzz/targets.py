@@ -18,8 +18,11 @@ from unladen.capture.addresses import site_path
 from unladen.capture.paths import written_paths
 from unladen.documents import read_json
 from unladen.errors import Refused, UnladenError
+from unladen.fonts.subset import SubsetFont
 from unladen.ledger import compare_documents, read_ledger
+from unladen.markup.html import same_elements
 from unladen.markup.site import texts_of
+from unladen.markup.tidy import tidied
 from unladen.markup.titles import title_of
 from unladen.plan import Plan, Tolerance
 from unladen.plan.fit import fit
@@ -27,6 +30,8 @@ from unladen.raster.probe import ImageRefused
 from unladen.raster.recode import Recipe
 from unladen.raster.svg import check_svg, minified_svg
 from unladen.remedies.fields import FieldRefused
+from unladen.styles.minify import minified
+from unladen.styles.trim import Dead, selectors_in, trimmed
 from unladen.survey import Evidence, SurveyInputs, inventory
 from unladen.weigh.visits.walk import orders_from
 
@@ -123,6 +128,26 @@ def _image(data: bytes, folder: Path) -> None:
             recipe.run(data)
 
 
+def _sheet(data: bytes, folder: Path) -> None:
+    """Whatever a sheet holds, what is made of it says the same, or its guard refuses."""
+    chars = data.decode("utf-8", "replace")
+    names = [name.lower() for asked in selectors_in(chars) for name in asked.names]
+    for make in (minified, lambda text: trimmed(text, Dead(frozenset(names[::2])), lambda _: False).chars):
+        with contextlib.suppress(ValueError):
+            make(chars)
+
+
+def _page(data: bytes, folder: Path) -> None:
+    chars = data.decode("utf-8", "replace")
+    if not same_elements(chars, tidied(chars)):
+        raise AssertionError("a tidied page has other elements")
+
+
+def _font(data: bytes, folder: Path) -> None:
+    with contextlib.suppress(*ALLOWED):
+        SubsetFont("U+20-7E").run(data)
+
+
 def _document(data: bytes, folder: Path) -> None:
     """All readers of documents get it, each with its own opinion."""
     found = read_json(data, "x.json")
@@ -183,6 +208,16 @@ def _warc(members: bool) -> bytes:
     return record("https://a.example/", "text/html", HTML) + record("https://a.example/s.css", "text/css", CSS)
 
 
+def _nested() -> bytes:
+    return b"@layer a{.x:is(.y,#z)>b::before,i:not(.q){--a:var(--b);color:red}}@media print{.x{a:b}@font-face{font-family:'M';src:url(m)}}"
+
+
+def _a_font() -> bytes:
+    """The one that the front end ships."""
+    root = Path(__file__).resolve().parents[2] / "web/node_modules/@fontsource-variable/hanken-grotesk/files"
+    return (root / "hanken-grotesk-cyrillic-ext-wght-normal.woff2").read_bytes()
+
+
 def targets() -> dict[str, Target]:
     """All of them, by name."""
     files = {"index.html": HTML, "s.css": CSS, "a.jpg": photo(8, 6), "i.svg": SVG, "b.html.gz": gzip.compress(HTML)}
@@ -196,6 +231,9 @@ def targets() -> dict[str, Target]:
         "html": Target((HTML,), _in_a_site("index.html")),
         "css": Target((CSS,), _in_a_site("s.css")),
         "svg": Target((SVG,), _svg),
+        "sheet": Target((CSS, _nested()), _sheet),
+        "page": Target((HTML,), _page),
+        "font": Target((_a_font(),), _font),
         "image": Target((photo(40, 30), photo(9, 9, 3)), _image),
         "document": Target(
             (json.dumps(PLAN).encode(), json.dumps({"/": {"own": [], "off": []}}).encode()), _document

@@ -22,6 +22,7 @@ from unladen.remedies.images import (
     webp,
     widths,
 )
+from unladen.remedies.markup import tidy_markup
 from unladen.remedies.scripts import leave_out, minify_scripts
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles import minify_styles, trim_styles
@@ -52,6 +53,7 @@ ALL: tuple[Remedy, ...] = (
     minify_styles.REMEDY,
     minify_scripts.REMEDY,
     subset_fonts.REMEDY,
+    tidy_markup.REMEDY,
     precompress.REMEDY,
 )
 

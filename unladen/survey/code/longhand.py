@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from unladen.capture import Exchange
+from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
 from unladen.markup.text import Text
+from unladen.markup.tidy import tidied
 from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.scripts.minify_scripts import MinifyParams
@@ -12,12 +14,13 @@ from unladen.styles.minify import minified
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
+_NAMES = {"scripts": "script", "styles": "style sheet", "documents": "page"}
 _WORTH, _SHARE = 150, 0.02  # bytes transferred of one file, and of its own
 
 
 def find(context: Context) -> Found:
-    """One excess for all scripts, and one for all style sheets."""
-    found = [excess for excess in (_scripts(context), _styles(context)) if excess]
+    """One excess for all scripts, one for all style sheets and one for all pages."""
+    found = [excess for excess in (_scripts(context), _styles(context), _pages(context)) if excess]
     return Found(tuple(found))
 
 
@@ -72,6 +75,18 @@ def _styles(context: Context) -> Excess | None:
     return _excess(context, "styles", files, saved, "minify-styles", Params())
 
 
+def _pages(context: Context) -> Excess | None:
+    files = _asked_for(context, "documents")
+    left = context.before["dead rules"].notes
+    assert isinstance(left, dict)
+    saved = {}
+    for url, (exchange, text, _) in files.items():
+        if is_page(exchange.media_type):
+            chars = left.get(url, text.chars)
+            saved[url] = _sent(exchange, text.encode(chars)), _sent(exchange, text.encode(tidied(chars)))
+    return _excess(context, "documents", files, saved, "tidy-markup", Params())
+
+
 def _sent(exchange: Exchange, body: bytes) -> int:
     return len(sent_body(body, exchange.encoding)[0])
 
@@ -92,7 +107,7 @@ def _excess(
     }
     if not saved:
         return None
-    what = ("script" if kind == "scripts" else "style sheet") + ("" if len(saved) == 1 else "s")
+    what = _NAMES[kind] + ("" if len(saved) == 1 else "s")
     targets = {evidence.path(url): gain for url, gain in saved.items()}
     return Excess(
         id=f"longhand:{kind}",
@@ -111,5 +126,9 @@ def _excess(
 
 
 SURVEYOR = Surveyor(
-    "longhand", find, (FilesFacts,), needs=("dead rules",), remedies=("minify-scripts", "minify-styles")
+    "longhand",
+    find,
+    (FilesFacts,),
+    needs=("dead rules",),
+    remedies=("minify-scripts", "minify-styles", "tidy-markup"),
 )

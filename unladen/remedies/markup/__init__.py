@@ -1,0 +1,1 @@
+"""Remedies for the markup of pages."""

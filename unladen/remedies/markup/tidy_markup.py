@@ -1,0 +1,34 @@
+"""Pages without comments and idle white space."""
+
+from __future__ import annotations
+
+from unladen.capture.mediatypes import is_page
+from unladen.markup.tidy import tidied
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft, Stage
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Tidy the targets."""
+    for path, exchange in draft.targets(change):
+        if is_page(exchange.media_type):
+            draft.transform(change, exchange, Stage.MINIFY, tidied)
+        else:
+            draft.notice(path, "is no page")
+
+
+REMEDY = Remedy(
+    name="tidy-markup",
+    phase="markup",
+    params=Params,
+    title="Pages without idle text",
+    what="Comments and white space between tags",
+    detail=(
+        "Comments go but for licences and what browsers, servers and frameworks mean by them; a run of white space between two tags "
+        "becomes one character. Text, and what is written as it is shown, stays."
+    ),
+    apply=apply,
+    least_effort="steady",
+    may_edit_pages=True,
+)
