@@ -36,4 +36,4 @@ def read_loosely(data: bytes, name: str) -> Any:
 
 
 def _integer(text: str) -> float:
-    return int(text) if len(text) <= _MOST_DIGITS else math.nan
+    return int(text) if len(text.lstrip("-")) <= _MOST_DIGITS else math.nan

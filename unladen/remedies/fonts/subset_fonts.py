@@ -23,7 +23,7 @@ _RANGES = r"[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?(,\s*[Uu]\+[0-9A-Fa-f?]{1
 class SubsetParams(Params):
     """`keep`: the characters in the smaller font, as `unicode-range` writes them; `also`: further ones, as they are."""
 
-    keep: str = fields.text(100_000, _RANGES)
+    keep: str = fields.text(100_000, _RANGES, default="U+20-7E")
     also: str = fields.text(20_000, default="")
 
     def work(self) -> SubsetFont:

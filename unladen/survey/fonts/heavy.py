@@ -22,7 +22,7 @@ class FamiliesFacts(Facts):
 
 
 def find(context: Context) -> Found:
-    """One excess for further families."""
+    """One excess for further families, of what is left of them once their files are cut."""
     evidence = context.evidence
     fonts: dict[str, FontFile] = {}
     pages: dict[str, list[str]] = {}
@@ -34,13 +34,17 @@ def find(context: Context) -> Found:
             pages.setdefault(font.url, [])
             if weigh_in.page not in pages[font.url]:
                 pages[font.url].append(weigh_in.page)
-    return Found(tuple(_families(evidence, fonts, pages)))
+    cut = {excess.targets[0]: excess.bytes for excess in context.before["characters"].excess}
+    return Found(tuple(_families(evidence, fonts, pages, cut)))
 
 
-def _families(evidence: Evidence, fonts: dict[str, FontFile], pages: dict[str, list[str]]) -> list[Excess]:
+def _families(
+    evidence: Evidence, fonts: dict[str, FontFile], pages: dict[str, list[str]], cut: dict[str, int]
+) -> list[Excess]:
     weight: dict[str, int] = {}
     for font in fonts.values():
-        weight[font.family or font.url] = weight.get(font.family or font.url, 0) + font.transferred
+        left = max(0, font.transferred - cut.get(evidence.path(font.url), 0))
+        weight[font.family or font.url] = weight.get(font.family or font.url, 0) + left
     extra = sorted(weight, key=lambda family: -weight[family])[_MOST_FAMILIES:]
     files = [font for font in fonts.values() if (font.family or font.url) in extra]
     if not files:
@@ -65,4 +69,4 @@ def _families(evidence: Evidence, fonts: dict[str, FontFile], pages: dict[str, l
     ]
 
 
-SURVEYOR = Surveyor("fonts", find, (FamiliesFacts,))
+SURVEYOR = Surveyor("fonts", find, (FamiliesFacts,), needs=("characters",))
