@@ -52,7 +52,7 @@ class Efforts(BrowserCase):
         self.assertLess(result.account.after.bytes, result.account.before.bytes * 0.7)
         self.assertLess(result.account.after.requests, result.account.before.requests)
         remedies = {change.remedy for change in counting(result)}
-        self.assertEqual(remedies, {"webp", "reserve", "lazy-images"})
+        self.assertEqual(remedies, {"webp", "reserve", "lazy-images", "precompress"})
         for weigh_in in result.after:
             self.assertEqual(weigh_in.as_json()["missing"], [])
 
@@ -60,7 +60,7 @@ class Efforts(BrowserCase):
         result = self.lighten(FILES, "gentle", pages=["/about.html"], devices=["desktop"])
         changed = {change.id for change in counting(result)}
         self.assertLessEqual({"webp:/sign.png", "reserve:/about.html"}, changed)
-        self.assertLessEqual({id.partition(":")[0] for id in changed}, {"webp", "reserve", "exact"})
+        self.assertLessEqual({id.partition(":")[0] for id in changed}, {"webp", "reserve", "exact", "precompress"})
 
     def test_bold_saves_at_least_as_much_as_steady(self) -> None:
         one: dict[str, Any] = {"pages": ["/about.html"], "devices": ["phone"]}

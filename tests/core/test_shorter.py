@@ -117,7 +117,34 @@ class Packed(FolderCase):
         write_folder(lighter, self.folder / "out")
         self.assertEqual(gzip.decompress((self.folder / "out/s.css.gz").read_bytes()), self.FILES["s.css"])
         again = read_zip(self.folder / "out.zip", self.store)
-        self.assertEqual([e.path for e in again.pages()], ["index.html"])
+        self.assertEqual([e.path for e in again.files()], ["index.html", "s.css", "s.css.br", "s.css.gz"])
+        index = again.exchanges["https://site.example/index.html"]
+        self.assertEqual(again.sent(index), lighter.sent(lighter.exchanges[index.url]))
+
+    def test_what_came_packed_is_packed_anew_once_it_is_edited(self) -> None:
+        packed = brotli.compress(self.FILES["index.html"], quality=9)
+        capture = self.capture(
+            {
+                "index.html": self.FILES["index.html"],
+                "index.html.br": packed,
+                "old.css": b"a" * 900,
+                "old.css.br": b"?",
+            }
+        )
+        index = capture.exchanges["https://site.example/index.html"]
+        self.assertEqual((index.packed_size, len(capture.files())), (len(packed), 3))
+        change: Change[Params] = Change("tidy", "tidy-markup", ("/index.html",), ("/index.html",))
+        draft = self.FILES["index.html"].replace(b"<p>", b"<p><!-- idle -->  \n  <b></b>", 1)
+        capture = self.capture({"index.html": draft, "index.html.br": brotli.compress(draft, quality=4)})
+        lighter, journal = build(capture, Plan("steady", (change,)), Memo(self.folder / "memo", self.store))
+        now = lighter.exchanges[index.url]
+        (entry,) = journal.entries
+        assert isinstance(entry, Edited)
+        sizes = capture.sent_size(capture.exchanges[index.url]), lighter.sent_size(now)
+        self.assertEqual((entry.before_bytes, entry.after_bytes), sizes)
+        body, encoding = lighter.sent(now)
+        self.assertEqual((encoding, brotli.decompress(body)), ("br", lighter.body(now)))
+        self.assertNotEqual(lighter.body(now), draft)
 
     def test_what_would_not_shrink_is_left(self) -> None:
         with self.assertRaises(Refused):

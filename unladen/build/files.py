@@ -32,7 +32,7 @@ def _packed(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
             continue
         draft.memo.hand_over(outcome)
         draft.journal.write(Edited(change, url, before, outcome.size))
-        yield replace(exchange, packed=outcome.digest, packed_size=outcome.size)
+        yield replace(exchange, encoding="packed", packed=outcome.digest, packed_size=outcome.size)
 
 
 def _edited(draft: Draft, url: str) -> Exchange | None:
@@ -44,8 +44,11 @@ def _edited(draft: Draft, url: str) -> Exchange | None:
     found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms)
     for change, reason in found.refused:
         draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
-    for change, before, after in found.steps:
-        draft.journal.write(Edited(change, url, before, after))
+    for number, (change, before, after) in enumerate(found.steps):
+        # What somebody else packed ahead of time need not be as we would have packed it.
+        first = draft.capture.sent_size(exchange) if number == 0 else before
+        draft.journal.write(Edited(change, url, first, after))
     if not found.steps:
         return None
-    return replace(exchange, digest=draft.capture.store.put(found.body), size=len(found.body))
+    digest = draft.capture.store.put(found.body)
+    return replace(exchange, digest=digest, size=len(found.body), packed="", packed_size=0)

@@ -12,6 +12,7 @@ from unladen.capture.limits import Limits
 from unladen.capture.mediatypes import is_compressible, is_page, media_type_of
 from unladen.capture.model import Capture, Exchange
 from unladen.capture.names import NameRefused, is_litter, safe_path, shared_folder
+from unladen.capture.packing import as_packed
 from unladen.capture.packing import beside as packed_beside
 from unladen.capture.paths import written_paths
 from unladen.capture.store import BodyStore
@@ -96,7 +97,7 @@ def capture_of_files(
         )
     if not any(is_page(exchange.media_type) for exchange in exchanges.values()):
         raise BadInput(name, f"holds no HTML page among its {len(exchanges):,} files")
-    return Capture(base_url, exchanges, store, prefix, tuple(notices))
+    return Capture(base_url, as_packed(exchanges, store), store, prefix, tuple(notices))
 
 
 def write_folder(capture: Capture, target: Path) -> list[Notice]:

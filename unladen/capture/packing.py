@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import gzip
+import hashlib
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
-import brotli
-
-from unladen.capture.model import Capture, Exchange
+from unladen.capture.mediatypes import is_compressible
+from unladen.capture.model import Capture, Exchange, sent_body
+from unladen.capture.store import BodyStore
+from unladen.capture.unpacking import BodyRefused, decoded
 from unladen.errors import Refused
 
-# RFC 7932 and RFC 1952 at the most that their usual programs do.
-_BROTLI, _GZIP = 11, 9
+_GZIP = 9  # RFC 1952, at the most that its usual program does
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,8 +43,8 @@ class PackText:
 
     def run(self, data: bytes) -> Packed:
         """The packed body; raises `Refused` where it would not be smaller."""
-        made = brotli.compress(data, mode=brotli.MODE_TEXT, quality=_BROTLI, lgwin=24 if len(data) > 1 << 22 else 22)
-        if len(made) >= len(data):
+        made, encoding = sent_body(data, "packed")
+        if not encoding:
             raise Refused("would not get smaller")
         return Packed(made)
 
@@ -61,6 +62,38 @@ def beside(capture: Capture, paths: Mapping[str, str]) -> Iterator[tuple[str, by
         for ending, body in ((".br", capture.store.get(exchange.packed)), (".gz", _zipped(capture, exchange))):
             if (path + ending).casefold() not in taken:
                 yield path + ending, body
+
+
+def as_packed(exchanges: Mapping[str, Exchange], store: BodyStore) -> dict[str, Exchange]:
+    """The same in which a text with its packed self beside it (`a.css.br`, `a.css.gz`) is sent so, and both are one."""
+    found = dict(exchanges)
+    for url, exchange in exchanges.items():
+        beside = exchanges.get(f"{url}.br")
+        if (
+            beside is None
+            or not is_compressible(exchange.media_type)
+            or not _unpacks_to(store, beside, "br", exchange)
+        ):
+            continue
+        found[url] = replace(exchange, encoding="packed", packed=beside.digest, packed_size=beside.size)
+        del found[beside.url]
+        other = exchanges.get(f"{url}.gz")
+        if other is not None and _unpacks_to(store, other, "gzip", exchange):
+            del found[other.url]
+    return found
+
+
+def _unpacks_to(store: BodyStore, packed: Exchange, encoding: str, wanted: Exchange) -> bool:
+    sha, size = hashlib.sha256(), 0
+    try:
+        for piece in decoded([store.get(packed.digest)], encoding):
+            sha.update(piece)
+            size += len(piece)
+            if size > wanted.size:
+                return False
+    except BodyRefused:
+        return False
+    return sha.hexdigest() == wanted.digest
 
 
 def _zipped(capture: Capture, exchange: Exchange) -> bytes:

@@ -215,7 +215,7 @@ class Draft:
             return False
         self.memo.hand_over(new)
         old = self.in_place.get(image.url, image)
-        target = replace(old, digest=new.digest, size=new.size)
+        target = replace(old, digest=new.digest, size=new.size, packed="", packed_size=0)
         self.in_place[image.url] = target
         sizes = self.capture.sent_size(old), self.capture.sent_size(target)
         self.journal.write(Edited(change.id, image.url, *sizes, frozenset(change.pages)))

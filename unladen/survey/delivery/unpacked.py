@@ -25,7 +25,7 @@ def find(context: Context) -> Found:
                 exchange
                 and evidence.capture.owns(exchange.url)
                 and is_compressible(exchange.media_type)
-                and not exchange.packed
+                and exchange.encoding != "packed"
             ):
                 files[exchange.url] = exchange
                 users = pages.setdefault(exchange.url, [])
