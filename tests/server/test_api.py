@@ -131,7 +131,7 @@ class Working(ServerCase):
         self.work()
         bench = self.bench(base)
         self.assertEqual(len(bench["weigh_ins"]), 2)
-        self.assertEqual([excess["id"] for excess in bench["excess"]], ["webp:/a.jpg"])
+        self.assertEqual([excess["id"] for excess in bench["excess"]], ["webp:/a.jpg", "unpacked:texts"])
         self.assertEqual(bench["excess"][0]["changes"], ["webp:/a.jpg"])
         self.assertFalse(any(change["on"] for change in bench["plan"]["changes"]))
         picture = self.client.get(f"{base}/pictures/{bench['pictures'][0]['name']}")
