@@ -268,8 +268,7 @@ class Shelf(FolderCase):
         shelf = LookShelf(self.folder / "looks", "1.0")
         self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         reads = {
-            url: capture.fingerprint(url)
-            for url in (self.URL, "https://site.example/a.jpg", "https://site.example/no")
+            url: capture.content(url) for url in (self.URL, "https://site.example/a.jpg", "https://site.example/no")
         }
         kept = replace(look(stills={"stuck": ["The sluice"]}), reads=reads, instead=("html > x",))
         self.assertTrue(shelf.keep(self.URL, phone, kept))
@@ -301,7 +300,7 @@ class Shelf(FolderCase):
         for n, url in enumerate(urls):
             body = bytes([n]) * 5000
             seen = {**LOOK.observations, "picture": Observation({"width": 1}, {"0": body})}
-            shelf.keep(url, DEVICES["phone"], replace(LOOK, observations=seen, reads={url: capture.fingerprint(url)}))
+            shelf.keep(url, DEVICES["phone"], replace(LOOK, observations=seen, reads={url: capture.content(url)}))
         self.assertLessEqual(sum(file.stat().st_size for file in pictures.rglob("*") if file.is_file()), 20_000)
         self.assertEqual(shelf.find(capture, urls[0], DEVICES["phone"], 1), [])
         (latest,) = shelf.find(capture, urls[7], DEVICES["phone"], 1)

@@ -151,7 +151,8 @@ class Working(ServerCase):
         bench = self.bench(base)
         run = bench["run"]
         self.assertEqual(run["checks"], {"pairs": 3, "passed": 3, "set_aside": 0})
-        self.assertEqual([(o["change"], o["standing"]) for o in run["outcomes"]], [("webp:/a.jpg", "passed")])
+        outcomes = [(o["change"], o["standing"]) for o in run["outcomes"]]
+        self.assertEqual(outcomes, [("webp:/a.jpg", "passed"), ("precompress", "passed")])
         self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
         self.assertFalse(bench["plan"]["differs"])
         ledger = self.get(f"{base}/ledger.json")
@@ -160,7 +161,7 @@ class Working(ServerCase):
         self.assertIn("little-site-lighter.zip", download.headers["Content-Disposition"])
         self.assertEqual(len(download.getvalue()), run["archive_bytes"])
 
-        after = self.edit(base, {"do": "switch", "ids": ["webp:/a.jpg"], "on": False})
+        after = self.edit(base, {"do": "switch", "ids": ["webp:/a.jpg", "precompress"], "on": False})
         self.assertTrue(after["differs"])
         self.assertFalse(site.jobs.filter(state=Job.State.WAITING).exists())  # an edit starts no work
         self.carry_out(base)

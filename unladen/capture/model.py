@@ -106,11 +106,15 @@ class Capture:
     def fingerprint(self, url: str) -> str:
         """What is served at an address, in short; "" where nothing is."""
         found = self.lookup(url)
+        return f"{found.encoding} {found.packed} {self.content(url)}" if found else ""
+
+    def content(self, url: str) -> str:
+        """The same however it is packed on its way, which no page can see."""
+        found = self.lookup(url)
         if found is None:
             return ""
         fields = hashlib.sha256(repr(found.headers).encode()).hexdigest()[:12]
-        packed = f" {found.packed}" if found.packed else ""
-        return f"{found.status} {found.media_type} {found.encoding} {found.digest} {fields}{packed}"
+        return f"{found.status} {found.media_type} {found.digest} {fields}"
 
     def redirect(self, url: str) -> str | None:
         """The address with a slash, when a folder with an index was asked for without one."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -13,11 +13,12 @@ from unladen.whole import write_whole
 
 
 class ReadShelf:
-    """Documents by key, several of each, with the fingerprints of the files (by URL) that they depend on."""
+    """Documents by key, several of each, with the marks of the files (by URL) that they depend on, as `mark` makes them."""
 
-    def __init__(self, root: Path, most: int) -> None:
+    def __init__(self, root: Path, most: int, mark: Callable[[Capture, str], str] = Capture.fingerprint) -> None:
         self.root = root
         self.most = most
+        self._mark = mark
 
     def _files(self, key: str) -> list[Path]:
         folder = self._folder(key)
@@ -35,7 +36,7 @@ class ReadShelf:
             try:
                 with file.open() as lines:
                     notes = json.loads(lines.readline())
-                    if all(capture.fingerprint(url) == mark for url, mark in notes["reads"].items()):
+                    if all(self._mark(capture, url) == mark for url, mark in notes["reads"].items()):
                         yield notes, lines.read()
             except (OSError, ValueError, KeyError, TypeError, AttributeError):
                 continue

@@ -160,7 +160,7 @@ class Checker:
         seen = {probe.name: await probe.observe(scene) for probe in ordered}
         urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
         whole = len(asked) == len(probes())
-        reads = {url: scene.capture.fingerprint(url) for url in urls}
+        reads = {url: scene.capture.content(url) for url in urls}
         return Look(not scene.watch.crashed, seen, why, reads, scene.instead, whole, tuple(scene.left))
 
 

@@ -16,7 +16,7 @@ from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.walk import WalkOrders
 
-_VERSION = 9
+_VERSION = 10
 _MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
 _ROOM = 1_000_000_000  # bytes of their pictures; what goes is looked at again when it is wanted
 
@@ -33,7 +33,7 @@ class LookShelf:
     def __init__(
         self, root: Path, browser: str, orders: Mapping[str, WalkOrders] | None = None, room: int = _ROOM
     ) -> None:
-        self._kept = ReadShelf(root, _MOST)
+        self._kept = ReadShelf(root, _MOST, Capture.content)
         self._pictures = BodyStore(root / "pictures")
         self._room = room
         self._unmeasured = 0

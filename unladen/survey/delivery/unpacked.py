@@ -9,7 +9,7 @@ from unladen.remedies import Change
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
-_WORTH = 100  # bytes of one file
+_WORTH = 100  # bytes of all
 _OTHERS = ("dead rules", "longhand")
 
 
@@ -49,9 +49,10 @@ def find(context: Context) -> Found:
         path = evidence.path(url)
         left = max(0, size - going.get(path, 0))
         gain = round((size - outcome.size) * left / size) if size else 0
-        if gain >= _WORTH:
+        # Small ones too: what else is done to them may make them larger, and a second pass would find them.
+        if gain > 0:
             saved[path], sizes[path] = gain, left
-    if not saved:
+    if sum(saved.values()) < _WORTH:
         return Found()
     one = len(saved) == 1
     excess = Excess(
