@@ -107,6 +107,7 @@ class Outcome:
 _remembered: dict[tuple[str, str, Work], Outcome] = {}
 _MOST_REMEMBERED = 50_000
 _trimming = threading.Lock()
+_STARTS_WITHIN = 120.0  # s
 
 
 def limit_of_environment() -> int:
@@ -223,6 +224,8 @@ class Memo:
                 with workers(None, "", 1) as (single, _):
                     result: Made | str | None
                     try:
+                        # Its time begins once its process is there, which takes long where the machine is busy.
+                        single.submit(int).result(_STARTS_WITHIN)
                         result = self._submit(single, job).result(_seconds_for(job))
                     except (BrokenProcessPool, FutureTimeout, MemoryError):
                         result = None
