@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Any, ClassVar, Protocol
 
 from unladen.capture.store import BodyStore
+from unladen.environment import whole_number
 from unladen.errors import Refused
 from unladen.machines import Drain, kill, limit_memory, workers
 from unladen.progress import Progress
@@ -112,8 +113,7 @@ _STARTS_WITHIN = 120.0  # s
 
 def limit_of_environment() -> int:
     """How many bytes a memo may hold: MULE_MEMO_LIMIT, or what is usual."""
-    named = os.environ.get("MULE_MEMO_LIMIT", "")
-    return int(named) if named.isdigit() else USUAL_LIMIT
+    return whole_number("MULE_MEMO_LIMIT", USUAL_LIMIT)
 
 
 class Memo:

@@ -71,7 +71,7 @@ from unladen.plan import (
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import STILL
 from unladen.remedies.embeds.stills import Shown
-from unladen.remedies.styles.trim_styles import TrimParams, went
+from unladen.remedies.styles.trim_styles import TrimParams
 
 _MOST_RULES = 200
 router = Router(tags=["plans"])
@@ -184,7 +184,7 @@ def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> Rule
     change = plans.plan_of(plans.head_of(site)).change(id)
     if change is None or not isinstance(change.params, TrimParams):
         raise HttpError(404, "There is no such trim in the plan.")
-    found = went(storage.capture_of(site), change)
+    found = plans.rules_of(site, change)
     wanted = [rule for rule in found.gone if words.lower() in f"{rule.what} {rule.why}".lower()]
     rows = [GoneRule(**asdict(rule) | {"selectors": list(rule.selectors)}) for rule in wanted[:_MOST_RULES]]
     return RulesOut(
@@ -192,7 +192,6 @@ def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> Rule
         total=len(wanted),
         selectors=found.selectors,
         keep=list(change.params.keep),
-        paths=list(change.targets),
     )
 
 

@@ -6,16 +6,20 @@ import threading
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 from uuid import UUID
 
 from django.db import transaction
 
+from server.sites import storage
 from server.sites.models import PlanVersion, Site
 from unladen.errors import UnladenError
 from unladen.plan import Command, Plan, change_as_json
 from unladen.plan.document import FORMAT
 from unladen.plan.history import redo_to, undo_to
+from unladen.remedies import Change
+from unladen.remedies.styles.trim_styles import TrimParams, Went, went
 
 _MEANWHILE = "The plan was changed meanwhile, here or in another window."
 MOST_VERSIONS = 200  # older ones that nothing stands on and nobody named go
@@ -78,6 +82,16 @@ _latest = _Latest()
 def plan_of(version: PlanVersion) -> Plan:
     """The plan that a version holds."""
     return _latest.of(version.pk).plan
+
+
+@lru_cache(maxsize=16)
+def _went(site: UUID, taken: str, change: Change[TrimParams]) -> Went:
+    return went(storage.capture_of(Site.objects.get(pk=site)), change)
+
+
+def rules_of(site: Site, change: Change[TrimParams]) -> Went:
+    """What a trim takes out of the site as it was weighed; kept for the next question about the same."""
+    return _went(site.pk, str((site.baseline or {}).get("taken")), change)
 
 
 def document_of(version: PlanVersion) -> dict[str, Any]:

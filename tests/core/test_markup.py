@@ -330,6 +330,7 @@ class Tidying(unittest.TestCase):
             ("<!--[if IE]>\n\n<p><![endif]--><p>", "<!--[if IE]>\n\n<p><![endif]--><p>"),
             ("<!-- ko if: a --><b></b><!-- /ko -->", "<!-- ko if: a --><b></b><!-- /ko -->"),
             ("<!-- Copyright 2026 Mill --><!-- idle -->", "<!-- Copyright 2026 Mill -->"),
+            ("<p><!-- 1/2: #menu, $5 [really]! --><b>", "<p><b>"),
             ("<a title='x  <!-- y -->  z'>\n\n<b>", "<a title='x  <!-- y -->  z'>\n<b>"),
             ("1 <  2\n\n<b>", "1 <  2\n\n<b>"),
             ("<!-- never ends <p>  \n <b>", "<!-- never ends <p>  \n <b>"),

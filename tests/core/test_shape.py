@@ -9,8 +9,9 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent.parent
 # Each may import those before it (docs/architecture.md).
 ORDER = [
-    "errors", "documents", "whole", "progress", "schemas", "inpage", "capture", "markup", "styles", "scripts", "fonts", "raster",
-    "film", "machines", "memo", "replay", "weigh", "remedies", "plan", "survey", "build", "check", "ledger", "lighten", "cli",
+    "environment", "errors", "documents", "whole", "progress", "schemas", "inpage", "capture", "markup", "styles", "scripts",
+    "fonts", "raster", "film", "machines", "memo", "replay", "weigh", "remedies", "plan", "survey", "build", "check",
+    "ledger", "lighten", "cli",
 ]  # fmt: skip
 
 

@@ -177,6 +177,11 @@ class Trimming(unittest.TestCase):
             with self.subTest(before):
                 self.assertEqual(self.trim(before, ".x"), after)
 
+    def test_what_lies_too_deep_to_be_told_apart_stays_with_what_holds_it(self) -> None:
+        deep = "@media print{" * 60 + ".x{a:b}" + "}" * 60
+        self.assertEqual(self.trim(deep + ".x{c:d}", ".x"), deep)
+        self.assertEqual(self.trim("a{" * 5000, ".x"), "a{" * 5000)
+
     def test_what_nothing_is_left_to_name_goes_too(self) -> None:
         chars = (
             ":root{--a:1;--b:var(--a);--c:2}.x{color:var(--b);animation:turn 2s;font-family:Mill}p{order:var(--c)}"

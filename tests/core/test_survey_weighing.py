@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -132,6 +133,35 @@ class Surveying(FolderCase):
         walks = [Walk("/index.html", DEVICES["phone"], files=[FileUse(HOST + "a.css", "styles", size, [])])]
         found = self.find(self.capture(files), weigh_in(), walks=walks)["unused:/a.css"]
         self.assertEqual(found.facts, UseFacts(used=0, size=size))
+
+
+class Rules(FolderCase):
+    DEAD = "".join(f".x{n} > b {{ color: rgb({n}, {n}, {n}); order: {n} }}\n" for n in range(90))
+    ABSENT = frozenset(f".x{n}" for n in range(90))
+
+    def dead(self, *weigh_ins: WeighIn, walks: Sequence[Walk] = ()) -> frozenset[str] | None:
+        """The names that are nowhere, None where the sheet stays."""
+        files = {"index.html": page("<p>x", "<link rel=stylesheet href=s.css>"), "s.css": self.DEAD.encode()}
+        evidence = Evidence(self.capture(files), weigh_ins, walks=walks)
+        surveyed = survey(evidence, EFFORTS["steady"], Memo(self.folder / "memo", self.store), Progress())
+        change = next((c for c in surveyed.plan.changes if c.id == "trim-styles:/s.css"), None)
+        return frozenset(change.params.absent) & self.ABSENT if change else None
+
+    def seen(self, *names: str, device: str = "phone") -> WeighIn:
+        return weigh_in(asked(HOST + "s.css", "styles", 900), device=device, names=list(names))
+
+    def test_a_rule_goes_where_no_page_has_what_it_asks_for(self) -> None:
+        self.assertEqual(self.dead(self.seen("p", "html")), self.ABSENT)
+        self.assertEqual(self.dead(self.seen("p"), self.seen("p", ".x7", device="desktop")), self.ABSENT - {".x7"})
+
+    def test_a_device_on_which_the_page_did_not_answer_proves_nothing(self) -> None:
+        self.assertIsNone(self.dead(self.seen("p"), self.seen(device="desktop")))
+
+    def test_what_a_walk_has_used_stays(self) -> None:
+        start = self.DEAD.index(".x7 ")
+        use = FileUse(HOST + "s.css", "styles", len(self.DEAD), [(start, start + 20)])
+        walks = [Walk("/index.html", DEVICES["phone"], files=[use])]
+        self.assertEqual(self.dead(self.seen("p", "html"), walks=walks), self.ABSENT - {".x7"})
 
 
 class Fonts(FolderCase):

@@ -68,16 +68,11 @@ def as_packed(exchanges: Mapping[str, Exchange], store: BodyStore) -> dict[str, 
     """The same in which a text with its packed self beside it (`a.css.br`, `a.css.gz`) is sent so, and both are one."""
     found = dict(exchanges)
     for url, exchange in exchanges.items():
-        beside = exchanges.get(f"{url}.br")
-        if (
-            beside is None
-            or not is_compressible(exchange.media_type)
-            or not _unpacks_to(store, beside, "br", exchange)
-        ):
+        best, other = exchanges.get(f"{url}.br"), exchanges.get(f"{url}.gz")
+        if best is None or not is_compressible(exchange.media_type) or not _unpacks_to(store, best, "br", exchange):
             continue
-        found[url] = replace(exchange, encoding="packed", packed=beside.digest, packed_size=beside.size)
-        del found[beside.url]
-        other = exchanges.get(f"{url}.gz")
+        found[url] = replace(exchange, encoding="packed", packed=best.digest, packed_size=best.size)
+        del found[best.url]
         if other is not None and _unpacks_to(store, other, "gzip", exchange):
             del found[other.url]
     return found

@@ -56,7 +56,7 @@
   for (const e of [...document.querySelectorAll("*")].slice(0, 20000)) {
     for (const pseudo of ["::before", "::after"]) {
       const style = getComputedStyle(e, pseudo), content = style.content;
-      if (content && content !== "none" && content !== "normal") note(cased(content.replace(/\\([0-9a-f]{1,6}) ?/gi, (_, hex) => String.fromCodePoint(parseInt(hex, 16))), style), style);
+      if (content && content !== "none" && content !== "normal") note(cased(content, style), style);
     }
     const own = e.localName === "input" || e.localName === "textarea" ? e.value : e.localName === "optgroup" || e.localName === "option" ? e.label : "";
     const said = [e.placeholder, own, e.alt].filter((text) => typeof text === "string" && text).join("");

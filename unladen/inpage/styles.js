@@ -180,22 +180,15 @@
     }
     return found;
   };
-  // Which other media the page has rules for.
-  const media = () => {
+  // The conditions under which the page has rules: media queries and what stands on sheets.
+  const conditions = () => {
     const found = new Set();
-    const closed = rules((rule, around) => {
-      const text = `${around} ${rule instanceof CSSMediaRule ? rule.conditionText : ""}`.toLowerCase();
-      if (/\bprint\b/.test(text)) found.add("print");
-      if (text.includes("prefers-color-scheme")) found.add("dark");
-      if (text.includes("prefers-reduced-motion")) found.add("motion");
-      if (text.includes("prefers-contrast")) found.add("contrast");
-      if (text.includes("forced-colors")) found.add("forced");
-    });
-    for (const l of document.querySelectorAll("link[media],style[media]")) if (/print/i.test(l.media)) found.add("print");
-    return { media: [...found].sort(), closed, known: STATES, mark: MARK };
+    const closed = rules((rule, around) => { if (around.trim() || rule instanceof CSSMediaRule) found.add(`${around} ${rule instanceof CSSMediaRule ? rule.conditionText : ""}`.trim()); });
+    for (const l of document.querySelectorAll("link[media],style[media]")) found.add(l.media);
+    return { conditions: [...found], closed, known: STATES, mark: MARK };
   };
   return ({ part, foreign }) => {
-    if (part === "rest") { remember(); moved = moves(); return { ...observe(NAMES), moves: moved, ...media() }; }
+    if (part === "rest") { remember(); moved = moves(); return { ...observe(NAMES), moves: moved, ...conditions() }; }
     if (part === "states") return states(foreign ?? []);
     const out = unlike(NAMES), now = moves();
     for (const place of new Set([...Object.keys(now), ...Object.keys(moved)])) {

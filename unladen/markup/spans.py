@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from bisect import bisect_left
+from collections.abc import Iterable, Sequence
 
 Span = tuple[int, int]
 
@@ -16,3 +17,11 @@ def union(spans: Iterable[Span]) -> list[Span]:
         elif end > start:
             merged.append((start, end))
     return merged
+
+
+def touching(spans: Sequence[Span], start: int, end: int) -> Sequence[Span]:
+    """Of disjoint spans in order those that have a place in common with another one."""
+    first = max(0, bisect_left(spans, (start, start)) - 1)
+    if first < len(spans) and spans[first][1] <= start:
+        first += 1
+    return spans[first : bisect_left(spans, (end, end))]

@@ -20,9 +20,8 @@ _PART = re.compile(
     re.S | re.X,
 )
 # Marks of browsers, servers, search engines and frameworks, and what has to be told to whoever copies the page.
-_MEANT = re.compile(
-    r"\s*(?:\[|<!|#|/?ko\b|\$|/?\?|!|/?noindex|google|/?wp:|/)|copyright|licen[sc]e|\(c\)|\u00a9|@preserve", re.I
-)
+_MARK = re.compile(r"\s*(?:\[|<!|#|/|ko\b|\$|\?|!|noindex|google|wp:)", re.I)
+_TOLD = re.compile(r"copyright|licen[sc]e|\(c\)|\u00a9|@preserve", re.I)
 
 
 def tidied(chars: str) -> str:
@@ -40,7 +39,7 @@ def tidied(chars: str) -> str:
             if found["tag"] is not None:
                 after_tag = True
             elif found["comment"] is not None:
-                if _MEANT.match(found["said"]) or _MEANT.search(found["said"]):
+                if _MARK.match(found["said"]) or _TOLD.search(found["said"]):
                     after_tag = False
                 else:
                     edits.append(Edit(found.start(), found.end(), ""))

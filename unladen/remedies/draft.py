@@ -68,6 +68,13 @@ class Transform:
     names: tuple[str, ...] = ()
 
 
+def made_file(base_url: str, path: str, new: Outcome) -> Exchange:
+    """The exchange of a file that a work has made, at a path below the root."""
+    media_type = media_type_of(path)
+    url = url_of_path(base_url, path)
+    return Exchange(url, 200, (("content-type", media_type),), media_type, new.digest, new.size, "", path)
+
+
 @lru_cache(maxsize=256)
 def _set_of(pages: tuple[str, ...]) -> frozenset[str]:
     return frozenset(pages)
@@ -304,15 +311,6 @@ class Draft:
                 self.journal.write(Spared(change.id, other.url, page))
         return True
 
-    def font_beside(self, font: Exchange, new: Outcome) -> Exchange:
-        """The exchange of a new font of WOFF2 in the folder of another one."""
-        self.memo.hand_over(new)
-        folder, _, name = path_of_url(self.capture.base_url, font.url).rpartition("/")
-        path = f"{folder}/{name.rpartition('.')[0] or name}-{new.digest[:8]}.woff2".lstrip("/")
-        url = url_of_path(self.capture.base_url, path)
-        kind = media_type_of(path)
-        return Exchange(url, 200, (("content-type", kind),), kind, new.digest, new.size, "", path)
-
     def new_file(self, image: Exchange, new: Outcome, width: int) -> Exchange:
         """The exchange of a new file beside an image, under a name that is free."""
         self.memo.hand_over(new)
@@ -329,5 +327,4 @@ class Draft:
             known = self.capture.exchanges.get(url) or self._added.get(url)
             if known is None or known.digest == new.digest:
                 break
-        media_type = media_type_of(path)
-        return Exchange(url, 200, (("content-type", media_type),), media_type, new.digest, new.size, "", path)
+        return made_file(self.capture.base_url, path, new)

@@ -36,13 +36,6 @@ class Names:
             return _CAMEL.sub(lambda m: m[1].upper(), name.removeprefix("data-")).lower() in self.whole
         return False
 
-    def __or__(self, other: Names) -> Names:
-        return Names(
-            self.whole | other.whole,
-            tuple(sorted({*self.starts, *other.starts})),
-            tuple(sorted({*self.ends, *other.ends})),
-        )
-
 
 @lru_cache(maxsize=256)
 def names_in_script(chars: str) -> Names:

@@ -13,6 +13,7 @@ from unladen.styles.selectors import split_list
 GROUPS = frozenset(
     {"@media", "@supports", "@layer", "@container", "@scope", "@starting-style", "@document", "@-moz-document"}
 )
+_DEEPEST = 40  # what lies deeper is taken as a part of what holds it
 KEYFRAMES = frozenset({"@keyframes", "@-webkit-keyframes", "@-moz-keyframes", "@-o-keyframes"})
 
 
@@ -44,6 +45,8 @@ def tree(chars: str) -> tuple[Node, ...]:
     roots: list[Node] = []
     waiting: dict[int, list[Node]] = {}
     for block in css_blocks(chars):  # each after those within it
+        if block.depth > _DEEPEST:
+            continue
         node = Node(block, waiting.pop(block.depth + 1, []))
         if node.is_style:
             node.selectors = split_list(chars, block.start, block.open)

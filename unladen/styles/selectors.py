@@ -88,29 +88,20 @@ def _wanted(selector: str, depth: int) -> Wanted | None:
     names: list[str] = []
     compound: list[str] = []
     place = 0
-
-    def end_compound() -> None:
-        # A tag or * comes first whatever has been left out.
-        out.append("".join(compound) or "*")
-        compound.clear()
-
+    read = False  # whether there is anything in this compound, left out or not
     while place < len(selector):
         match = _PART.match(selector, place)
         if match is None:
             return None
         place = match.end()
         if match["space"] is not None:
-            if (
-                not compound
-                and (not out or out[-1].strip() in (">", "+", "~", "||", ""))
-                and not _read_before(selector, match.start())
-            ):
+            if not read or match["combinator"] == "||":
                 return None  # relative, or two combinators
-            if match["combinator"] == "||":
-                return None
-            end_compound()
-            out.append(f" {match['combinator']} " if match["combinator"] else " ")
-        elif match["universal"]:
+            out += ["".join(compound) or "*", f" {match['combinator']} " if match["combinator"] else " "]
+            compound.clear()
+            read = False
+            continue
+        if match["universal"]:
             if selector[place : place + 1] == "|":
                 return None  # namespaces
             compound.append("*")
@@ -144,15 +135,10 @@ def _wanted(selector: str, depth: int) -> Wanted | None:
                 return None
             names.append(unescaped(match["tag"]).lower())
             compound.append(match[0])
-    if not compound and out and not _read_before(selector, len(selector)):
+        read = True
+    if not read:
         return None
-    end_compound()
-    return Wanted("".join(out), tuple(dict.fromkeys(names)))
-
-
-def _read_before(selector: str, place: int) -> bool:
-    """Whether a compound ends here that was left out as a whole, such as `:hover`."""
-    return place > 0 and not selector[:place].rstrip().endswith((">", "+", "~", "|"))
+    return Wanted("".join([*out, "".join(compound) or "*"]), tuple(dict.fromkeys(names)))
 
 
 def _argument(selector: str, place: int) -> tuple[str | None, int]:

@@ -6,8 +6,6 @@ What stays is as it was, byte for byte, in the order in which it was.
 from __future__ import annotations
 
 import re
-import sys
-from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -15,12 +13,13 @@ from typing import Literal
 
 from unladen.markup.css import css_declaration
 from unladen.markup.edits import Edit, apply_edits
-from unladen.markup.spans import union
+from unladen.markup.spans import touching, union
 from unladen.styles.rules import GROUPS, KEYFRAMES, Node, every, prelude, tree
 from unladen.styles.selectors import Wanted, wanted
 
 # Groups of which an empty one still counts, since it says where its layer comes.
 _ORDERS = "@layer"
+_COMMENT = re.compile(r"/\*.*?\*/", re.S)
 _WORD = re.compile(r"[\w\x80-\U0010ffff-]+")
 _CUSTOM = re.compile(r"--[\w\x80-\U0010ffff-]+")
 _FACE_FAMILY = re.compile(r"font-family\s*:\s*([^;}]+)", re.I)
@@ -135,10 +134,9 @@ def _walk(chars: str, nodes: Iterable[Node], dead: Dead, gone: list[Gone]) -> bo
 
 def _declares(chars: str, node: Node) -> bool:
     """Whether there is more in a group than the rules that are known."""
-    inside = chars[node.block.open + 1 : node.block.end - 1]
-    for inner in node.inner:
-        inside = inside.replace(chars[inner.block.start : inner.block.end], "", 1)
-    return bool(re.sub(r"/\*.*?\*/", "", inside, flags=re.S).strip(" \t\r\n\f;"))
+    inside = [(node.block.open + 1, node.block.end - 1)]
+    beside = _minus(inside, [(inner.block.start, inner.block.end) for inner in node.inner])
+    return bool(_COMMENT.sub("", "".join(chars[a:b] for a, b in beside)).strip(" \t\r\n\f;"))
 
 
 def _rule(chars: str, node: Node, dead: Dead, gone: list[Gone]) -> bool:
@@ -147,7 +145,7 @@ def _rule(chars: str, node: Node, dead: Dead, gone: list[Gone]) -> bool:
         own = tuple(chars[start:end] for start, end in node.selectors)
         gone.append(Gone(node.block.start, node.block.end, "rule", prelude(chars, node), reasons[0], own))
         return True
-    if any(reasons) and not any("/*" in chars[a:b] for a, b in [(node.block.start, node.block.open)]):
+    if any(reasons) and "/*" not in chars[node.block.start : node.block.open]:
         gone += _selectors(chars, node, reasons)
     return False
 
@@ -234,9 +232,7 @@ def _minus(spans: Iterable[tuple[int, int]], cut: Iterable[tuple[int, int]]) -> 
     left = []
     for start, end in spans:
         place = start
-        for a, b in taken[max(0, bisect_right(taken, (start, start)) - 1) :]:
-            if a >= end:
-                break
+        for a, b in touching(taken, start, end):
             if a > place:
                 left.append((place, a))
             place = max(place, b)
@@ -246,8 +242,7 @@ def _minus(spans: Iterable[tuple[int, int]], cut: Iterable[tuple[int, int]]) -> 
 
 
 def _stands(left: list[tuple[int, int]], place: int) -> bool:
-    at = bisect_right(left, (place, sys.maxsize)) - 1
-    return at >= 0 and left[at][0] <= place < left[at][1]
+    return bool(touching(left, place, place + 1))
 
 
 def _expect_the_rest(before: str, after: str, gone: Iterable[Gone]) -> None:
@@ -260,19 +255,13 @@ def _said(chars: str, nodes: Iterable[Node], cut: list[tuple[int, int]]) -> Iter
     """What a sheet says without some spans: each rule with its own selectors and text, in order."""
     for node in nodes:
         block = node.block
-        if any(a <= block.start and block.end <= b for a, b in _near(cut, block.start)):
+        if any(a <= block.start and block.end <= b for a, b in touching(cut, block.start, block.end)):
             continue
-        own = [chars[a:b] for a, b in node.selectors if not any(x <= a and b <= y for x, y in _near(cut, a))]
+        own = [chars[a:b] for a, b in node.selectors if not touching(cut, a, b)]
         yield (block.at, *(own if own else [chars[block.start : block.open].strip()]))
         if block.at in GROUPS and not node.is_statement:
             yield from _said(chars, node.inner, cut)
             yield ("end",)
         else:
-            first, last = (bisect_right(cut, (place, -1)) for place in (block.open, block.end))
-            spans = _minus([(block.open, block.end)], cut[first:last])
+            spans = _minus([(block.open, block.end)], touching(cut, block.open, block.end))
             yield ("".join(chars[a:b] for a, b in spans),)
-
-
-def _near(cut: list[tuple[int, int]], place: int) -> list[tuple[int, int]]:
-    at = bisect_right(cut, (place, sys.maxsize))
-    return cut[max(0, at - 1) : at]

@@ -232,13 +232,12 @@ class GoneRule(Schema):
 
 
 class RulesOut(Schema):
-    """What a trim takes out of its style sheets; of many the first `most` that hold what is looked for, of `total`."""
+    """What a trim takes out of its style sheets; of many the first that hold what is looked for, of `total`."""
 
     gone: list[GoneRule]
     total: int
     selectors: int
     keep: list[str]
-    paths: list[str]
 
 
 class KeepIn(Schema):

@@ -14,14 +14,6 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.markup.css import css_blocks
 
-_MEDIA = (
-    ("print", re.compile(r"\bprint\b", re.I)),
-    ("dark", re.compile(r"prefers-color-scheme", re.I)),
-    ("motion", re.compile(r"prefers-reduced-motion", re.I)),
-    ("contrast", re.compile(r"prefers-contrast", re.I)),
-    ("forced", re.compile(r"forced-colors", re.I)),
-)
-
 
 @dataclass(slots=True)
 class ForeignSheets:
@@ -38,6 +30,8 @@ class ForeignSheets:
     _sessions: list[CDPSession] = field(default_factory=list)
 
     async def __aenter__(self) -> ForeignSheets:
+        if not self.addresses:
+            return self
         # Frames of other sites have processes, and sessions, of their own; for all others this raises.
         targets: list[Page | Frame] = [self.page, *(frame for frame in self.frames if frame.parent_frame)]
         for target in targets:
@@ -65,15 +59,14 @@ class ForeignSheets:
                 self.texts[len(self._sessions) - 1, header["styleSheetId"]] = answer["text"]
                 self.read.add(header["sourceURL"])
 
-    def media(self) -> list[str]:
-        """Which media, by the names that the styles' probe gives them, the sheets have rules for."""
-        preludes = [
+    def conditions(self) -> list[str]:
+        """Under which conditions the sheets have rules, or bring others."""
+        return [
             text[block.start : block.open]
             for text in self.texts.values()
             for block in css_blocks(text)
             if block.at in ("@media", "@import")
         ]
-        return [name for name, pattern in _MEDIA if any(pattern.search(prelude) for prelude in preludes)]
 
     def states(self, names: Collection[str]) -> list[str]:
         """Which of these states the sheets have rules for."""

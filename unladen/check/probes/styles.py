@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Collection, Iterator, Mapping
 from typing import Any
@@ -16,12 +17,13 @@ from unladen.inpage import in_page
 
 # The script is kept in the page between its parts, since the later ones tell what differs from the first.
 _STYLES = "(asked) => (window[Symbol.for('unladen.styles')] ??= " + in_page("styles") + ")(asked)"
-_MEDIA: Mapping[str, dict[str, Any]] = {
-    "print": {"media": "print"},
-    "dark": {"color_scheme": "dark"},
-    "motion": {"reduced_motion": "no-preference"},
-    "contrast": {"contrast": "more"},
-    "forced": {"forced_colors": "active"},
+# Each with what a page's conditions say where it has rules for it.
+_MEDIA: Mapping[str, tuple[dict[str, Any], re.Pattern[str]]] = {
+    "print": ({"media": "print"}, re.compile(r"\bprint\b", re.I)),
+    "dark": ({"color_scheme": "dark"}, re.compile("prefers-color-scheme", re.I)),
+    "motion": ({"reduced_motion": "no-preference"}, re.compile("prefers-reduced-motion", re.I)),
+    "contrast": ({"contrast": "more"}, re.compile("prefers-contrast", re.I)),
+    "forced": ({"forced_colors": "active"}, re.compile("forced-colors", re.I)),
 }
 _USUAL: Mapping[str, Any] = {
     "media": "screen",
@@ -52,7 +54,7 @@ async def observe(scene: Scene) -> Observation:
     rows: dict[tuple[str, ...], int] = {}
     of: dict[str, int] = {}
     moves: dict[str, str] = {}
-    media: dict[str, None] = {}
+    conditions: set[str] = set()
     closed: list[str] = []
     known: Collection[str] = ()
     mark = ""
@@ -61,21 +63,22 @@ async def observe(scene: Scene) -> Observation:
         own = [rows.setdefault(tuple(row), len(rows)) for row in answer["rows"]]
         of |= {prefix + place: own[row] for place, row in answer["of"]}
         moves |= {prefix + place: said for place, said in answer["moves"].items()}
-        media |= dict.fromkeys(answer["media"])
+        conditions.update(answer["conditions"])
         closed += answer["closed"]
         known, mark = answer["known"], answer["mark"]
     found: dict[str, dict[str, Any]] = defaultdict(dict)
     async with ForeignSheets(scene.page, [frame for _, frame in scene.frames], set(closed)) as foreign:
-        media |= dict.fromkeys(foreign.media())
+        conditions.update(foreign.conditions())
         asked = {"part": "states", "foreign": foreign.states(known)}
         await foreign.force(known, lambda state: f"[{mark}~={state}]")
         for prefix, answer in await scene.ask(_STYLES, asked):
             for state, unlike in answer.items():
                 found[state] |= {prefix + place: values for place, values in unlike.items()}
         await foreign.restore()
+    media = [name for name, (_, asked_for) in _MEDIA.items() if any(map(asked_for.search, conditions))]
     for name in media:
         # Each by itself: the one before it goes as it comes.
-        await _emulate(scene, {**_USUAL, **_MEDIA[name]})
+        await _emulate(scene, {**_USUAL, **_MEDIA[name][0]})
         for prefix, answer in await scene.ask(_STYLES, {"part": "media"}):
             found[name] |= {prefix + place: values for place, values in answer.items()}
     if media:
@@ -169,4 +172,4 @@ def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:
     return table
 
 
-PROBE = Probe("styles", observe, compare, version=5)
+PROBE = Probe("styles", observe, compare, version=6)

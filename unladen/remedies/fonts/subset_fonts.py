@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from unladen.capture import Exchange
+from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import path_of_url
 from unladen.fonts.ranges import parsed, written
 from unladen.fonts.subset import SubsetFont
 from unladen.markup.references import link_to
+from unladen.markup.site import SiteTexts
+from unladen.memo import Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft, Stage
+from unladen.remedies.draft import Draft, Stage, made_file
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles.sheets import Make, over, sheets_in
 from unladen.styles.faces import faces_of, with_smaller
-from unladen.styles.sheets import addresses_of, sheets_of
+from unladen.styles.sheets import Sheet, addresses_of, sheets_of
 
 _RANGES = r"[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?(,\s*[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?)*"
 
@@ -32,13 +35,27 @@ class SubsetParams(Params):
 
 
 @dataclass(frozen=True, slots=True)
-class _Smaller:
+class SmallerFaces:
+    """Makes a sheet name a smaller font (`link`) beside one that it names by `urls`, counted from `base`.
+
+    `kept` and `left` are the characters of either as ranges; `before`: the one as found stays behind the other.
+    """
+
     base: str
     urls: frozenset[str]
     link: str
     kept: str
     left: str
     before: bool
+
+    @classmethod
+    def of(cls, texts: SiteTexts, sheet: Sheet, urls: frozenset[str], font: Exchange, new: Outcome) -> SmallerFaces:
+        """For a sheet, a font that it names and what was made of that."""
+        base = texts.base(sheet.exchange)
+        link = link_to(font_beside(texts.capture, font, new).url, base)
+        return cls(
+            base, urls, link, str(new.facts["kept"]), str(new.facts["left"]), not font.path.lower().endswith(".woff2")
+        )
 
     def __call__(self, chars: str) -> str:
         return with_smaller(chars, self.base, self.urls, self.link, self._parts, before=self.before)
@@ -52,6 +69,23 @@ class _Smaller:
         return written(kept), written(left) if left else ""
 
 
+def font_beside(capture: Capture, font: Exchange, new: Outcome) -> Exchange:
+    """The exchange of a smaller font, in the folder of the one that it was made of."""
+    folder, _, name = path_of_url(capture.base_url, font.url).rpartition("/")
+    path = f"{folder}/{name.rpartition('.')[0] or name}-{new.digest[:8]}.woff2"
+    return made_file(capture.base_url, path.lstrip("/"), new)
+
+
+def naming(texts: SiteTexts, font: Exchange) -> list[tuple[Sheet, frozenset[str]]]:
+    """The style sheets whose font faces name a file, each with the addresses by which it does."""
+    found = ((sheet, addresses_of(texts, sheet, font)) for sheet in sheets_of(texts))
+    return [
+        (sheet, urls)
+        for sheet, urls in found
+        if urls and any(True for _ in faces_of(sheet.chars, texts.base(sheet.exchange), urls))
+    ]
+
+
 def apply(change: Change[SubsetParams], draft: Draft) -> None:
     """Make a smaller font of each target, and have the style sheets that only pages in scope use name it."""
     scope = frozenset(change.pages)
@@ -60,34 +94,26 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
         if outcome.refused:
             draft.notice(path, outcome.refused)
             continue
-        target = draft.font_beside(font, outcome)
+        draft.memo.hand_over(outcome)
         pages: set[str] = set()
-        for exchange, urls in _naming(draft, font):
+        makes: dict[str, dict[int, SmallerFaces]] = {}
+        for sheet, urls in naming(draft.texts, font):
+            if sheet.pages <= scope:
+                make = SmallerFaces.of(draft.texts, sheet, urls, font, outcome)
+                makes.setdefault(sheet.exchange.url, {})[sheet.start] = make
+            else:
+                draft.notice(draft.path(sheet.exchange), "is also used by a page that stays as it is")
+        for url, known in makes.items():
+            exchange = draft.capture.exchanges[url]
             sheets = sheets_in(draft, exchange)
-            if not sheets[0].pages <= scope:
-                draft.notice(draft.path(exchange), "is also used by a page that stays as it is")
-                continue
-            base = draft.texts.base(exchange)
-            link = link_to(target.url, base)
-            kept, left = str(outcome.facts["kept"]), str(outcome.facts["left"])
-            make: Make = _Smaller(base, urls, link, kept, left, not path.lower().endswith(".woff2"))
-            if draft.transform(change, exchange, Stage.FONTS, over(exchange, [make] * len(sheets)), (link,)):
+            every: list[Make] = [known.get(sheet.start, str) for sheet in sheets]
+            links = tuple({make.link for make in known.values()})
+            if draft.transform(change, exchange, Stage.FONTS, over(exchange, every), links):
                 pages |= sheets[0].pages
         if pages:
-            draft.offer(change, font, target, frozenset(pages))
+            draft.offer(change, font, font_beside(draft.capture, font, outcome), frozenset(pages))
         else:
             draft.notice(path, "is named in no style sheet that could be changed")
-
-
-def _naming(draft: Draft, font: Exchange) -> list[tuple[Exchange, frozenset[str]]]:
-    """The files and pages with a style sheet whose font faces name a file, each with the addresses by which it does."""
-    found: dict[str, tuple[Exchange, frozenset[str]]] = {}
-    for sheet in sheets_of(draft.texts):
-        urls = addresses_of(draft.texts, sheet, font)
-        if any(True for _ in faces_of(sheet.chars, draft.texts.base(sheet.exchange), urls)):
-            known = found.get(sheet.exchange.url, (sheet.exchange, frozenset()))[1]
-            found[sheet.exchange.url] = sheet.exchange, known | urls
-    return list(found.values())
 
 
 REMEDY = Remedy(

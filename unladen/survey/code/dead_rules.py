@@ -9,28 +9,30 @@ from typing import Literal
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
 from unladen.errors import Notice
+from unladen.markup.spans import touching
 from unladen.remedies import Change
 from unladen.remedies.styles.trim_styles import TrimParams
 from unladen.styles.matching import matched_in_source
 from unladen.styles.naming import Names, names_in_markup, names_of
-from unladen.styles.selectors import Wanted
+from unladen.styles.rules import every, tree
+from unladen.styles.selectors import Wanted, wanted
 from unladen.styles.sheets import Sheet, named_elsewhere, names_in_scripts, sheets_of
 from unladen.styles.trim import Dead, Trimmed, selectors_in, trimmed
 from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
+from unladen.weigh.page.coverage import Units
 
 _WORTH = 300  # bytes transferred
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RulesFacts(Facts):
-    """Rules and selectors that could go, of how many selectors there are; some of them, each with the reason."""
+    """Parts that could go, of sheets with so many selectors."""
 
     about: Literal["rules"] = "rules"
     gone: int
     selectors: int
-    some: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +58,7 @@ def find(context: Context) -> Found:
     by_file: dict[str, list[Sheet]] = {}
     for sheet in sheets_of(evidence.texts):
         by_file.setdefault(sheet.exchange.url, []).append(sheet)
-    unseen = {w.page for w in evidence.weigh_ins} - {w.page for w in evidence.weigh_ins if w.facts.names}
+    unseen = {weigh_in.page for weigh_in in evidence.weigh_ins if not weigh_in.facts.names}
     for url, sheets in by_file.items():
         path, pages = evidence.path(url), sheets[0].pages
         if not any(sheet.chars.strip() for sheet in sheets) or not pages & set(context.scope):
@@ -74,8 +76,8 @@ def _excess(context: Context, path: str, sheets: list[Sheet], left: dict[str, st
     """What can go; the text that is left then goes into `left`."""
     evidence = context.evidence
     pages = sheets[0].pages
-    every = [asked for sheet in sheets for asked in selectors_in(sheet.chars)]
-    dead = _dead(evidence, pages, every)
+    selectors = [asked for sheet in sheets for asked in selectors_in(sheet.chars)]
+    dead = _dead(evidence, pages, selectors)
     try:
         results = [_trimmed(evidence, sheet, dead) for sheet in sheets]
     except ValueError:
@@ -109,9 +111,7 @@ def _excess(context: Context, path: str, sheets: list[Sheet], left: dict[str, st
         of_bytes=before,
         requests=0,
         tried=True,
-        facts=RulesFacts(
-            gone=len(gone), selectors=len(every), some={part.what[:120]: part.why for part in gone[:40]}
-        ),
+        facts=RulesFacts(gone=len(gone), selectors=len(selectors)),
         changes=(change,),
     )
 
@@ -140,26 +140,44 @@ def _sent(evidence: Evidence, sheets: list[Sheet], whole: str) -> int:
     return len(sent_body(text.encode(whole), exchange.encoding)[0])
 
 
-def _dead(evidence: Evidence, pages: Collection[str], every: Iterable[Wanted]) -> Dead:
+def _dead(evidence: Evidence, pages: Collection[str], selectors: Iterable[Wanted]) -> Dead:
     """What is dead on these pages: a name that is nowhere and that no script can bring about; what is there but does not fit
     together, and of which no script knows any part.
     """
     seen = _seen(evidence, pages)
-    wanted = list(dict.fromkeys(every))
-    matched = set(seen.matched)
+    asked_for = list(dict.fromkeys(selectors))
+    matched = set(seen.matched) | _used_on_walks(evidence, pages)
     for page in pages:
         if text := evidence.texts.text(evidence.capture.page(page)):
-            matched |= matched_in_source(text.chars, (asked for asked in wanted if asked.relaxed not in matched))
-    names = {name.lower() for asked in wanted if asked.relaxed not in matched for name in asked.names}
+            matched |= matched_in_source(text.chars, (asked for asked in asked_for if asked.relaxed not in matched))
+    names = {name.lower() for asked in asked_for if asked.relaxed not in matched for name in asked.names}
     absent = frozenset(name for name in names if not seen.has(name) and not seen.scripts.may_name(name))
     unmatched = frozenset(
         asked.relaxed
-        for asked in wanted
+        for asked in asked_for
         if asked.relaxed not in matched
         and not absent.intersection(name.lower() for name in asked.names)
         and not any(seen.scripts.may_name(name) for name in asked.names)
     )
     return Dead(absent, unmatched)
+
+
+def _used_on_walks(evidence: Evidence, pages: Collection[str]) -> set[str]:
+    """The relaxed selectors of rules that the browser noted as used while these pages were walked over."""
+    found: set[str] = set()
+    for walk in evidence.walks:
+        for use in walk.files if walk.page in pages else ():
+            exchange = evidence.capture.lookup(use.url) if use.kind == "styles" else None
+            text = evidence.texts.text(exchange) if exchange else None
+            if text is None:
+                continue
+            units = Units(text.chars)
+            for node in every(tree(text.chars)):
+                span = units.at(node.block.start), units.at(node.block.end)
+                if node.is_style and touching(use.used, *span):
+                    asked = (wanted(text.chars[start:end]) for start, end in node.selectors)
+                    found |= {each.relaxed for each in asked if each}
+    return found
 
 
 def _seen(evidence: Evidence, pages: Collection[str]) -> _Seen:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import html
-from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
 from unladen.capture import Exchange
+from unladen.capture.model import sent_body
 from unladen.fonts.ranges import FLOOR, written
+from unladen.memo import Outcome
 from unladen.remedies import Change
-from unladen.remedies.fonts.subset_fonts import SubsetParams
-from unladen.styles.faces import faces_of
-from unladen.styles.sheets import addresses_of, sheets_of
+from unladen.remedies.fonts.subset_fonts import SmallerFaces, SubsetParams, naming
+from unladen.styles.sheets import Sheet
 from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
@@ -20,7 +20,6 @@ from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
 
 _WORTH = 1_000  # bytes of one file
 _OF_SYMBOLS = 0.5  # share of characters for private use from which a font is one of symbols
-_COST = 60  # bytes that a second face with its ranges takes, packed (seen on real sheets)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +48,7 @@ def find(context: Context) -> Found:
     shown = _shown(evidence)
     for url, entry in shown.items():
         exchange = evidence.capture.exchanges[url]
-        if not evidence.capture.owns(url) or not _may_change(context, exchange):
+        if not evidence.capture.owns(url) or not _in_scope(context, exchange):
             continue
         known = characters_of(evidence.capture.store, exchange.digest)
         keep = _wanted(evidence, entry, known)
@@ -60,9 +59,15 @@ def find(context: Context) -> Found:
     found = []
     for url, job in jobs.items():
         outcome = outcomes.get(job)
-        saved = shown[url].font.transferred - outcome.size - _COST if outcome and not outcome.refused else 0
-        if outcome and saved >= _WORTH:
-            found.append(_excess(context, url, shown[url], params[url], saved))
+        if outcome is None or outcome.refused:
+            continue
+        try:
+            cost = _cost(context, evidence.capture.exchanges[url], outcome)
+        except ValueError:
+            continue  # its faces say what no browser reads
+        saved = shown[url].font.transferred - outcome.size - cost
+        if saved >= _WORTH:
+            found.append(_excess(context, url, shown[url], params[url], outcome, saved))
     return Found(tuple(found))
 
 
@@ -97,26 +102,32 @@ def _wanted(evidence: Evidence, entry: _Shown, known: frozenset[int]) -> frozens
     return frozenset(entry.characters | written_there | FLOOR)
 
 
-def _may_change(context: Context, font: Exchange) -> bool:
-    """Whether a style sheet that only weighed pages use names it."""
-    evidence = context.evidence
-    return any(
-        sheet.pages <= set(context.scope)
-        and any(True for _ in faces_of(sheet.chars, evidence.texts.base(sheet.exchange), urls))
-        for sheet in sheets_of(evidence.texts)
-        if (urls := addresses_of(evidence.texts, sheet, font))
-    )
+def _in_scope(context: Context, font: Exchange) -> list[tuple[Sheet, frozenset[str]]]:
+    """The style sheets that name it and that only weighed pages use."""
+    return [entry for entry in naming(context.evidence.texts, font) if entry[0].pages <= set(context.scope)]
 
 
-def _excess(context: Context, url: str, entry: _Shown, params: SubsetParams, saved: int) -> Excess:
+def _cost(context: Context, font: Exchange, new: Outcome) -> int:
+    """Bytes, as sent, by which style sheets grow that name the smaller font too; raises `ValueError`."""
+    cost = 0
+    for sheet, urls in _in_scope(context, font):
+        made = SmallerFaces.of(context.evidence.texts, sheet, urls, font, new)(sheet.chars)
+        before, after = (
+            len(sent_body(chars.encode("utf-8", "replace"), sheet.exchange.encoding)[0])
+            for chars in (sheet.chars, made)
+        )
+        cost += after - before
+    return cost
+
+
+def _excess(context: Context, url: str, entry: _Shown, params: SubsetParams, new: Outcome, saved: int) -> Excess:
     evidence, font = context.evidence, entry.font
     path = evidence.path(url)
-    facts: Mapping[str, object] = context.memo.outcome(evidence.capture.exchanges[url].digest, params.work()).facts
     change = Change(f"subset-fonts:{path}", "subset-fonts", (path,), context.scope, params)
     staying = len(
         params.work().kept_of(characters_of(evidence.capture.store, evidence.capture.exchanges[url].digest))
     )
-    behind = "Any other character still comes from the file as found." if facts["left"] else ""
+    behind = "Any other character still comes from the file as found." if new.facts["left"] else ""
     return Excess(
         id=f"glyphs:{path}",
         excess="unused-characters",

@@ -9,23 +9,19 @@ import signal
 from collections.abc import Iterator
 from pathlib import Path
 
+from unladen.environment import whole_number
+
 USUAL_LIMIT = 3_000_000_000  # bytes that one process holds for itself; MULE_PAGE_MEMORY
 _EVERY = 0.5  # s
 _PAGE = os.sysconf("SC_PAGE_SIZE")
 _OF_A_PAGE = b"--type=renderer"
 
 
-def limit_of_environment() -> int:
-    """How many bytes a page may take: MULE_PAGE_MEMORY, or what is usual."""
-    named = os.environ.get("MULE_PAGE_MEMORY", "")
-    return int(named) if named.isdigit() else USUAL_LIMIT
-
-
 async def keep_bounds() -> None:
     """End what takes too much, for as long as this runs. Playwright then tells that the page has crashed."""
     while True:
         await asyncio.sleep(_EVERY)
-        limit = limit_of_environment()
+        limit = whole_number("MULE_PAGE_MEMORY", USUAL_LIMIT)
         for process in _below(os.getpid()):
             with contextlib.suppress(OSError, ValueError):
                 if _held(process) > limit and _OF_A_PAGE in Path(f"/proc/{process}/cmdline").read_bytes():

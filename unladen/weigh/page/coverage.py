@@ -122,7 +122,7 @@ def script_use(script: dict[str, Any]) -> FileUse:
 
 def style_use(url: str, text: str, spans: Iterable[Span]) -> FileUse:
     """The used rules of a style sheet, with the at-rules around them and those that a browser never reports."""
-    wide = _Units(text)
+    wide = Units(text)
     used = union(spans)
     kept = list(used)
     for block in css_blocks(text):
@@ -137,14 +137,15 @@ def style_use(url: str, text: str, spans: Iterable[Span]) -> FileUse:
     return FileUse(url, "styles", wide.length, union(kept))
 
 
-class _Units:
-    """From characters of a text to UTF-16 code units."""
+class Units:
+    """From characters of a text to UTF-16 code units, in which the browser counts."""
 
     def __init__(self, text: str) -> None:
         self._wide = [i for i, c in enumerate(text) if ord(c) > 0xFFFF]
         self.length = len(text) + len(self._wide)
 
     def at(self, position: int) -> int:
+        """The same place in code units."""
         if not self._wide:
             return position
         from bisect import bisect_left

@@ -58,9 +58,8 @@ class Matching:
 def selectors_of(capture: Capture, url: str) -> tuple[str, ...]:
     """The relaxed selectors of the style sheets of a page that are of its site, each once."""
     path = site_path(capture.base_url, url)
-    page = capture.lookup(url)
     found: dict[str, None] = {}
     for sheet in sheets_of(texts_of(capture)):
-        if path in sheet.pages and page is not None:
+        if path in sheet.pages:
             found |= dict.fromkeys(asked.relaxed for asked in selectors_in(sheet.chars))
     return tuple(found)

@@ -1702,7 +1702,7 @@ export interface components {
         };
         /**
          * RulesFacts
-         * @description Rules and selectors that could go, of how many selectors there are; some of them, each with the reason.
+         * @description Parts that could go, of sheets with so many selectors.
          */
         RulesFacts: {
             /**
@@ -1716,10 +1716,6 @@ export interface components {
             gone: number;
             /** Selectors */
             selectors: number;
-            /** Some */
-            some: {
-                [key: string]: string;
-            };
         };
         /**
          * SizesFacts
@@ -2326,7 +2322,7 @@ export interface components {
         };
         /**
          * RulesOut
-         * @description What a trim takes out of its style sheets; of many the first `most` that hold what is looked for, of `total`.
+         * @description What a trim takes out of its style sheets; of many the first that hold what is looked for, of `total`.
          */
         RulesOut: {
             /** Gone */
@@ -2337,8 +2333,6 @@ export interface components {
             selectors: number;
             /** Keep */
             keep: string[];
-            /** Paths */
-            paths: string[];
         };
         /**
          * VersionOut
