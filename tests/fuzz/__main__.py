@@ -8,7 +8,7 @@ import sys
 import time
 from collections.abc import Iterator
 
-from tests.fuzz.running import Report, run
+from tests.fuzz.running import Report, run, tell
 from tests.fuzz.targets import targets
 
 
@@ -38,10 +38,7 @@ def main() -> int:
             numbers,
             report,
         )
-        print(f"{name:<10} {report}", flush=True)
-        for seed, told in report.faults.items():
-            print(f"  {seed}\n{told}", flush=True)
-        bad |= bool(report.faults)
+        bad |= tell(name, report)
     return int(bad)
 
 

@@ -13,7 +13,7 @@ import sysconfig
 from collections.abc import Iterator
 from pathlib import Path
 
-from tests.fuzz.running import Report, feed
+from tests.fuzz.running import Report, feed, tell
 from tests.fuzz.targets import targets
 from tests.sites import registry_package, registry_sdist
 
@@ -76,10 +76,7 @@ def main() -> int:
         report = Report()
         for called, data in files():
             feed(targets()[name], data, called, report)
-        print(f"{name:<10} {report}", flush=True)
-        for called, told in report.faults.items():
-            print(f"  {called}\n{told}", flush=True)
-        bad |= bool(report.faults)
+        bad |= tell(name, report)
     return int(bad)
 
 

@@ -38,6 +38,14 @@ class Report:
         )
 
 
+def tell(name: str, report: Report) -> bool:
+    """Print what came of a target's files; whether there was a fault."""
+    print(f"{name:<10} {report}", flush=True)
+    for called, told in report.faults.items():
+        print(f"  {called}\n{told}", flush=True)
+    return bool(report.faults)
+
+
 @contextmanager
 def _guard() -> Iterator[None]:
     def ring(*_: object) -> None:

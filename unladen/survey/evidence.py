@@ -107,6 +107,19 @@ class Evidence:
             new.images[other] = replace(kept, showings=[*kept.showings, *gone.showings], pages=pages)
         return new
 
+    def asked_for(self, kind: str = "") -> dict[str, list[str]]:
+        """The site's own files (of a kind) that loads asked for, by URL, each with the pages that did."""
+        found: dict[str, list[str]] = {}
+        for weigh_in in self.weigh_ins:
+            for request in weigh_in.visit.requests:
+                exchange = self.capture.lookup(request.url) if request.status == 200 else None
+                if exchange is None or not self.capture.owns(exchange.url) or kind not in ("", request.kind):
+                    continue
+                pages = found.setdefault(exchange.url, [])
+                if weigh_in.page not in pages:
+                    pages.append(weigh_in.page)
+        return found
+
     def causes(self, weigh_in: WeighIn) -> Causes:
         """Chains and bringers of a weigh-in's requests."""
         return Causes(weigh_in.visit.requests, self.capture.base_url, self.rules)

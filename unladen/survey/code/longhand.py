@@ -25,24 +25,14 @@ def find(context: Context) -> Found:
 
 
 def _asked_for(context: Context, kind: str) -> dict[str, tuple[Exchange, Text, list[str]]]:
-    """Files of the site of this kind that some visit asked for, each with its text and the pages that did."""
+    """Files of the site of this kind that may be changed, each with its text and the pages that asked for it."""
     evidence = context.evidence
-    pages: dict[str, list[str]] = {}
-    for weigh_in in evidence.weigh_ins:
-        for request in weigh_in.visit.requests:
-            if (
-                request.kind == kind
-                and request.status == 200
-                and weigh_in.page not in pages.setdefault(request.url, [])
-            ):
-                pages[request.url].append(weigh_in.page)
     found = {}
-    for url, users in pages.items():
-        exchange = evidence.capture.lookup(url)
-        if exchange is None or not evidence.capture.owns(exchange.url) or exchange.url in evidence.texts.pinned():
-            continue
-        if (text := evidence.texts.text(exchange)) is not None:
-            found[exchange.url] = exchange, text, users
+    for url, pages in evidence.asked_for(kind).items():
+        exchange = evidence.capture.exchanges[url]
+        text = None if url in evidence.texts.pinned() else evidence.texts.text(exchange)
+        if text is not None:
+            found[url] = exchange, text, pages
     return found
 
 

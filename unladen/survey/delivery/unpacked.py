@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from unladen.capture import Exchange
 from unladen.capture.mediatypes import is_compressible
 from unladen.capture.packing import PackText
 from unladen.remedies import Change
@@ -16,21 +15,12 @@ _OTHERS = ("dead rules", "longhand")
 def find(context: Context) -> Found:
     """One excess for all texts that visits asked for, tried out on them as found; what else may be done to them comes before it."""
     evidence = context.evidence
-    pages: dict[str, list[str]] = {}
-    files: dict[str, Exchange] = {}
-    for weigh_in in evidence.weigh_ins:
-        for request in weigh_in.visit.requests:
-            exchange = evidence.capture.lookup(request.url) if request.status == 200 else None
-            if (
-                exchange
-                and evidence.capture.owns(exchange.url)
-                and is_compressible(exchange.media_type)
-                and exchange.encoding != "packed"
-            ):
-                files[exchange.url] = exchange
-                users = pages.setdefault(exchange.url, [])
-                if weigh_in.page not in users:
-                    users.append(weigh_in.page)
+    pages = evidence.asked_for()
+    files = {
+        url: exchange
+        for url in sorted(pages)
+        if is_compressible((exchange := evidence.capture.exchanges[url]).media_type) and exchange.encoding != "packed"
+    }
     going: dict[str, int] = {}
     for name in _OTHERS:
         for excess in context.before[name].excess:
@@ -41,7 +31,7 @@ def find(context: Context) -> Found:
     outcomes = context.memo.outcomes(list(jobs.values()), context.progress, "survey")
     saved: dict[str, int] = {}
     sizes: dict[str, int] = {}
-    for url, exchange in sorted(files.items()):
+    for url, exchange in files.items():
         outcome, size = outcomes.get(jobs[url]), evidence.capture.sent_size(exchange)
         if outcome is None or outcome.refused:
             continue
