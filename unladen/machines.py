@@ -33,6 +33,7 @@ _SECONDS = 10  # for a scheduler to answer
 _MEMORY = 6_000_000_000  # address space of a worker process in bytes, whatever its work asks for
 _WORKS_OF_ONE_WORKER = 500  # then a fresh one takes over, so that memory does not creep up
 _LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
+STARTS_WITHIN = 120.0  # s for a worker process to be there with its program, which takes long on a busy machine
 
 
 # What a scheduler is told runs on its workers, and what they send comes into this process: both ends prove who they are.
@@ -105,8 +106,9 @@ def on_machines(address: str) -> Iterator[tuple[Executor, int]]:
 class Drain(Generic[J, R]):
     """Runs jobs with few in flight, so that memory stays bounded.
 
-    `submit` hands a job to the pool, `seconds` tells how long it may take, `land` takes a result, or None for a job
-    that went beyond its limits.
+    `submit` hands a job to the pool, `seconds` tells how long it may take at most, `land` takes a result, or None for
+    a job that went beyond its limits. Worker processes of our own look at the clock themselves (`time_limit`), from
+    the moment at which they begin; the look from here is for those that do not even get there.
     """
 
     def __init__(
@@ -171,9 +173,10 @@ class Drain(Generic[J, R]):
         return time.monotonic() - began
 
     def _drop_overdue(self) -> None:
-        now = time.monotonic()
+        own = isinstance(self.pool, ProcessPoolExecutor)
+        now = time.monotonic() - (STARTS_WITHIN if own else 0)
         overdue = [f for f, (job, began) in self.flying.items() if began + self.seconds(job) < now]
-        if overdue and isinstance(self.pool, ProcessPoolExecutor):
+        if overdue and own:
             raise FutureTimeout  # a worker of our own can be killed
         for future in overdue:
             job, _ = self.flying.pop(future)
@@ -239,6 +242,22 @@ def limit_memory(count: int) -> None:
     """Let a worker process of ours use this many bytes of address space from now on; does nothing elsewhere."""
     if _in_worker:
         resource.setrlimit(resource.RLIMIT_AS, (min(count, _MEMORY), _MEMORY))
+
+
+@contextmanager
+def time_limit(seconds: float) -> Iterator[None]:
+    """End this process, if it is a worker of ours, when what stands inside takes longer; does nothing elsewhere.
+
+    Only an alarm ends what never comes back from a library.
+    """
+    if not _in_worker:
+        yield
+        return
+    signal.setitimer(signal.ITIMER_REAL, seconds)
+    try:
+        yield
+    finally:
+        signal.setitimer(signal.ITIMER_REAL, 0)
 
 
 def kill(pool: Executor) -> None:

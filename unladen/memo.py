@@ -21,7 +21,7 @@ from typing import Any, ClassVar, Protocol
 from unladen.capture.store import BodyStore
 from unladen.environment import whole_number
 from unladen.errors import Refused
-from unladen.machines import Drain, kill, limit_memory, workers
+from unladen.machines import STARTS_WITHIN, Drain, kill, limit_memory, time_limit, workers
 from unladen.progress import Progress
 from unladen.whole import write_whole
 
@@ -45,7 +45,7 @@ class Work(Protocol):
     """A costly pure function with its parameters; equal works must do the same. It travels to other processes.
 
     `name` and `version` tell the function: another version, and all is computed anew. `seconds` and `memory` (bytes)
-    are its limits.
+    are its limits; one that took too long beside others gets a few times as long alone.
     """
 
     name: ClassVar[str]
@@ -108,7 +108,7 @@ class Outcome:
 _remembered: dict[tuple[str, str, Work], Outcome] = {}
 _MOST_REMEMBERED = 50_000
 _trimming = threading.Lock()
-_STARTS_WITHIN = 120.0  # s
+_LONGER_ALONE = 3  # times: the machine may be busy with what is not ours
 
 
 def limit_of_environment() -> int:
@@ -224,9 +224,7 @@ class Memo:
                 with workers(None, "", 1) as (single, _):
                     result: Made | str | None
                     try:
-                        # Its time begins once its process is there, which takes long where the machine is busy.
-                        single.submit(int).result(_STARTS_WITHIN)
-                        result = self._submit(single, job).result(_seconds_for(job))
+                        result = self._submit(single, job, _LONGER_ALONE).result(STARTS_WITHIN + _seconds_for(job))
                     except (BrokenProcessPool, FutureTimeout, MemoryError):
                         result = None
                         kill(single)
@@ -235,8 +233,8 @@ class Memo:
             waiting = [job for job in waiting if job not in found]
         return found
 
-    def _submit(self, pool: Executor, job: Job) -> Any:
-        return pool.submit(attempt, self.input(job[0]), job[1])
+    def _submit(self, pool: Executor, job: Job, patience: int = 1) -> Any:
+        return pool.submit(attempt, self.input(job[0]), job[1], patience)
 
     def holds(self) -> dict[str, tuple[int, int]]:
         """For each sort of work the number of outcomes kept and the bytes of their bodies."""
@@ -287,14 +285,15 @@ def _read(path: Path) -> Outcome:
 
 
 def _seconds_for(job: Job) -> float:
-    return job[1].seconds
+    return job[1].seconds * _LONGER_ALONE
 
 
-def attempt(data: bytes, work: Work) -> Made | str:
-    """What a worker does: the outcome, or in words why there is none."""
+def attempt(data: bytes, work: Work, patience: int = 1) -> Made | str:
+    """What a worker does: the outcome, or in words why there is none. It may take `patience` times its seconds."""
     limit_memory(work.memory)
     try:
-        return work.run(data)
+        with time_limit(work.seconds * patience):
+            return work.run(data)
     except Refused as error:
         return str(error)
     except MemoryError:

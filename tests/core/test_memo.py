@@ -39,7 +39,7 @@ class Hostile:
 
     name: ClassVar[str] = "hostile"
     version: ClassVar[int] = 1
-    seconds: ClassVar[float] = 4
+    seconds: ClassVar[float] = 2
     memory: ClassVar[int] = 1_000_000_000
 
     size: int = 5
