@@ -360,7 +360,7 @@ def _state(result: Lightened, change: str) -> str:
     if outcome is None:
         return "off"
     if outcome.parts and outcome.standing is not Standing.SET_ASIDE:
-        return "; ".join(f"without {part.target}: {part.reason}" for part in outcome.parts)
+        return "; ".join(f"without {', '.join(part.pieces) or part.target}: {part.reason}" for part in outcome.parts)
     return f"{outcome.standing}: {outcome.reason}" if outcome.reason else ""
 
 

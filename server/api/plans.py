@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from uuid import UUID
 
 from django.conf import settings
@@ -181,10 +181,13 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
 def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> RulesOut:
     """What a trim of style sheets takes out, and why."""
     site = site_of(request, site_id)
-    change = plans.plan_of(plans.head_of(site)).change(id)
+    plan = plans.plan_of(plans.head_of(site))
+    change = plan.change(id)
     if change is None or not isinstance(change.params, TrimParams):
         raise HttpError(404, "There is no such trim in the plan.")
-    found = plans.rules_of(site, change)
+    outcome = runs.outcomes_of(site.run).carried_forward(plan).by_change.get(id)
+    missed = tuple(piece for part in (outcome.parts if outcome else ()) for piece in part.pieces)
+    found = plans.rules_of(site, replace(change, params=change.params.sparing(missed)))
     wanted = [rule for rule in found.gone if words.lower() in f"{rule.what} {rule.why}".lower()]
     rows = [GoneRule(**asdict(rule) | {"selectors": list(rule.selectors)}) for rule in wanted[:_MOST_RULES]]
     return RulesOut(
@@ -192,6 +195,7 @@ def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> Rule
         total=len(wanted),
         selectors=found.selectors,
         keep=list(change.params.keep),
+        missed=list(missed),
     )
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from tests.browser.cases import BrowserCase, counting, set_aside
 from tests.sites import page, registry_sdist
+from unladen.check import Outcomes, Standing
 from unladen.lighten import lighten
 from unladen.plan import LeaveOut, Plan
 from unladen.progress import Progress
@@ -69,6 +70,32 @@ class Trimmed(BrowserCase):
         self.assertNotIn("theme-", written)
         for before, after in zip(result.before, result.after, strict=True):
             self.assertLess(after.kinds()["styles"]["transferred"], before.kinds()["styles"]["transferred"] / 2)
+
+    def test_of_a_trim_that_breaks_a_page_only_the_rules_missed_come_back(self) -> None:
+        # Classes that nobody can tell from the text of the script, and that come with a click.
+        riddles = "document.querySelector('button').onclick = () => { p.className = atob('cmlkZGxl'); q.className = atob('cHV6emxl') }"
+        hidden = ".riddle { color: rgb(9, 9, 9) } .puzzle { letter-spacing: 3px } .never-a, .never-b { order: 1 }"
+        body = f"<button>More</button><p id=p>One</p><p id=q>Two</p><script>{riddles}</script>"
+        files = {
+            "index.html": page(body, "<link rel=stylesheet href=s.css>"),
+            "s.css": (DEAD + hidden).encode(),
+        }
+        result = self.lighten(files, devices=["phone"])
+        (outcome,) = [o for o in result.outcomes.by_change.values() if o.change == "trim-styles:/s.css"]
+        self.assertEqual(outcome.standing, Standing.PASSED)
+        (part,) = outcome.parts
+        self.assertEqual(sorted(part.pieces), [".puzzle", ".riddle"])
+        self.assertTrue(all(pair.passed for pair in result.pairs))
+        sheet = result.capture.body(result.capture.exchanges["https://site.example/s.css"]).decode()
+        self.assertIn(".riddle", sheet)
+        self.assertIn(".puzzle", sheet)
+        for gone in ("theme-", "never"):
+            self.assertNotIn(gone, sheet)
+        # It holds for the next run, which need not search again.
+        outcomes = Outcomes.from_json(result.outcomes.as_json())
+        self.assertEqual(
+            outcomes.carried_forward(result.plan).applied_to(result.plan), outcomes.applied_to(result.plan)
+        )
 
     def test_a_sheet_that_other_pages_use_stays_and_it_is_said(self) -> None:
         link = "<link rel=stylesheet href=s.css>"

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from tests.plans import change
 from unladen.check import Outcomes, Standing
 from unladen.check.blame import blame
+from unladen.check.culprit import all_culprits
 from unladen.check.evidence import Pointed
 from unladen.check.outcomes import ChangeOutcome, Part, judged
 from unladen.check.pairs import Difference
@@ -33,6 +34,30 @@ class Asked:
     def __call__(self, some: Sequence[Unit]) -> list[Difference]:
         self.times += 1
         return [MOVED for guilty in self.guilty if guilty <= set(some)]
+
+
+class All(unittest.TestCase):
+    @given(st.sets(st.integers(0, 299), min_size=1, max_size=3), st.booleans())
+    def test_all_that_fail_alone_are_found_and_of_those_that_fail_together_one(
+        self, guilty: set[int], together: bool
+    ) -> None:
+        asked = 0
+
+        def fails(some: list[int]) -> bool:
+            nonlocal asked
+            asked += 1
+            return guilty <= set(some) if together else bool(guilty & set(some))
+
+        found = all_culprits(range(300), fails, 400)
+        self.assertTrue(found.minimal)
+        self.assertEqual(found.asked, asked)
+        self.assertEqual(set(found.guilty), guilty)
+        self.assertLessEqual(asked, 300 if together else 20 * len(guilty))
+
+    def test_a_budget_that_does_not_do_is_said(self) -> None:
+        found = all_culprits(range(300), lambda some: bool({3, 150} & set(some)), 12)
+        self.assertFalse(found.minimal)
+        self.assertLessEqual(found.asked, 13)
 
 
 class Blaming(unittest.TestCase):

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
+from typing import Any
 
 from unladen.build import build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.blame import MOST_TRIALS, Guilt, blame
 from unladen.check.compare import lead
+from unladen.check.culprit import all_culprits
 from unladen.check.evidence import pointed_at
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Difference, Pair
@@ -19,7 +21,7 @@ from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
 from unladen.plan import Plan, Unit
 from unladen.progress import Progress, Relay
-from unladen.remedies import Journal
+from unladen.remedies import Change, Journal
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.lanes import in_lanes
@@ -79,7 +81,7 @@ class Check:
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
-            out = _with(plan, out, current.blamed)
+            out = _with(plan, out, current.blamed, current.pieces)
             touched = {
                 page for change in plan.changes if change.id in current.changes_blamed for page in change.pages
             }
@@ -107,6 +109,8 @@ class _Round:
         only = plan.with_only(self.insisted)
         self.reference = build(check.capture, only, check.memo)[0] if self.insisted else check.capture
         self.blamed: dict[Unit, tuple[Guilt, Pair]] = {}
+        # Of some of them only these pieces, by the change.
+        self.pieces: dict[str, tuple[str, ...]] = {}
 
     @property
     def changes_blamed(self) -> set[str]:
@@ -150,18 +154,19 @@ class _Round:
         suspects = [unit for unit in units if unit.change not in self.insisted]
         asked = 0
         known = looks.narrowed(self.reference, self.lighter, page, device, seen.differences)
+        plan = self.plan.sparing(self.pieces)
 
-        def ask(some: Sequence[Unit]) -> Sequence[Difference]:
+        def ask(some: Sequence[Unit], pieces: Mapping[str, Collection[str]] | None = None) -> Sequence[Difference]:
             nonlocal asked
             asked += 1
-            note = f"looking for the cause on {path}, {device.name}: look {asked} of at most {MOST_TRIALS}"
-            self.relay.there.step("check", asked, MOST_TRIALS, note)
+            note = f"looking for the cause on {path}, {device.name}: look {asked}"
+            self.relay.there.step("check", min(asked, MOST_TRIALS - 1), MOST_TRIALS, note)
             out = set(suspects).difference(some)
-            candidate, _ = build(self.check.capture, self.plan.without((), out), self.check.memo)
+            candidate, _ = build(self.check.capture, plan.without((), out).sparing(pieces or {}), self.check.memo)
             return self._compared(looks, candidate, page, [device], known)[0].differences
 
-        left = [unit for unit in suspects if unit not in self.blamed]
-        if len(left) < len(suspects) and not ask(left):
+        left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]
+        if (len(left) < len(suspects) or self.pieces) and not ask(left):
             return  # what was found on another page or device is the cause here too
         if self.last:
             guilty = [Guilt(unit, lead(seen.differences)) for unit in left]
@@ -170,10 +175,41 @@ class _Round:
                 left, seen.differences, self.check.capture, path, self.journal, seen.before, seen.after
             )
             guilty = blame(pointed, seen.differences, ask).guilty
-        self.blamed |= {guilt.unit: (guilt, pair) for guilt in guilty}
+        units_blamed = {guilt.unit for guilt in guilty}
+        innocent = [unit for unit in left if unit not in units_blamed]
+        for guilt in guilty:
+            change = plan.change(guilt.unit.change)
+            assert change is not None
+            found = () if self.last else _pieces_to_blame(change, innocent, ask)
+            known_pieces = self.pieces.pop(change.id, ())
+            if found:
+                self.pieces[change.id] = (*known_pieces, *found)
+            self.blamed[guilt.unit] = guilt, pair
 
 
-def _with(plan: Plan, out: Outcomes, blamed: dict[Unit, tuple[Guilt, Pair]]) -> Outcomes:
+def _pieces_to_blame(
+    change: Change[Any],
+    innocent: Sequence[Unit],
+    ask: Callable[[Sequence[Unit], Mapping[str, Collection[str]]], Sequence[Difference]],
+) -> tuple[str, ...]:
+    """The pieces of a change to one file that are to blame; none where it is all of it, or too many to be told."""
+    pieces = change.params.pieces()
+    if len(pieces) < 2 or len(change.targets) != 1:
+        return ()
+    units = [*innocent, Unit(change.id, change.targets[0])]
+
+    def fails(some: Sequence[str]) -> bool:
+        return bool(ask(units, {change.id: set(pieces).difference(some)}))
+
+    if fails([]) or not fails(pieces):
+        return ()
+    found = all_culprits(pieces, fails)
+    return tuple(found.guilty) if found.minimal and len(found.guilty) < len(pieces) else ()
+
+
+def _with(
+    plan: Plan, out: Outcomes, blamed: Mapping[Unit, tuple[Guilt, Pair]], pieces: Mapping[str, tuple[str, ...]]
+) -> Outcomes:
     """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it."""
     new = []
     for change in plan.counting():
@@ -183,9 +219,13 @@ def _with(plan: Plan, out: Outcomes, blamed: dict[Unit, tuple[Guilt, Pair]]) -> 
         known = out.by_change.get(change.id)
         parts = {part.target: part for part in (known.parts if known else ())}
         for guilt, pair in found:
-            parts.setdefault(guilt.unit.target, Part(guilt.unit.target, _reason(guilt, pair), pair))
+            target = guilt.unit.target
+            earlier = parts.get(target) or Part(target, _reason(guilt, pair), pair)
+            # Where no pieces are to blame, all of it is.
+            mine = (*earlier.pieces, *pieces[change.id]) if change.id in pieces else ()
+            parts[target] = replace(earlier, pieces=mine)
         first = next(iter(parts.values()))
-        if set(change.targets) <= set(parts):
+        if set(change.targets) <= {part.target for part in parts.values() if not part.pieces}:
             standing, reason, shown = Standing.SET_ASIDE, first.reason, first.pair
         else:
             standing, reason, shown = Standing.PASSED, "", None

@@ -25,6 +25,25 @@ class Blame(Generic[T]):
     asked: int
 
 
+def all_culprits(items: Sequence[T], fails: Callable[[list[T]], bool], budget: int = MOST_ASKED) -> Blame[T]:
+    """All of `items` without which the rest does not fail, one 1-minimal part after the other.
+
+    `fails` must hold for all of them together and not for none of them. `minimal` is False where the budget did not do.
+    """
+    rest, guilty, asked = list(items), list[T](), 0
+    while True:
+        found = culprits(rest, fails, budget - asked, innocent=True)
+        asked += found.asked
+        guilty += found.guilty
+        if not found.minimal or asked >= budget:
+            return Blame(guilty, False, asked)
+        out = set(found.guilty)
+        rest = [item for item in rest if item not in out]
+        asked += 1
+        if not rest or not fails(rest):
+            return Blame(guilty, True, asked)
+
+
 class _SpentError(Exception):
     """The budget is spent."""
 

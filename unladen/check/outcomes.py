@@ -26,11 +26,14 @@ _OUT = (Standing.SET_ASIDE, Standing.NOTHING)
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One target of a change that was set aside, with the evidence."""
+    """One target of a change that was set aside, with the evidence; or, if there are `pieces`, those of what was to
+    happen to it.
+    """
 
     target: str
     reason: str
     pair: Pair | None = None
+    pieces: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +60,12 @@ class ChangeOutcome:
             "pair": self.pair.as_json() if self.pair else None,
             "judged": dict(self.judged),
             "parts": [
-                {"target": p.target, "reason": p.reason, "pair": p.pair.as_json() if p.pair else None}
+                {
+                    "target": p.target,
+                    "reason": p.reason,
+                    "pair": p.pair.as_json() if p.pair else None,
+                    "pieces": list(p.pieces),
+                }
                 for p in self.parts
             ],
         }
@@ -69,7 +77,12 @@ class ChangeOutcome:
             pair = Pair.from_json(data["pair"]) if data.get("pair") else None
             standing = Standing(data["standing"])
             parts = tuple(
-                Part(str(p["target"]), str(p["reason"]), Pair.from_json(p["pair"]) if p.get("pair") else None)
+                Part(
+                    str(p["target"]),
+                    str(p["reason"]),
+                    Pair.from_json(p["pair"]) if p.get("pair") else None,
+                    tuple(str(piece) for piece in p.get("pieces", ())),
+                )
                 for p in data.get("parts", ())
             )
             judged = dict(data.get("judged", {}))
@@ -94,9 +107,11 @@ class Outcomes:
         return frozenset(id for id, outcome in self.by_change.items() if outcome.standing in _OUT)
 
     def applied_to(self, plan: Plan) -> Plan:
-        """A plan without what is out: changes as a whole, and single targets of others."""
-        parts = [Unit(id, part.target) for id, outcome in self.by_change.items() for part in outcome.parts]
-        return plan.without(self.out, parts)
+        """A plan without what is out: changes as a whole, single targets of others, and pieces of what happens to those."""
+        parts = [(id, part) for id, outcome in self.by_change.items() for part in outcome.parts]
+        units = [Unit(id, part.target) for id, part in parts if not part.pieces]
+        pieces = {id: part.pieces for id, part in parts if part.pieces}
+        return plan.without(self.out, units).sparing(pieces)
 
     def carried_forward(self, plan: Plan, again: Iterable[str] = ()) -> Outcomes:
         """What still holds for a plan: the changes that are out and are the same as they were judged.

@@ -15,6 +15,12 @@ def in_page(name: str) -> str:
     return (_HERE / f"{name}.js").read_text()
 
 
+def kept_in_page(name: str, *needed: str) -> str:
+    """A function of one argument by a script's name; its own state, and that of the scripts it needs, stays in the page."""
+    first = "".join(f"window[Symbol.for('unladen.{other}')] ??= {in_page(other)};\n" for other in needed)
+    return f"(asked) => {{ {first} return (window[Symbol.for('unladen.{name}')] ??= {in_page(name)})(asked) }}"
+
+
 @lru_cache(maxsize=1)
 def all_in_page() -> str:
     """A digest of all scripts: what was seen through other ones may be something else."""

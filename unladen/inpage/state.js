@@ -2,6 +2,7 @@
 // only what a step changed leaves it.
 (() => {
   const { places, called } = window[Symbol.for("unladen.places")];
+  const { NAMES, row } = window[Symbol.for("unladen.computed")];
   const spot = (e) => {
     const b = e.getBoundingClientRect(), s = getComputedStyle(e);
     const shown = b.width > 0 && b.height > 0 && s.visibility === "visible" && s.display !== "none";
@@ -18,6 +19,47 @@
       e.matches("input,select,textarea") ? `${e.value}|${e.checked ?? ""}` : ""];
   };
   const solid = new Map();
+  // What a script touches is looked at closely: of each property of it, and of what is in it, a mark tells whether it is another.
+  const MOST_TOUCHED = 120, MARKS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_";
+  const BESIDE = /^(background-image$|min-|max-)/; // what lies behind and where limits matter is seen otherwise
+  const properties = NAMES.filter((n) => !BESIDE.test(n));
+  let touched = new Set();
+  const note = (records) => {
+    for (const record of records) {
+      if (record.type === "attributes") { if (!record.attributeName.startsWith("data-unladen")) touched.add(record.target); }
+      else for (const node of record.addedNodes) if (node.nodeType === 1) touched.add(node);
+    }
+  };
+  const watching = new MutationObserver(note), watched = new Set();
+  const listen = (root) => {
+    if (watched.has(root)) return;
+    watched.add(root);
+    watching.observe(root, { subtree: true, childList: true, attributes: true });
+  };
+  const marks = (e, pseudo) => row(e, pseudo, properties).map((value) => {
+    let sum = value.length;
+    for (let i = 0; i < value.length; i++) sum = (Math.imul(sum, 31) + value.charCodeAt(i)) | 0;
+    return MARKS[((sum ^ (sum >>> 15)) >>> 0) % 61];
+  }).join("");
+  const looks = (all) => {
+    note(watching.takeRecords());
+    const out = {}, here = new Map(all);
+    let left = MOST_TOUCHED;
+    for (const e of touched) {
+      for (const part of [e, ...e.querySelectorAll("*")]) {
+        const place = here.get(part);
+        if (left <= 0 || !place || place in out) continue;
+        left--;
+        out[place] = marks(part, null);
+        for (const pseudo of ["::before", "::after"]) {
+          const content = getComputedStyle(part, pseudo).content;
+          if (content !== "none" && content !== "normal") out[place + pseudo] = marks(part, pseudo);
+        }
+      }
+    }
+    touched = new Set();
+    return out;
+  };
   const take = () => {
     solid.clear();
     const all = places(), state = { at: new Map(all.map(([e, place]) => [place, spot(e)])), page: {} };
@@ -28,9 +70,11 @@
   let last = null;
   return (part) => {
     const now = take();
-    if (part === "begin" || !last) { last = now; return null; }
-    const changes = {}, names = {};
-    const by = new Map(places().map(([e, place]) => [place, e]));
+    const all = places();
+    for (const root of [document, ...all.map(([e]) => e.shadowRoot).filter(Boolean)]) listen(root);
+    if (part === "begin" || !last) { watching.takeRecords(); touched = new Set(); last = now; return null; }
+    const changes = {}, names = {}, styles = looks(all);
+    const by = new Map(all.map(([e, place]) => [place, e]));
     for (const [place, spot] of now.at) {
       const old = last.at.get(place);
       if (!old) { changes[place] = ["new", ...spot]; }
@@ -49,8 +93,9 @@
       if (changes[place] && Object.keys(names).length < 200 && by.get(place)) names[place] = called(by.get(place));
     }
     for (const place of last.at.keys()) if (!now.at.has(place)) changes[place] = ["gone"];
+    for (const place of Object.keys(styles)) if (!names[place] && Object.keys(names).length < 200 && by.get(place)) names[place] = called(by.get(place));
     const page = Object.entries(now.page).filter(([name, value]) => last.page[name] !== value);
     last = now;
-    return { changes, names, page: Object.fromEntries(page) };
+    return { changes, names, styles, properties: Object.keys(styles).length ? properties : [], page: Object.fromEntries(page) };
   };
 })()

@@ -3,22 +3,12 @@
 // elements turns the state on everywhere at once. Each function leaves the page as it was.
 (() => {
   const { places } = window[Symbol.for("unladen.places")];
+  const { NAMES, MOVES, row } = window[Symbol.for("unladen.computed")];
   const MARK = "data-unladen-state";
   const STATES = ["hover", "focus", "focus-visible", "focus-within", "active", "checked", "disabled", "enabled", "invalid", "valid", "in-range", "out-of-range", "optional", "read-write", "user-valid", "user-invalid", "required", "placeholder-shown", "target", "visited", "link", "open", "indeterminate", "read-only", "default", "fullscreen", "popover-open", "modal", "autofill", "empty"];
-  // Follows from where things are, from a picture's own file, or from what we do to hold the page still.
-  const OUT = /^(-webkit-|width$|height$|inline-size|block-size|min-inline|min-block|max-inline|max-block|perspective-origin|transform-origin|content-visibility|contain-intrinsic|content$|inset|margin-(block|inline)|padding-(block|inline)|border-(block|inline|start|end)|overflow-(block|inline)|overscroll-behavior-(block|inline)|scroll-(margin|padding)-(block|inline)|scroll-behavior|caret-color|d$|x$|y$|cx$|cy$|r$|rx$|ry$)/;
-  // Read with the holding style out, as it sets them.
-  const MOVING = /^(animation|transition)/;
-  const USED = new Set(["top", "left", "right", "bottom", "margin-top", "margin-left", "margin-right", "margin-bottom", "grid-template-columns", "grid-template-rows", "translate"]);
-  const OF_FILE = new Set(["aspect-ratio"]);
-  const KEPT = ["-webkit-line-clamp", "-webkit-text-fill-color", "-webkit-text-stroke-width", "-webkit-text-stroke-color", "-webkit-box-orient", "-webkit-text-security", "-webkit-user-drag"];
   // Looked at where a rule is about them.
   const MORE = /::(selection|file-selector-button|details-content|target-text|spelling-error|-webkit-scrollbar(?:-thumb|-track|-corner|-button)?|-webkit-(?:inner|outer)-spin-button|-webkit-search-cancel-button|-webkit-calendar-picker-indicator|-webkit-slider-thumb|-webkit-slider-runnable-track|-webkit-progress-(?:bar|value)|-webkit-meter-bar|cue)(?![-\w])/g;
-  const all = [...getComputedStyle(document.documentElement)].filter((n) => !n.startsWith("--"));
-  const NAMES = [...all.filter((n) => !OUT.test(n) && !MOVING.test(n)), ...KEPT];
-  const MOVES = all.filter((n) => MOVING.test(n));
   const still = () => document.querySelector("style[data-unladen=still]");
-  const tidy = (value) => value.includes("url(") ? value.replace(/image-set\(.*\)|url\((?!["']?#)[^)]*\)( \w+\([^)]*\))?/g, "url") : value;
   // Where they are at all; of what can be everywhere the first elements of a rule will do.
   const HAS = [[/file-selector/, "input[type=file]"], [/spin-button/, "input[type=number]"], [/search-cancel/, "input[type=search]"], [/calendar-picker/, "input[type=date],input[type=time],input[type=month],input[type=week],input[type=datetime-local]"],
     [/slider/, "input[type=range]"], [/progress/, "progress"], [/meter/, "meter"], [/details-content/, "details"], [/cue/, "video"]];
@@ -73,19 +63,6 @@
       }
     }
   });
-  const used = (e, pseudo, style) => pseudo === null && e.getClientRects().length > 0 && style.display !== "none";
-  const row = (e, pseudo, names) => {
-    const style = getComputedStyle(e, pseudo);
-    const shown = used(e, pseudo, style), file = e.localName === "img" || e.localName === "video" || e.localName === "canvas";
-    return names.map((n) => {
-      if (file && OF_FILE.has(n)) return "";
-      // A film's own picture lies behind it until it plays, in its place or as a background.
-      if (e.localName === "video" && n.startsWith("background")) return "";
-      if (USED.has(n) && (shown || pseudo) && !n.startsWith("margin")) return "";
-      if (n.startsWith("margin") && shown) return ""; // "auto" resolves to what is left over; boxes tell of it
-      return tidy(style.getPropertyValue(n));
-    });
-  };
   const observe = (names) => {
     const table = new Map(), of = [];
     const limits = names.map((n) => /^(min|max)-/.test(n));

@@ -56,7 +56,10 @@ def _line(change: Any, outcomes: Outcomes, account: Account) -> dict[str, Any]:
         "on": change.on,
         "standing": str(outcome.standing) if outcome else NOT_CARRIED_OUT,
         "reason": outcome.reason if outcome else "",
-        "aside": [{"target": part.target, "reason": part.reason} for part in (outcome.parts if outcome else ())],
+        "aside": [
+            {"target": part.target, "reason": part.reason, "pieces": list(part.pieces)}
+            for part in (outcome.parts if outcome else ())
+        ],
         "saved": account.saved_by(change.id).as_json(),
     }
 
@@ -108,7 +111,12 @@ def ledger_schema() -> dict[str, Any]:
     line = {"change": {"type": "string"}, "page": {"type": "string"}, "device": {"type": "string"}}
     line |= {"bytes": count, "requests": count}
     part = {"target": {"type": "string"}, "reason": {"type": "string"}}
-    aside = {"type": "array", "items": object_of(part), "description": "targets that were set aside; the rest stays"}
+    pieces = {"pieces": {**texts, "description": "of what was to happen to it, those that do not; none: all of it"}}
+    aside = {
+        "type": "array",
+        "items": {**object_of(part), "properties": part | pieces},
+        "description": "targets that were set aside; the rest stays",
+    }
     checks = {"pairs": count, "passed": count, "set_aside": count}
     properties = {
         "format": {"const": FORMAT},

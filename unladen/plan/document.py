@@ -90,6 +90,10 @@ class Plan:
 
         return self.changed(less)
 
+    def sparing(self, pieces: Mapping[str, Collection[str]]) -> Plan:
+        """A plan in which changes, by id, do without these pieces of what they do."""
+        return self.changed(lambda c: replace(c, params=c.params.sparing(pieces[c.id])) if pieces.get(c.id) else c)
+
     def asks_the_same_as(self, other: Plan) -> bool:
         """Whether carrying out either comes to the same."""
         parts = ((p.counting(), p.images, p.delivery, p.tolerance, p.keep.selectors) for p in (self, other))

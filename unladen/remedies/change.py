@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, field
-from typing import Generic, TypeVar
+from typing import Generic, Self, TypeVar
 
 from unladen.remedies.fields import Record
 
@@ -11,6 +12,14 @@ from unladen.remedies.fields import Record
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Params(Record):
     """Base of the parameters of a remedy; this one is for those that have none."""
+
+    def pieces(self) -> tuple[str, ...]:
+        """Names of what the remedy does to a target, where some of it can be left out alone; neighbours belong together."""
+        return ()
+
+    def sparing(self, pieces: Collection[str]) -> Self:
+        """The same without these pieces."""
+        return self
 
 
 P = TypeVar("P", bound=Params, covariant=True)

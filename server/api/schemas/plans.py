@@ -238,6 +238,7 @@ class RulesOut(Schema):
     total: int
     selectors: int
     keep: list[str]
+    missed: list[str] = Field(description="what a check found to be missed, so that it stays")
 
 
 class KeepIn(Schema):
@@ -354,11 +355,12 @@ class PairOut(Schema):
 
 
 class AsideOut(Schema):
-    """A target of a change that was set aside while the rest of it stays."""
+    """A target of a change that was set aside while the rest of it stays; or only these `pieces` of what happens to it."""
 
     target: str
     reason: str
     pair: PairOut | None
+    pieces: list[str]
 
 
 class OutcomeOut(Schema):

@@ -13,10 +13,10 @@ from unladen.check.pairs import Difference
 from unladen.check.probes.foreign_sheets import ForeignSheets
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more, changed_entries, changed_rows, element_of, shortened
-from unladen.inpage import in_page
+from unladen.inpage import kept_in_page
 
 # The script is kept in the page between its parts, since the later ones tell what differs from the first.
-_STYLES = "(asked) => (window[Symbol.for('unladen.styles')] ??= " + in_page("styles") + ")(asked)"
+_STYLES = kept_in_page("styles", "computed")
 # Each with what a page's conditions say where it has rules for it.
 _MEDIA: Mapping[str, tuple[dict[str, Any], re.Pattern[str]]] = {
     "print": ({"media": "print"}, re.compile(r"\bprint\b", re.I)),

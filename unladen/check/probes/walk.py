@@ -13,12 +13,12 @@ from unladen.check.pictures import differing, read_picture
 from unladen.check.probes.picture import images_of, other_files
 from unladen.check.probes.spec import Observation, Probe, Scene, ask_frame, pass_time
 from unladen.check.probes.tables import changed_entries, shortened
-from unladen.inpage import in_page
+from unladen.inpage import in_page, kept_in_page
 from unladen.weigh.visits.picture import take_window
 from unladen.weigh.visits.walk import Step
 
 _CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
-_STATE = "(part) => (window[Symbol.for('unladen.state')] ??= " + in_page("state") + ")(part)"
+_STATE = kept_in_page("state", "computed")
 _BETWEEN = 4000  # ms of the page's own time from one step to the next
 MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
@@ -52,7 +52,7 @@ _KEYS = ("Escape", "ArrowDown", "ArrowRight", "Enter", " ", "Escape")
 _TOGGLES = ("press",)
 _NEW_PLACE = 6  # of what is told of a new element: so many words are about where it is
 _ROUGH = ("shows", "hides", "says", "tells", "holds", "gone")
-_EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}}
+_EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}, "styles": {}, "properties": []}
 
 
 async def observe(scene: Scene) -> Observation:
@@ -192,6 +192,8 @@ class _Walk:
             "effect": {self.prefix + place: said for place, said in effect["changes"].items()},
             "page": effect["page"],
             "names": {self.prefix + place: said for place, said in effect["names"].items()},
+            "styles": {self.prefix + place: said for place, said in effect["styles"].items()},
+            "properties": effect["properties"],
             "attempts": _tidy(done.get("attempts") or [], self.scene.capture.base_url),
             "invalid": done.get("invalid") or [],
             "sends": done.get("sends") or [],
@@ -299,6 +301,8 @@ def _step_differences(old: dict[str, Any], same: dict[str, Any], new: dict[str, 
                 shots=shots if any(shots) else None,
             )
         )
+    if not rows:
+        found += _styled_otherwise(old, same, new)
     for name, called in (
         ("attempts", "where it leads"),
         ("sends", "what is sent"),
@@ -337,6 +341,31 @@ def _step_differences(old: dict[str, Any], same: dict[str, Any], new: dict[str, 
                 Difference("error", f"after {old['words']}: {error}", step=old["words"], places=(old["place"],))
             )
     return found
+
+
+def _styled_otherwise(old: dict[str, Any], same: dict[str, Any], new: dict[str, Any]) -> list[Difference]:
+    """Elements that the step touched on both pages, and that are not styled as they were then."""
+    places = [
+        place
+        for place, marks in old["styles"].items()
+        if marks == same["styles"].get(place) and new["styles"].get(place, marks) != marks
+    ]
+    if not places:
+        return []
+    unlike = {
+        name: None
+        for place in places
+        for name, was, now in zip(old["properties"], old["styles"][place], new["styles"][place], strict=False)
+        if was != now
+    }
+    called = _called((old["names"] | new["names"]).get(places[0]), places[0])
+    told = shortened(", ".join(unlike), 80) or "some of its styles"
+    text = f"after {old['words']}, {called} is not styled as it was then: {told}"
+    return [
+        Difference(
+            "walk", text, step=old["words"], places=(old["place"], *places[:39]), detail=", ".join(unlike)[:2000]
+        )
+    ]
 
 
 def _close(was: str | None, now: str | None) -> bool:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 
 from unladen.capture import Capture
 from unladen.markup.site import texts_of
@@ -25,6 +26,16 @@ class TrimParams(Params):
     absent: tuple[str, ...] = fields.names()
     unmatched: tuple[str, ...] = fields.names()
     keep: tuple[str, ...] = fields.names(5_000)
+
+    def pieces(self) -> tuple[str, ...]:
+        """Each name and each selector by itself."""
+        return (*self.absent, *self.unmatched)
+
+    def sparing(self, pieces: Collection[str]) -> TrimParams:
+        """The same with the rules that ask for these left where they are."""
+        out = set(pieces)
+        absent, unmatched = (tuple(n for n in names if n not in out) for names in (self.absent, self.unmatched))
+        return replace(self, absent=absent, unmatched=unmatched)
 
     def dead(self) -> Dead:
         """The same for the work itself."""

@@ -2333,6 +2333,11 @@ export interface components {
             selectors: number;
             /** Keep */
             keep: string[];
+            /**
+             * Missed
+             * @description what a check found to be missed, so that it stays
+             */
+            missed: string[];
         };
         /**
          * VersionOut
@@ -2451,7 +2456,7 @@ export interface components {
         };
         /**
          * AsideOut
-         * @description A target of a change that was set aside while the rest of it stays.
+         * @description A target of a change that was set aside while the rest of it stays; or only these `pieces` of what happens to it.
          */
         AsideOut: {
             /** Target */
@@ -2459,6 +2464,8 @@ export interface components {
             /** Reason */
             reason: string;
             pair: components["schemas"]["PairOut"] | null;
+            /** Pieces */
+            pieces: string[];
         };
         /** Checks */
         Checks: {

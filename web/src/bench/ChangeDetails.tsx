@@ -21,7 +21,12 @@ interface Props {
 export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
   const edit = useEdit(bench.id);
   const keep = bench.plan?.keep;
-  const aside = new Map((outcome?.parts ?? []).map((part) => [part.target, part.reason]));
+  const aside = new Map(
+    (outcome?.parts ?? []).map((part) => [
+      part.target,
+      part.pieces.length > 0 ? `all but what the check missed: ${part.pieces.join(", ")}` : "set aside",
+    ]),
+  );
   const why = bench.excess.filter((excess) => excess.changes.includes(change.id));
   const seen = bench.run ? rowsOf(bench.run).filter((row) => row.outcome?.change === change.id) : [];
   const targets = change.targets.slice(0, MOST_TARGETS);
@@ -50,7 +55,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
           {targets.map((target) => (
             <li key={target}>
               <code title={target}>{fileName(target)}</code>
-              {aside.has(target) && <small className="soft"> set aside</small>}
+              {aside.has(target) && <small className="soft"> {aside.get(target)}</small>}
               {keep && target.startsWith("/") && (
                 <WithWord
                   label="Keep this"

@@ -12,6 +12,7 @@ import { ChangeDetails } from "./ChangeDetails";
 import { Scope } from "./Scope";
 import { counts, outcomesOf, standing, worthOf } from "./state";
 
+const MOST_NAMED = 4;
 const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the same"];
 const PER_PAGE = 50;
 
@@ -156,6 +157,11 @@ export function PlanList({ bench, busy, view }: PartProps) {
       ))}
     </main>
   );
+}
+
+function namely(names: string[]): string {
+  const more = names.length - MOST_NAMED;
+  return names.slice(0, MOST_NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
 }
 
 function stateName(change: Change, outcome: Outcome | undefined): string {
@@ -330,7 +336,8 @@ function stateText(change: Change, outcome: Outcome | undefined): string {
       return "done, whatever the check says";
     default:
       if (outcome && outcome.parts.length > 0) {
-        return `without ${outcome.parts.map((part) => part.target).join(", ")}: ${outcome.parts[0]?.reason ?? ""}`;
+        const without = outcome.parts.flatMap((part) => (part.pieces.length > 0 ? part.pieces : [part.target]));
+        return `without ${namely(without)}: ${outcome.parts[0]?.reason ?? ""}`;
       }
       return outcome ? "checked, same page" : "not carried out yet";
   }

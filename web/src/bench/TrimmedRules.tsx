@@ -50,6 +50,16 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
           Keep
         </Button>
       </div>
+      {rules && rules.missed.length > 0 && (
+        <p>
+          <span className="soft">Missed by the check, so they stay: </span>
+          {rules.missed.map((name) => (
+            <code key={name} className="missed">
+              {name}
+            </code>
+          ))}
+        </p>
+      )}
       {kept.length > 0 && (
         <p>
           <span className="soft">Kept: </span>
