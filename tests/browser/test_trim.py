@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path
 
 from tests.browser.cases import BrowserCase, counting, set_aside
 from tests.sites import page, registry_sdist
 from unladen.check import Outcomes, Standing
-from unladen.lighten import lighten
+from unladen.lighten import Lightened, lighten
 from unladen.plan import LeaveOut, Plan
 from unladen.progress import Progress
+from unladen.survey import SurveyInputs
+from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.records.conditions import DEVICES
+from unladen.weigh.visits.walk import walk_pages
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 # Enough of it that what goes is worth going.
@@ -160,3 +165,63 @@ class LeftOut(BrowserCase):
         self.assertEqual(result.account.saved_by("leave-out:/idle.js").requests, len(result.before))
         for after in result.after:
             self.assertEqual(after.kinds()["scripts"]["requests"], 1)
+
+
+# Each with something of its own, so that packing does not make nothing of them.
+CALLED_LATE = "".join(
+    f"function part{n}(a, b) {{ var sum = a * {n + 3}; for (var i = 0; i < b; i += {n + 1}) sum += Math.pow(i, {n % 7});"
+    f" return sum < 0 ? '{hashlib.sha256(bytes([n])).hexdigest()}' : 'p{n}:' + sum }}\n"
+    for n in range(160)
+)
+CALLING = """
+function shown(a) { var all = []; for (var i = 0; i < a; i++) all.push(part3(i, i)); return all.join(" ") }
+function pressed() { document.getElementById("out").textContent = part5(2, 9) }
+document.getElementById("out").textContent = shown(4);
+document.getElementById("more").addEventListener("click", pressed);
+"""
+
+
+class Withheld(BrowserCase):
+    def lightened(self, head: str = "") -> Lightened:
+        files = {
+            "index.html": page("<p id=out></p><button id=more>More</button><script src=js/a.js></script>", head),
+            "js/a.js": (CALLED_LATE + CALLING).encode(),
+        }
+        capture = self.capture(files)
+        browser = self.serve(capture)
+        walks = walk_pages(browser, capture, capture.pages(), [DEVICES["phone"]], {}, Progress())
+        return lighten(capture, "bold", Progress(), devices=["phone"], seen=SurveyInputs([], walks=walks))
+
+    def test_what_nobody_called_comes_when_somebody_does(self) -> None:
+        result = self.lightened()
+        self.assertEqual(set_aside(result), {})
+        self.assertTrue(result.account.adds_up(), result.account)
+        change = next(c for c in counting(result) if c.remedy == "functions-when-called")
+        self.assertGreater(result.account.saved_by(change.id).bytes, 1_000)
+        script = result.capture.body(result.capture.exchanges["https://site.example/js/a.js"]).decode()
+        self.assertIn("p3:", script)  # on load
+        self.assertIn("p5:", script)  # by a press of the walk
+        self.assertNotIn("p7:", script)
+        (rest,) = [url for url in result.capture.exchanges if url.endswith(".rest.json")]
+        self.assertIn("p7:", result.capture.body(result.capture.exchanges[rest]).decode())
+        self.assertNotIn(rest, {r.url for weigh_in in result.after for r in weigh_in.visit.requests})
+
+        async def call(browser: Browser) -> list[str]:
+            context, window = await browser.open(DEVICES["phone"])
+            asked: list[str] = []
+            window.on("request", lambda request: asked.append(request.url))
+            await window.goto("https://site.example/index.html")
+            self.assertNotIn(rest, asked)
+            said = await window.evaluate("[part7(1, 2), part9(1, 2), part7.length, String(part159(3, 0))]")
+            await context.close()
+            self.assertEqual(asked.count(rest), 1)
+            return [str(value) for value in said]
+
+        browser = self.serve(result.capture)
+        self.assertEqual(browser.run(call(browser)), ["p7:11", "p9:12", "2", "p159:486"])
+
+    def test_where_a_policy_forbids_it_a_script_stays_whole(self) -> None:
+        policy = "<meta http-equiv=content-security-policy content=\"script-src 'self'\">"
+        result = self.lightened(policy)
+        self.assertEqual([c for c in result.plan.changes if c.remedy == "functions-when-called"], [])
+        self.assertIn("has a policy", " ".join(notice.reason for notice in result.notices))

@@ -49,6 +49,7 @@ class Stage(IntEnum):
     """When a transform has its turn: what goes, before what is written shorter."""
 
     TRIM = 10
+    BODIES = 15
     FONTS = 20
     MINIFY = 90
 

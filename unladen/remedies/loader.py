@@ -20,12 +20,18 @@ _POLICY = "content-security-policy"
 _STOP = re.compile(r"\bscript-src\b|\bdefault-src\b", re.I)
 
 
-def may_run_inline(exchange: Exchange, document: Document) -> bool:
-    """Whether no policy of the page keeps scripts within it from running (Content Security Policy Level 3)."""
+def policies_of(exchange: Exchange, document: Document) -> list[str]:
+    """What a page says of what may run and be fetched there (Content Security Policy Level 3)."""
     policies = [value for name, value in exchange.headers if name.lower() == _POLICY]
     policies += [
         e.attrs.get("content", "") for e in document.elements if e.attrs.get("http-equiv", "").lower() == _POLICY
     ]
+    return policies
+
+
+def may_run_inline(exchange: Exchange, document: Document) -> bool:
+    """Whether no policy of the page keeps scripts within it from running."""
+    policies = policies_of(exchange, document)
     return not any(_STOP.search(policy) and "'unsafe-inline'" not in policy for policy in policies)
 
 

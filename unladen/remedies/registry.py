@@ -23,7 +23,7 @@ from unladen.remedies.images import (
     widths,
 )
 from unladen.remedies.markup import tidy_markup
-from unladen.remedies.scripts import leave_out, minify_scripts
+from unladen.remedies.scripts import functions_when_called, leave_out, minify_scripts
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles import minify_styles, trim_styles
 
@@ -51,6 +51,7 @@ ALL: tuple[Remedy, ...] = (
     priority.REMEDY,
     trim_styles.REMEDY,
     minify_styles.REMEDY,
+    functions_when_called.REMEDY,
     minify_scripts.REMEDY,
     subset_fonts.REMEDY,
     tidy_markup.REMEDY,

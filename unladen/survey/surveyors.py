@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import dead_rules, longhand, unused
+from unladen.survey.code import dead_rules, longhand, uncalled, unused
 from unladen.survey.delivery import unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
@@ -43,6 +43,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     heavy_fonts.SURVEYOR,
     dead_rules.SURVEYOR,
     longhand.SURVEYOR,
+    uncalled.SURVEYOR,
     unused.SURVEYOR,
     unpacked.SURVEYOR,
     repeats.SURVEYOR,

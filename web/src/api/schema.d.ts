@@ -1235,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "minify-scripts" | "subset-fonts" | "tidy-markup" | "precompress";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "subset-fonts" | "tidy-markup" | "precompress";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -1549,7 +1549,7 @@ export interface components {
              */
             visit: "first" | "repeat";
             /** Facts */
-            facts: components["schemas"]["FilesFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
         };
         /**
          * FamiliesFacts
@@ -1655,6 +1655,27 @@ export interface components {
             characters: number;
             /** Staying */
             staying: number;
+        };
+        /**
+         * FunctionsFacts
+         * @description `functions` that could come later, of `all` in the script; `rest_bytes` as sent come then, after about `wait` ms.
+         */
+        FunctionsFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "functions";
+            /** Where */
+            where?: string[];
+            /** Functions */
+            functions: number;
+            /** All */
+            all: number;
+            /** Rest Bytes */
+            rest_bytes: number;
+            /** Wait */
+            wait: number;
         };
         /**
          * ImageFacts

@@ -80,6 +80,11 @@ function rowsOf(facts: FactsOf): Rows {
         ["Goes", `${count(facts.gone)} parts`],
         ["Of", `${count(facts.selectors)} selectors`],
       ];
+    case "functions":
+      return [
+        ["Comes later", `${count(facts.functions)} of ${count(facts.all)} functions`],
+        ["When called", `${kB(facts.rest_bytes)}, a wait of about ${count(facts.wait)} ms`],
+      ];
     case "use":
       return [["Used", `${count(facts.used)} of ${count(facts.size)} bytes`]];
     case "far":
