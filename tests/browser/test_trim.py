@@ -17,6 +17,8 @@ from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.visits.walk import walk_pages
 
 ROOT = Path(__file__).resolve().parent.parent.parent
+# So much that nothing makes nothing of it.
+PADDING = "void '" + "".join(hashlib.sha256(bytes([n])).hexdigest() for n in range(60)) + "';"
 # Enough of it that what goes is worth going.
 DEAD = "".join(
     f".theme-{n} .panel-{n} > a:hover {{ color: rgb({n}, {n}, {n}); margin: {n}px }}\n" for n in range(120)
@@ -165,6 +167,32 @@ class LeftOut(BrowserCase):
         self.assertEqual(result.account.saved_by("leave-out:/idle.js").requests, len(result.before))
         for after in result.after:
             self.assertEqual(after.kinds()["scripts"]["requests"], 1)
+
+
+class Twice(BrowserCase):
+    def test_a_file_under_two_names_comes_once_and_of_two_versions_one_can_be_left_out(self) -> None:
+        library = "/*! Slides v{} */ window.slides = (window.slides || 0) + 1; window.note = 'x';" + PADDING
+        own = "document.write('<p>' + [slides, note, window.lib].join() + '</p>'); window.lib = 1;" + PADDING
+        twice = "".join(
+            f"<script src={name}></script>" for name in ("slides.min.js", "old/slides.js", "a/lib.js", "b/lib.js")
+        )
+        files = {
+            "index.html": page("<h1>x</h1>" + twice),
+            "slides.min.js": library.format("2.0.1").encode(),
+            "old/slides.js": library.format("1.9").encode(),
+            "a/lib.js": own.encode(),
+            "b/lib.js": own.encode(),
+        }
+        result = self.lighten(files, "bold", devices=["phone"])
+        self.assertEqual(set_aside(result), {})
+        saved = result.account.saved_by("merge:/a/lib.js")
+        self.assertEqual(saved.requests, 1)
+        self.assertGreater(saved.bytes, 1_000)
+        # Run twice as before, from one file.
+        self.assertEqual(result.capture.body(result.capture.page("/index.html")).decode().count("a/lib.js"), 2)
+        left_out = [change for change in result.plan.changes if change.remedy == "leave-out"]
+        self.assertEqual({change.id for change in left_out}, {"leave-out:/slides.min.js", "leave-out:/old/slides.js"})
+        self.assertFalse(any(change.on for change in left_out))
 
 
 # Each with something of its own, so that packing does not make nothing of them.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unittest
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -15,6 +16,7 @@ from unladen.memo import Memo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
+from unladen.survey.code.twice import library_of
 from unladen.survey.code.unused import UseFacts
 from unladen.survey.embeds.third_parties import BringerFacts
 from unladen.weigh.page.coverage import FileUse
@@ -210,3 +212,22 @@ class Fonts(FolderCase):
         # What is cut off counts once: of the families what is left of them.
         whole = sum(font.transferred for font in fonts_of(self.site, self.requests, Structure(fonts=rows)))
         self.assertEqual(families.of_bytes, whole - sum(excess.bytes for excess in cut))
+
+
+class Twice(unittest.TestCase):
+    def test_libraries_are_told_by_their_comment_and_the_name_of_the_file(self) -> None:
+        for chars, name, known in (
+            ("/*! jQuery v3.6.0 | (c) somebody */(function(){})()", "jquery.min.js", ("jquery", "3.6.0")),
+            ("/*!\n * jQuery JavaScript Library v1.12.4\n */", "jquery.js", ("jquery", "1.12.4")),
+            ("/*!\n  * Frame v4.6.0 (https://frame.example/)\n */", "frame.bundle.min.js", ("frame", "4.6.0")),
+            ("// slides, version 2.1\n// by somebody", "touch.slides.js", ("slides", "2.1")),
+            ("void 0", "moment-2.29.1.min.js", ("moment", "2.29.1")),
+            ("void 0", "moment@2.29.1.js", ("moment", "2.29.1")),
+            ("/*! Wheel plugin for jQuery 1.2 */", "jquery.wheel.js", None),
+            ("/*! jQuery 1.2 needed */", "plugin.js", None),
+            ("void 'jQuery v1.2'", "jquery.js", None),
+            ("/*", "a.js", None),
+            ("", "", None),
+        ):
+            with self.subTest(name):
+                self.assertEqual(library_of(chars, name), known)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import dead_rules, longhand, uncalled, unused
+from unladen.survey.code import dead_rules, longhand, twice, uncalled, unused
 from unladen.survey.delivery import unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
@@ -26,6 +26,7 @@ from unladen.survey.spec import Surveyor
 
 SURVEYORS: tuple[Surveyor, ...] = (
     same_files.SURVEYOR,
+    twice.SURVEYOR,
     heavy.SURVEYOR,
     responsive.SURVEYOR,
     tiny.SURVEYOR,

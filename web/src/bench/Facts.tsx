@@ -85,6 +85,8 @@ function rowsOf(facts: FactsOf): Rows {
         ["Comes later", `${count(facts.functions)} of ${count(facts.all)} functions`],
         ["When called", `${kB(facts.rest_bytes)}, a wait of about ${count(facts.wait)} ms`],
       ];
+    case "library":
+      return Object.entries(facts.versions).map(([file, version]) => [fileName(file), version]);
     case "use":
       return [["Used", `${count(facts.used)} of ${count(facts.size)} bytes`]];
     case "far":
