@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from pathlib import Path
 
 from tests.browser.cases import BrowserCase, counting, set_aside
@@ -104,19 +105,32 @@ class Trimmed(BrowserCase):
             outcomes.carried_forward(result.plan).applied_to(result.plan), outcomes.applied_to(result.plan)
         )
 
-    def test_a_sheet_that_other_pages_use_stays_and_it_is_said(self) -> None:
-        link = "<link rel=stylesheet href=s.css>"
+    def test_where_not_all_pages_were_weighed_those_that_were_get_a_file_of_their_own(self) -> None:
+        link = "<link rel=stylesheet href=css/s.css>"
+        own = ".used { color: red; background: url(../a.svg) } .theme-3 { order: 1 }" + f"/* people {PADDING} */"
         files = {
-            "index.html": page("<p>x", link),
+            "index.html": page("<p class=used>x", link),
+            "deep/two.html": page("<p class=used>x", link.replace("css/", "../css/")),
             "other.html": page("<p class=theme-3>y", link),
-            "s.css": DEAD.encode(),
+            "css/s.css": (DEAD + own).encode(),
+            "a.svg": b"<svg xmlns='http://www.w3.org/2000/svg' width='9' height='9'><path d='M0 0h9v9z'/></svg>",
         }
-        result = lighten(self.capture(files), "steady", Progress(), pages=["/index.html"])
-        self.assertNotIn("trim-styles:/s.css", {c.id for c in result.plan.changes})
-        self.assertRegex(
-            "\n".join(map(str, result.notices)),
-            "/s.css: its rules stay, since pages that use it were not weighed",
-        )
+        before = self.capture(files)
+        result = lighten(before, "steady", Progress(), pages=["/index.html", "/deep/two.html"], devices=["phone"])
+        self.assertEqual(set_aside(result), {})
+        self.assertTrue(result.account.adds_up(), result.account)
+        self.assertGreater(result.account.saved_by("trim-styles:/css/s.css").bytes, 1_000)
+        (copy,) = [url for url in result.capture.exchanges if re.search(r"/css/s-\w{8}\.css$", url)]
+        text = result.capture.body(result.capture.exchanges[copy]).decode()
+        self.assertIn(".used", text)
+        self.assertNotIn("theme-", text)
+        self.assertNotIn("people", text)  # written shorter too
+        for name, names in (("/index.html", True), ("/deep/two.html", True), ("/other.html", False)):
+            chars = result.capture.body(result.capture.page(name)).decode()
+            self.assertEqual(copy.rsplit("/", 1)[1] in chars, names, chars)
+        kept = result.capture.body(result.capture.exchanges["https://site.example/css/s.css"]).decode()
+        self.assertIn("theme-3", kept)
+        self.assertGreater(result.capture.exchanges[copy].packed_size, 0)
 
 
 class Fonts(BrowserCase):

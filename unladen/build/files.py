@@ -2,27 +2,63 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from unladen.build.texts import made_text
 from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import path_of_url, url_of_path
 from unladen.capture.packing import PackText
 from unladen.remedies.draft import Draft
-from unladen.remedies.journal import Edited
+from unladen.remedies.journal import Edited, Replaced
 
 
 def finished(draft: Draft) -> Capture:
     """The lightened capture. What a change wants of a text and the text does not bear is left out, with a notice."""
     for notice in draft.texts.notices:
         draft.notice(notice.name, notice.reason)
+    pages_of = {
+        copied.url: draft.copies[url].pages for url in sorted(draft.copies) if (copied := _copied(draft, url))
+    }
     urls = sorted(draft.pending.keys() | draft.transforms.keys())
     changed = [edited for url in urls if (edited := _edited(draft, url)) is not None]
     lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
-    return lighter.with_changes(_packed(draft, lighter))
+    return lighter.with_changes(_packed(draft, lighter, pages_of))
 
 
-def _packed(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
+def _copied(draft: Draft, url: str) -> Exchange | None:
+    """The copy of a text that some pages get for themselves, which name it from now on; None where nothing came of it."""
+    copy, exchange = draft.copies[url], draft.capture.exchanges[url]
+    text = draft.texts.text(exchange)
+    assert text is not None
+    pending = tuple(draft.pending.get(url, ()))
+    transforms = (*copy.transforms, *draft.transforms.get(url, ()))
+    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms)
+    for change, reason in found.refused:
+        draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
+    if not {change for change, _, _ in found.steps} & {transform.change for transform in copy.transforms}:
+        return None
+    digest = draft.capture.store.put(found.body)
+    folder, _, name = path_of_url(draft.capture.base_url, url).rpartition("/")
+    stem, _, extension = name.rpartition(".")
+    path = f"{folder}/{stem or name}-{digest[:8]}.{extension or 'txt'}".lstrip("/")
+    new = url_of_path(draft.capture.base_url, path)
+    made = replace(exchange, url=new, path=path, digest=digest, size=len(found.body), packed="", packed_size=0)
+    for use in draft.naming(exchange, copy.pages):
+        draft.point(copy.change, use, new)
+    draft.add(made)
+    for number, (change, before, after) in enumerate(found.steps):
+        if number == 0:
+            first = draft.capture.sent_size(exchange)
+            draft.journal.write(Replaced(change, url, new, first, after, copy.pages))
+        else:
+            draft.journal.write(Edited(change, new, before, after, copy.pages))
+    if url in draft.packed:
+        draft.packed[new] = draft.packed[url]
+    return made
+
+
+def _packed(draft: Draft, lighter: Capture, pages_of: Mapping[str, frozenset[str]]) -> Iterator[Exchange]:
     """The texts that are packed ahead of time, as they are after all else."""
     for url, change in sorted(draft.packed.items()):
         exchange = lighter.exchanges[url]
@@ -31,7 +67,7 @@ def _packed(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
         if outcome.refused or outcome.size >= before:
             continue
         draft.memo.hand_over(outcome)
-        draft.journal.write(Edited(change, url, before, outcome.size))
+        draft.journal.write(Edited(change, url, before, outcome.size, pages_of.get(url, frozenset())))
         yield replace(exchange, encoding="packed", packed=outcome.digest, packed_size=outcome.size)
 
 

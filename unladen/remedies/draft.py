@@ -24,6 +24,7 @@ from unladen.remedies.journal import Added, Edited, Journal, Offered, Replaced, 
 from unladen.remedies.settings import Delivery, ImageSettings
 
 NO_EDITS = "would need another name or an edit of a page, and only files of the same name are wanted"
+SHARED = "is also used by a page that stays as it is"
 PINNED = "is taken by a page with an integrity attribute, as it is or not at all"
 AnyChange = Change[Any]
 
@@ -69,6 +70,15 @@ class Transform:
     names: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True, slots=True)
+class Copy:
+    """A text that some pages get for themselves, since others that name it stay as they are: `change` came first."""
+
+    change: AnyChange
+    pages: frozenset[str]
+    transforms: list[Transform] = field(default_factory=list)
+
+
 def made_file(base_url: str, path: str, new: Outcome) -> Exchange:
     """The exchange of a file that a work has made, at a path below the root."""
     media_type = media_type_of(path)
@@ -87,7 +97,7 @@ class Draft:
 
     `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
     remedies know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
-    once they are as they will be, each with the change that wants it.
+    once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs.
     """
 
     capture: Capture
@@ -98,6 +108,7 @@ class Draft:
     journal: Journal = field(default_factory=Journal)
     pending: dict[str, list[Pending]] = field(default_factory=lambda: defaultdict(list))
     transforms: dict[str, list[Transform]] = field(default_factory=lambda: defaultdict(list))
+    copies: dict[str, Copy] = field(default_factory=dict)
     packed: dict[str, str] = field(default_factory=dict)
     in_place: dict[str, Exchange] = field(default_factory=dict)
     notes: dict[tuple[str, int], Any] = field(default_factory=dict)
@@ -181,15 +192,46 @@ class Draft:
         make: Callable[[str], str],
         names: tuple[str, ...] = (),
     ) -> bool:
-        """Plan a transform of a whole text (see `Transform`); whether it may be done, as for an edit."""
+        """Plan a transform of a whole text (see `Transform`); whether it may be done, as for an edit.
+
+        Where pages that stay as they are use the text too, those in scope get a copy of their own.
+        """
         if self.delivery.same_names and is_page(exchange.media_type):
             self.notice(self.path(exchange), NO_EDITS)
             return False
         if exchange.url in self.texts.pinned():
             self.notice(self.path(exchange), PINNED)
             return False
-        self.transforms[exchange.url].append(Transform(change.id, stage, make, names))
+        transform = Transform(change.id, stage, make, names)
+        users = self.texts.users().get(exchange.url, set())
+        if users <= set(change.pages):
+            self.transforms[exchange.url].append(transform)
+            return True
+        copy = self._copy_for(change, exchange, frozenset(users.intersection(change.pages)))
+        if copy is None:
+            self.notice(self.path(exchange), SHARED)
+            return False
+        copy.transforms.append(transform)
         return True
+
+    def _copy_for(self, change: AnyChange, exchange: Exchange, pages: frozenset[str]) -> Copy | None:
+        """The copy of a text for these pages; None where they do not name it by themselves, or have none of their own."""
+        known = self.copies.get(exchange.url)
+        if known is not None:
+            return known if known.pages == pages else None
+        named = {self.path(use.text) for use in self.naming(exchange, pages) if is_page(use.text.media_type)}
+        if self.delivery.same_names or not pages or named != pages:
+            return None
+        return self.copies.setdefault(exchange.url, Copy(change, pages))
+
+    def naming(self, exchange: Exchange, pages: Iterable[str]) -> list[Use]:
+        """Where texts that only these pages use ask for a style sheet or script."""
+        return self.uses_of(exchange, pages, ("stylesheet", "import", "script"))
+
+    def add(self, exchange: Exchange) -> None:
+        """Add a file that takes the place of another for some pages."""
+        self._added[exchange.url] = exchange
+        self._offered.add(exchange.url)
 
     def take(self, change: AnyChange, exchange: Exchange, element: Element, edit: Edit) -> bool:
         """Plan an edit that exchanges a whole tag; from then on no other change may edit it. Whether it may be done."""

@@ -87,7 +87,7 @@ def naming(texts: SiteTexts, font: Exchange) -> list[tuple[Sheet, frozenset[str]
 
 
 def apply(change: Change[SubsetParams], draft: Draft) -> None:
-    """Make a smaller font of each target, and have the style sheets that only pages in scope use name it."""
+    """Make a smaller font of each target, and have the style sheets of the pages in scope name it."""
     scope = frozenset(change.pages)
     for path, font in draft.targets(change):
         outcome = draft.memo.outcome(font.digest, change.params.work())
@@ -98,18 +98,16 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
         pages: set[str] = set()
         makes: dict[str, dict[int, SmallerFaces]] = {}
         for sheet, urls in naming(draft.texts, font):
-            if sheet.pages <= scope:
+            if sheet.pages & scope:
                 make = SmallerFaces.of(draft.texts, sheet, urls, font, outcome)
                 makes.setdefault(sheet.exchange.url, {})[sheet.start] = make
-            else:
-                draft.notice(draft.path(sheet.exchange), "is also used by a page that stays as it is")
         for url, known in makes.items():
             exchange = draft.capture.exchanges[url]
             sheets = sheets_in(draft, exchange)
             every: list[Make] = [known.get(sheet.start, str) for sheet in sheets]
             links = tuple({make.link for make in known.values()})
             if draft.transform(change, exchange, Stage.FONTS, over(exchange, every), links):
-                pages |= sheets[0].pages
+                pages |= sheets[0].pages & scope
         if pages:
             draft.offer(change, font, font_beside(draft.capture, font, outcome), frozenset(pages))
         else:

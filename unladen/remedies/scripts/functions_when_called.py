@@ -85,11 +85,11 @@ def why_not(texts: SiteTexts, script: Exchange, pages: Collection[str]) -> str:
 
 
 def apply(change: Change[BodiesParams], draft: Draft) -> None:
-    """Cut the targets, where all pages that load them are in scope."""
+    """Cut the targets for the pages in scope."""
     for path, script in draft.targets(change):
-        users = draft.texts.users().get(script.url, set())
-        if not users or not users <= set(change.pages):
-            draft.notice(path, "is also used by a page that stays as it is")
+        users = draft.texts.users().get(script.url, set()).intersection(change.pages)
+        if not users:
+            draft.notice(path, "is used by none of these pages any more")
             continue
         if reason := why_not(draft.texts, script, sorted(users)):
             draft.notice(path, f"keeps its functions, since {reason}")

@@ -58,8 +58,8 @@ def apply(change: Change[TrimParams], draft: Draft) -> None:
         sheets = sheets_in(draft, exchange)
         if not sheets:
             draft.notice(path, "has no styles any more")
-        elif not sheets[0].pages <= set(change.pages):
-            draft.notice(path, "is also used by a page that stays as it is")
+        elif not sheets[0].pages & set(change.pages):
+            draft.notice(path, "is used by none of these pages any more")
         else:
             makes: list[Make] = [_Trim(dead, named_elsewhere(draft.texts, sheet)) for sheet in sheets]
             draft.transform(change, exchange, Stage.TRIM, over(exchange, makes))

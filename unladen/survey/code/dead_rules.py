@@ -8,7 +8,6 @@ from typing import Literal
 
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
-from unladen.errors import Notice
 from unladen.markup.spans import touching
 from unladen.remedies import Change
 from unladen.remedies.styles.trim_styles import TrimParams
@@ -50,9 +49,8 @@ class _Seen:
 
 
 def find(context: Context) -> Found:
-    """One excess for each sheet of which all pages have been seen."""
+    """One excess for each sheet of weighed pages; others that use it keep the file as it is."""
     evidence = context.evidence
-    notices: list[Notice] = []
     found: list[Excess] = []
     left: dict[str, str] = {}
     by_file: dict[str, list[Sheet]] = {}
@@ -60,22 +58,19 @@ def find(context: Context) -> Found:
         by_file.setdefault(sheet.exchange.url, []).append(sheet)
     unseen = {weigh_in.page for weigh_in in evidence.weigh_ins if not weigh_in.facts.names}
     for url, sheets in by_file.items():
-        path, pages = evidence.path(url), sheets[0].pages
-        if not any(sheet.chars.strip() for sheet in sheets) or not pages & set(context.scope):
+        path, pages = evidence.path(url), sheets[0].pages & set(context.scope)
+        if not any(sheet.chars.strip() for sheet in sheets) or not pages:
             continue
-        if missing := sorted(pages - set(context.scope)):
-            notices.append(
-                Notice(path, f"its rules stay, since pages that use it were not weighed, such as {missing[0]}")
-            )
-        elif not pages & unseen and (excess := _excess(context, path, sheets, left)):
+        if not pages & unseen and (excess := _excess(context, path, sheets, pages, left)):
             found.append(excess)
-    return Found(tuple(found), tuple(notices), notes=left)
+    return Found(tuple(found), notes=left)
 
 
-def _excess(context: Context, path: str, sheets: list[Sheet], left: dict[str, str]) -> Excess | None:
-    """What can go; the text that is left then goes into `left`."""
+def _excess(
+    context: Context, path: str, sheets: list[Sheet], pages: frozenset[str], left: dict[str, str]
+) -> Excess | None:
+    """What can go on these pages; the text that is left then goes into `left`."""
     evidence = context.evidence
-    pages = sheets[0].pages
     selectors = [asked for sheet in sheets for asked in selectors_in(sheet.chars)]
     dead = _dead(evidence, pages, selectors)
     try:
@@ -100,12 +95,16 @@ def _excess(context: Context, path: str, sheets: list[Sheet], left: dict[str, st
         tuple(page for page in context.scope if page in pages),
         TrimParams(absent=tuple(sorted(dead.absent)), unmatched=tuple(sorted(dead.unmatched))),
     )
+    which, others = "that use it", ""
+    if apart := len(sheets[0].pages - pages):
+        which = "weighed"
+        others = f" They get a file of their own; {apart} more keep this one, which a visitor who goes on there fetches then."
     return Excess(
         id=f"rules:{path}",
         excess="dead-rules",
         kind="documents" if inline else "styles",
         title=f"{where} match nothing",
-        why=f"None of the {len(pages)} pages that use it has what they ask for, in any state, and no script names it.",
+        why=f"None of the {len(pages)} pages {which} has what they ask for, in any state, and no script names it.{others}",
         pages=tuple(sorted(pages)),
         bytes=before - after,
         of_bytes=before,

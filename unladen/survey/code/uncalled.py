@@ -36,7 +36,7 @@ class FunctionsFacts(Facts):
 
 
 def find(context: Context) -> Found:
-    """One excess for each script of which all pages have been walked over."""
+    """One excess for each script of which all pages in scope have been walked over."""
     evidence = context.evidence
     if not evidence.walks:
         return Found()
@@ -46,14 +46,15 @@ def find(context: Context) -> Found:
     walked = {(walk.page, walk.device.name) for walk in evidence.walks}
     weighed = {(weigh_in.page, weigh_in.conditions.device.name) for weigh_in in evidence.weigh_ins}
     for url in evidence.asked_for("scripts"):
-        exchange, pages = evidence.capture.exchanges[url], evidence.texts.users().get(url, set[str]())
+        exchange = evidence.capture.exchanges[url]
+        pages = evidence.texts.users().get(url, set()).intersection(context.scope)
         path = evidence.path(url)
         text = None if url in evidence.texts.pinned() else evidence.texts.text(exchange)
         if text is None or text.bom or text.charset != "utf-8" or url not in used or not pages:
             continue
         missing = sorted(place for place in weighed - walked if place[0] in pages)
-        if missing or not pages <= set(context.scope):
-            where = " on ".join(missing[0]) if missing else sorted(pages - set(context.scope))[0]
+        if missing:
+            where = " on ".join(missing[0])
             notices.append(Notice(path, f"its functions stay, since nobody has walked over {where}"))
         elif reason := why_not(evidence.texts, exchange, sorted(pages)):
             notices.append(Notice(path, f"keeps its functions, since {reason}"))

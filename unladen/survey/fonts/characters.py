@@ -103,8 +103,8 @@ def _wanted(evidence: Evidence, entry: _Shown, known: frozenset[int]) -> frozens
 
 
 def _in_scope(context: Context, font: Exchange) -> list[tuple[Sheet, frozenset[str]]]:
-    """The style sheets that name it and that only weighed pages use."""
-    return [entry for entry in naming(context.evidence.texts, font) if entry[0].pages <= set(context.scope)]
+    """The style sheets of weighed pages that name it."""
+    return [entry for entry in naming(context.evidence.texts, font) if entry[0].pages & set(context.scope)]
 
 
 def _cost(context: Context, font: Exchange, new: Outcome) -> int:
