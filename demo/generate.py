@@ -11,11 +11,12 @@ from pathlib import Path
 
 from demo import pages, services
 from demo.pictures import icon, jpeg, landscape, png, screenshot, still_life
+from demo.symbols import symbols
 from unladen.capture.mediatypes import is_compressible, media_type_of
 from unladen.capture.recorded import Response
 from unladen.capture.warc import write_warc
 
-VERSION = 3
+VERSION = 4
 NAME = "merrow-tide-mill"
 HOST = "merrow-tide-mill.example"
 # The mill's own server knows when a file changed, but gives it no lifetime.
@@ -38,6 +39,8 @@ def files() -> Iterator[tuple[str, Callable[[], bytes]]]:
     yield "shop.html", lambda: pages.shop().encode()
     yield "events.html", lambda: pages.events().encode()
     yield "theme/library.js", lambda: pages.library().encode()
+    yield "theme/parts/library.js", lambda: pages.library().encode()  # once more, by another name
+    yield "theme/icons.woff2", icons
     yield "media/stones-turning.mp4", moving_picture
     yield "theme/theme.css", lambda: pages.style_sheet().encode()
     yield "theme/theme.js", lambda: pages.script().encode()
@@ -61,6 +64,11 @@ def files() -> Iterator[tuple[str, Callable[[], bytes]]]:
         yield f"images/gallery/{n:02}.jpg", lambda n=n: jpeg(landscape(1200, 800, 200 + 13 * n, mill=n % 4 == 0), 85)  # type: ignore[misc]
     for n in range(1, 7):
         yield f"images/journal/{n:02}.jpg", lambda n=n: jpeg(landscape(1400, 930, 500 + 17 * n, mill=n == 1), 86)  # type: ignore[misc]
+
+
+def icons() -> bytes:
+    """A font of symbols, of which the pages show three."""
+    return symbols("Saltings Icons", pages.FIRST_ICON, pages.ICONS)
 
 
 def moving_picture() -> bytes:

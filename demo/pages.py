@@ -32,8 +32,10 @@ def _page(title: str, body: str) -> str:
 Merrow Tide Mill</a><button class="menu-button" aria-expanded="false">Menu</button><ul class="menu">{_NAV}</ul></header>
 {body}
 <footer class="foot"><p>Merrow Tide Mill, Quay Lane, Merrow. Open from March to October, two hours either side of
-high water.</p></footer>
+high water.</p><p><i class="icon icon-tide"></i> Tide tables <i class="icon icon-quay"></i> How to find us
+<i class="icon icon-bell"></i> When the wheel turns</p></footer>
 <script src="theme/library.js"></script>
+<script src="theme/parts/library.js"></script>
 <script src="theme/theme.js"></script>
 <script async src="//{TAGS}/t.js?id=TM-1684"></script>
 </body>
@@ -233,7 +235,9 @@ figcaption { font-family: Quern, monospace; }
 .entry { max-width: 720px; margin: 0 auto 56px; padding: 0 24px; }
 .entry img { display: block; margin: 12px 0; }
 .hours { font: 15px/1.6 monospace; white-space: nowrap; overflow: hidden; color: #6b6459; }
-.large { position: fixed; inset: 0; z-index: 9; display: grid; place-items: center; background: #000c; color: #fff; font-size: 22px; }
+.vellum { position: fixed; inset: 0; z-index: 9; display: grid; place-items: center; background: #000c; color: #fff; font-size: 22px; }
+@font-face { font-family: "Saltings Icons"; src: url(icons.woff2) format("woff2"); }
+.icon { font: 18px/1 "Saltings Icons"; font-style: normal; padding: 0 6px 0 18px; }
 .foot { background: #3b3a33; color: #d8d0c0; padding: 28px; text-align: center; font-size: 15px; }
 @media (max-width: 700px) {
   .menu { display: none; flex-direction: column; position: absolute; top: 64px; right: 0; background: #3b3a33; padding: 18px 28px; }
@@ -280,7 +284,19 @@ figcaption { font-family: Quern, monospace; }
         for i, part in enumerate(parts)
         for j, tone in enumerate(tones)
     )
-    return used + unused
+    icons = "".join(
+        f".icon-{name}::before {{ content: '\\{FIRST_ICON + n:x}'; }}\n" for n, name in enumerate(icon_names())
+    )
+    return used + icons + unused
+
+
+FIRST_ICON, ICONS = 0xE001, 240
+
+
+def icon_names() -> list[str]:
+    """What the theme's icons are called, in the order of their places in its font."""
+    named = ["tide", "quay", "bell"]
+    return [*named, *(f"sign-{n}" for n in range(len(named), ICONS))]
 
 
 def script() -> str:
@@ -313,7 +329,7 @@ def script() -> str:
   var view = document.querySelector(".gallery img[src$='.jpg']");
   if (view) view.addEventListener("click", function () {{
     var large = document.createElement("div");
-    large.className = "large";
+    large.className = "mullev".split("").reverse().join("");
     large.textContent = view.alt + " (press to close)";
     large.addEventListener("click", function () {{ large.remove(); }});
     document.body.appendChild(large);

@@ -25,3 +25,17 @@ def touching(spans: Sequence[Span], start: int, end: int) -> Sequence[Span]:
     if first < len(spans) and spans[first][1] <= start:
         first += 1
     return spans[first : bisect_left(spans, (end, end))]
+
+
+class Units:
+    """From characters of a text to UTF-16 code units, in which the browser counts."""
+
+    def __init__(self, text: str) -> None:
+        self._wide = [i for i, c in enumerate(text) if ord(c) > 0xFFFF]
+        self.length = len(text) + len(self._wide)
+
+    def at(self, position: int) -> int:
+        """The same place in code units."""
+        if not self._wide:
+            return position
+        return position + bisect_left(self._wide, position)

@@ -13,9 +13,8 @@ from dataclasses import asdict, dataclass
 from typing import Any, ClassVar
 
 from unladen.errors import Refused
-from unladen.markup.spans import Span, touching, union
+from unladen.markup.spans import Span, Units, touching, union
 from unladen.scripts.functions import Function, Script, read_script
-from unladen.weigh.page.coverage import Units
 
 SHORTEST = 80  # bytes of a body that is worth a stub
 # The request is made while the caller waits: it must have its answer before it goes on.

@@ -8,7 +8,7 @@ from typing import Literal
 
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
-from unladen.markup.spans import touching
+from unladen.markup.spans import Units, touching
 from unladen.remedies import Change
 from unladen.remedies.styles.trim_styles import TrimParams
 from unladen.styles.matching import matched_in_source
@@ -20,7 +20,6 @@ from unladen.styles.trim import Dead, Trimmed, selectors_in, trimmed
 from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
-from unladen.weigh.page.coverage import Units
 
 _WORTH = 300  # bytes transferred
 

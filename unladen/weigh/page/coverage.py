@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from unladen.markup.css import css_blocks
-from unladen.markup.spans import Span, union
+from unladen.markup.spans import Span, Units, union
 from unladen.weigh.chromium.protocol import Params, Protocol
 from unladen.weigh.chromium.recorder import Command
 
@@ -135,22 +135,6 @@ def style_use(url: str, text: str, spans: Iterable[Span]) -> FileUse:
             elif any(start < last and first < end for first, last in used):
                 kept += [(start, brace + 1), (end - 1, end)]
     return FileUse(url, "styles", wide.length, union(kept))
-
-
-class Units:
-    """From characters of a text to UTF-16 code units, in which the browser counts."""
-
-    def __init__(self, text: str) -> None:
-        self._wide = [i for i, c in enumerate(text) if ord(c) > 0xFFFF]
-        self.length = len(text) + len(self._wide)
-
-    def at(self, position: int) -> int:
-        """The same place in code units."""
-        if not self._wide:
-            return position
-        from bisect import bisect_left
-
-        return position + bisect_left(self._wide, position)
 
 
 def used_bytes(text: str, use: FileUse) -> int:
