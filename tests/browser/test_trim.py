@@ -7,7 +7,9 @@ import re
 from pathlib import Path
 
 from tests.browser.cases import BrowserCase, counting, set_aside
+from tests.browser.test_conditions import said
 from tests.sites import page, registry_sdist
+from unladen.capture.recorded import capture_of_responses
 from unladen.check import Outcomes, Standing
 from unladen.lighten import Lightened, lighten
 from unladen.plan import LeaveOut, Plan
@@ -161,6 +163,48 @@ class Fonts(BrowserCase):
         )
         self.assertEqual(sheet.count("@font-face"), 4)
         self.assertIn("free.ttf", [e.path for e in result.capture.files()])
+
+    def test_a_family_of_another_host_comes_home_with_the_letters_in_use(self) -> None:
+        host = "https://faces.example/"
+        files = ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files"
+        cyrillic = (files / "hanken-grotesk-cyrillic-ext-wght-normal.woff2").read_bytes()
+        latin = Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").read_bytes()
+        styles = "".join(
+            f"@font-face{{font-family:Hanken;src:url({name});font-weight:100 900;unicode-range:{ranges}}}"
+            for name, ranges in (
+                ("//faces.example/f/latin.ttf", "U+0-2FF"),
+                ("f/cyrillic.woff2", "U+400-52F"),
+                ("f/greek.woff2", "U+370-3FF"),
+            )
+        )
+        index = page(
+            "<p>Quick brown <b>foxes</b></p>",
+            "<link rel=stylesheet href='//faces.example/css?family=hanken'><style>p{font:20px Hanken,serif}</style>",
+        )
+        responses = [
+            said("https://site.example/index.html", index, "text/html"),
+            said(host + "css?family=hanken", styles.encode(), "text/css", access_control_allow_origin="*"),
+            said(host + "f/latin.ttf", latin, "font/ttf", access_control_allow_origin="*"),
+            said(host + "f/cyrillic.woff2", cyrillic, "font/woff2", access_control_allow_origin="*"),
+        ]
+        capture = capture_of_responses("t", responses, self.store, [])
+        result = lighten(capture, "bold", Progress(), devices=["phone"])
+        self.assertEqual(set_aside(result), {})
+        self.assertTrue(result.account.adds_up(), result.account)
+        (change,) = [c for c in counting(result) if c.remedy == "host-fonts"]
+        saved = result.account.saved_by(change.id)
+        self.assertGreater(saved.bytes, len(latin) / 2)
+        (after,) = result.after
+        self.assertEqual({r.url.split("/")[2] for r in after.visit.requests}, {"site.example"})
+        self.assertLess(after.kinds()["fonts"]["transferred"], len(latin) / 8)
+        (sheet,) = [e for e in result.capture if e.path.startswith("fonts/") and e.media_type == "text/css"]
+        text = result.capture.body(sheet).decode()
+        self.assertIn("https://faces.example/f/greek.woff2", text)  # which the recording does not have
+        kept = {e.path for e in result.capture.files()}
+        self.assertEqual(sum(path.startswith("fonts/") for path in kept), 4, kept)
+        # From gentle to steady it is the user's to choose.
+        steady = lighten(capture, "steady", Progress(), devices=["phone"])
+        self.assertFalse(any(c.on for c in steady.plan.changes if c.remedy == "host-fonts"))
 
 
 class LeftOut(BrowserCase):

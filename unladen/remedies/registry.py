@@ -5,7 +5,7 @@ from __future__ import annotations
 from unladen.remedies.delivery import precompress
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
-from unladen.remedies.fonts import subset_fonts
+from unladen.remedies.fonts import host_fonts, subset_fonts
 from unladen.remedies.images import (
     avif,
     exact,
@@ -53,6 +53,7 @@ ALL: tuple[Remedy, ...] = (
     minify_styles.REMEDY,
     functions_when_called.REMEDY,
     minify_scripts.REMEDY,
+    host_fonts.REMEDY,
     subset_fonts.REMEDY,
     tidy_markup.REMEDY,
     precompress.REMEDY,

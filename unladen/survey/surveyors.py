@@ -8,7 +8,7 @@ from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
 from unladen.survey.films import heavy as heavy_films
-from unladen.survey.fonts import characters
+from unladen.survey.fonts import characters, remote
 from unladen.survey.fonts import heavy as heavy_fonts
 from unladen.survey.images import (
     far,
@@ -41,6 +41,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     hidden.SURVEYOR,
     third_parties.SURVEYOR,
     characters.SURVEYOR,
+    remote.SURVEYOR,
     heavy_fonts.SURVEYOR,
     dead_rules.SURVEYOR,
     longhand.SURVEYOR,

@@ -34,7 +34,7 @@ class FontFacts(Facts):
 
 
 @dataclass(slots=True)
-class _Shown:
+class Shown:
     """A font over all visits: the pages that asked for it, and the characters that they show in its family."""
 
     font: FontFile
@@ -45,13 +45,13 @@ class _Shown:
 def find(context: Context) -> Found:
     """One excess for each file that was cut and came out smaller."""
     evidence, params = context.evidence, {}
-    shown = _shown(evidence)
+    shown = shown_fonts(evidence)
     for url, entry in shown.items():
         exchange = evidence.capture.exchanges[url]
         if not evidence.capture.owns(url) or not _in_scope(context, exchange):
             continue
         known = characters_of(evidence.capture.store, exchange.digest)
-        keep = _wanted(evidence, entry, known)
+        keep = wanted_of(evidence, entry, known)
         if known and keep & known:
             params[url] = SubsetParams(keep=written(keep))
     jobs = {url: (evidence.capture.exchanges[url].digest, made.work()) for url, made in params.items()}
@@ -71,14 +71,15 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def _shown(evidence: Evidence) -> dict[str, _Shown]:
-    found: dict[str, _Shown] = {}
+def shown_fonts(evidence: Evidence) -> dict[str, Shown]:
+    """The fonts that were loaded, by URL."""
+    found: dict[str, Shown] = {}
     for weigh_in in evidence.weigh_ins:
         for font in fonts_of(evidence.capture, weigh_in.visit.requests, weigh_in.facts.structure):
             exchange = evidence.capture.lookup(font.url)
             if exchange is None:
                 continue
-            entry = found.setdefault(exchange.url, _Shown(font))
+            entry = found.setdefault(exchange.url, Shown(font))
             if weigh_in.page not in entry.pages:
                 entry.pages.append(weigh_in.page)
     for entry in found.values():
@@ -90,7 +91,7 @@ def _shown(evidence: Evidence) -> dict[str, _Shown]:
     return found
 
 
-def _wanted(evidence: Evidence, entry: _Shown, known: frozenset[int]) -> frozenset[int]:
+def wanted_of(evidence: Evidence, entry: Shown, known: frozenset[int]) -> frozenset[int]:
     """What is shown; in a font of letters also what stands anywhere in the pages, and the floor."""
     private = sum(0xE000 <= c <= 0xF8FF or c >= 0xF0000 for c in known)
     if private > _OF_SYMBOLS * len(known):
@@ -120,7 +121,7 @@ def _cost(context: Context, font: Exchange, new: Outcome) -> int:
     return cost
 
 
-def _excess(context: Context, url: str, entry: _Shown, params: SubsetParams, new: Outcome, saved: int) -> Excess:
+def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new: Outcome, saved: int) -> Excess:
     evidence, font = context.evidence, entry.font
     path = evidence.path(url)
     change = Change(f"subset-fonts:{path}", "subset-fonts", (path,), context.scope, params)

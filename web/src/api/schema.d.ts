@@ -1235,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "subset-fonts" | "tidy-markup" | "precompress";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "host-fonts" | "subset-fonts" | "tidy-markup" | "precompress";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -1549,7 +1549,7 @@ export interface components {
              */
             visit: "first" | "repeat";
             /** Facts */
-            facts: components["schemas"]["FilesFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
         };
         /**
          * FamiliesFacts
@@ -1709,6 +1709,23 @@ export interface components {
          */
         KindName: "images" | "scripts" | "styles" | "fonts" | "media" | "documents" | "data" | "other";
         /**
+         * LibraryFacts
+         * @description The versions of a library by file.
+         */
+        LibraryFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "library";
+            /** Where */
+            where?: string[];
+            /** Versions */
+            versions: {
+                [key: string]: string;
+            };
+        };
+        /**
          * PlaceFacts
          * @description Nothing but where it is.
          */
@@ -1720,6 +1737,23 @@ export interface components {
             about: "places";
             /** Where */
             where?: string[];
+        };
+        /**
+         * RemoteFontsFacts
+         * @description The families and the hosts that they come from.
+         */
+        RemoteFontsFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "remote fonts";
+            /** Where */
+            where?: string[];
+            /** Families */
+            families: string[];
+            /** Hosts */
+            hosts: string[];
         };
         /**
          * RulesFacts

@@ -85,6 +85,11 @@ function rowsOf(facts: FactsOf): Rows {
         ["Comes later", `${count(facts.functions)} of ${count(facts.all)} functions`],
         ["When called", `${kB(facts.rest_bytes)}, a wait of about ${count(facts.wait)} ms`],
       ];
+    case "remote fonts":
+      return [
+        ["Families", facts.families.join(", ")],
+        ["From", facts.hosts.join(", ")],
+      ];
     case "library":
       return Object.entries(facts.versions).map(([file, version]) => [fileName(file), version]);
     case "use":
