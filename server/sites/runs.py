@@ -28,7 +28,8 @@ from unladen.ledger import (
     worth,
 )
 from unladen.lighten import Lightened
-from unladen.remedies.delivery.precompress import rules_beside
+from unladen.remedies.delivery.lifetimes import seconds_in
+from unladen.remedies.delivery.rules import rules_beside
 from unladen.whole import written_whole
 
 MOST_ARCHIVES = 3  # those of earlier runs are written anew when somebody wants them
@@ -75,9 +76,14 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
             write_zip(lighter, part)
         else:
             changed = [Replacement(**row) for row in run.evidence["changed"]]
-            beside = {"what-to-replace.csv": replacements_csv(changed), **rules_beside(lighter)}
+            beside = {"what-to-replace.csv": replacements_csv(changed), **rules_beside(lighter, _lifetime(run))}
             write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
     return path
+
+
+def _lifetime(run: Run) -> int:
+    """For how many s browsers may keep what a run's plan lets them keep."""
+    return seconds_in(outcomes_of(run).applied_to(plan_of(run.version)).counting())
 
 
 def tidy(site: Site) -> None:

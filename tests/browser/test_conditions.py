@@ -9,12 +9,13 @@ from dataclasses import replace
 
 import jsonschema
 
-from tests.browser.cases import DESKTOP, PHONE, BrowserCase
+from tests.browser.cases import DESKTOP, PHONE, BrowserCase, counting
 from tests.core.test_comparison import SCHEMAS
 from tests.sites import page, photo, zip_of
 from unladen.capture import read_site
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.cli import main
+from unladen.lighten import lighten
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.link.freshness import asked_again
@@ -75,6 +76,26 @@ class Repeats(BrowserCase):
         self.assertIn("no-store", found["b.jpg"][1])
         self.assertEqual(found["c.jpg"], (304, "must be asked for each time"))
         self.assertIn("neither lifetime nor validator", found["d.jpg"][1])
+
+    def test_what_seldom_changes_is_not_asked_for_again_once_it_has_a_lifetime(self) -> None:
+        pictures = {f"{n}.jpg": photo(400, 300, n) for n in range(3)}
+        body = "".join(f"<img src={name} width=400 height=300>" for name in pictures)
+        index = page(body, "<link rel=stylesheet href=s.css>")
+        responses = [
+            said(HOST + "index.html", index, "text/html"),
+            said(HOST + "s.css", b"img{margin:0}" * 90, "text/css"),
+            *(said(HOST + name, data, "image/jpeg") for name, data in pictures.items()),
+        ]
+        capture = capture_of_responses("t", responses, self.store, [])
+        result = lighten(capture, "steady", Progress(), devices=["phone"])
+        self.assertTrue(result.account.adds_up(), result.account)
+        (change,) = [c for c in counting(result) if c.remedy == "lifetimes"]
+        self.assertEqual(set(change.targets), {f"/{name}" for name in pictures})
+        phone = replace(PHONE, visit="repeat")
+        for now, asked in ((capture, {"s.css", *pictures}), (result.capture, {"s.css"})):
+            again = weigh_page(self.serve(now), now.page("/index.html"), phone)
+            again_asked = {r.url.rsplit("/", 1)[-1] for r in again.visit.requests if not r.cached}
+            self.assertEqual(again_asked - {"index.html"}, asked)
 
 
 class Links(BrowserCase):

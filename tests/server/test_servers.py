@@ -24,7 +24,7 @@ from unladen.memo import Memo
 from unladen.plan import Plan
 from unladen.remedies import Change
 from unladen.remedies.change import Params
-from unladen.remedies.delivery.precompress import rules_for
+from unladen.remedies.delivery.rules import rules_for
 
 FILES = {
     "index.html": page("<p>The wheel turns twice a day.</p>" * 60),
@@ -32,6 +32,9 @@ FILES = {
     "s.js": b"console.log('the wheel turns');\n" * 60,
     "wheel.svg": b"<svg xmlns='http://www.w3.org/2000/svg'>" + b"<path d='M0 0h9v9z'/>" * 40 + b"</svg>",
     "plain.css": b"b{c:d}",
+    "wheel.PNG": b"a picture",
+    "css/t-0123abcd.css": b"a { color: blue }\n" * 90,
+    "report-20231105.css": b"a { color: blue }\n",
 }
 TYPES = {"index.html": "text/html", "css/s.css": "text/css", "s.js": "text/javascript", "wheel.svg": "image/svg+xml"}
 NGINX = """daemon off; worker_processes 1; pid {folder}/pid; error_log {folder}/errors; events {{}}
@@ -58,6 +61,16 @@ DirectoryIndex index.html
 </Directory>
 """
 MODULES = ("mpm_event", "authz_core", "dir", "mime", "headers", "rewrite")
+WEEK = 604_800  # s
+_FOR_GOOD, _A_WEEK = "public, max-age=31536000, immutable", "public, max-age=604800"
+KEPT = {
+    "wheel.svg": _A_WEEK,
+    "wheel.PNG": _A_WEEK,
+    "css/t-0123abcd.css": _FOR_GOOD,
+    "report-20231105.css": None,
+    "css/s.css": None,
+    "s.js": None,
+}
 WITHIN = 20.0  # s
 
 
@@ -118,9 +131,12 @@ class Servers(unittest.TestCase):
                         self.assertEqual(len(body), self.lighter.sent_size(self.lighter.exchanges[url]))
         self.assertEqual(self.ask("/", "br")[1]["content-encoding"], "br")
         self.assertEqual(self.ask("/plain.css", "br, gzip")[0], FILES["plain.css"])
+        for name, lifetime in KEPT.items():
+            with self.subTest(name=name):
+                self.assertEqual(self.ask(f"/{name}", "br")[1].get("cache-control"), lifetime)
 
     def test_nginx(self) -> None:
-        maps, rules = rules_for("nginx").split("# --- into the server block ---")
+        maps, rules = rules_for("nginx", WEEK).split("# --- into the server block ---")
         kinds = ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
         paths = "".join(f"{kind}_temp_path {self.folder}/{kind};" for kind in kinds)
         text = NGINX.format(folder=self.folder, port=self.port, paths=paths, maps=maps, rules=rules)
@@ -130,7 +146,7 @@ class Servers(unittest.TestCase):
 
     def test_apache(self) -> None:
         modules = "\n".join(f"LoadModule {name}_module /usr/lib/apache2/modules/mod_{name}.so" for name in MODULES)
-        text = APACHE.format(folder=self.folder, port=self.port, modules=modules, rules=rules_for("apache"))
+        text = APACHE.format(folder=self.folder, port=self.port, modules=modules, rules=rules_for("apache", WEEK))
         (self.folder / "apache.conf").write_text(text)
         with running(["apache2", "-f", str(self.folder / "apache.conf"), "-DFOREGROUND"], self.port):
             self.expect_packed()

@@ -9,6 +9,7 @@ from unladen.build.texts import made_text
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import path_of_url, url_of_path
 from unladen.capture.packing import PackText
+from unladen.remedies.delivery.lifetimes import kept_for, says_its_content, seldom_changes
 from unladen.remedies.draft import Draft
 from unladen.remedies.journal import Edited, Replaced
 
@@ -23,7 +24,18 @@ def finished(draft: Draft) -> Capture:
     urls = sorted(draft.pending.keys() | draft.transforms.keys())
     changed = [edited for url in urls if (edited := _edited(draft, url)) is not None]
     lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
-    return lighter.with_changes(_packed(draft, lighter, pages_of))
+    lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
+    return lighter.with_changes(_kept(draft, lighter)) if draft.lifetimes else lighter
+
+
+def _kept(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
+    """The files with a lifetime, and what stands for them or is new under a name that says its content."""
+    for url, seconds in sorted(draft.lifetimes.items()):
+        yield kept_for(lighter.exchanges[url], seconds)
+    longest = max(draft.lifetimes.values())
+    for exchange in draft.added_files():
+        if seldom_changes(exchange) or says_its_content(exchange.path):
+            yield kept_for(lighter.exchanges[exchange.url], longest)
 
 
 def _copied(draft: Draft, url: str) -> Exchange | None:

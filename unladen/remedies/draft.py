@@ -97,7 +97,8 @@ class Draft:
 
     `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
     remedies know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
-    once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs.
+    once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs. `lifetimes`: for
+    how many s browsers may keep files, by URL.
     """
 
     capture: Capture
@@ -110,6 +111,7 @@ class Draft:
     transforms: dict[str, list[Transform]] = field(default_factory=lambda: defaultdict(list))
     copies: dict[str, Copy] = field(default_factory=dict)
     packed: dict[str, str] = field(default_factory=dict)
+    lifetimes: dict[str, int] = field(default_factory=dict)
     in_place: dict[str, Exchange] = field(default_factory=dict)
     notes: dict[tuple[str, int], Any] = field(default_factory=dict)
     texts: SiteTexts = field(init=False)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.remedies.delivery import precompress
+from unladen.remedies.delivery import lifetimes, precompress
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
 from unladen.remedies.fonts import host_fonts, subset_fonts
@@ -57,6 +57,7 @@ ALL: tuple[Remedy, ...] = (
     subset_fonts.REMEDY,
     tidy_markup.REMEDY,
     precompress.REMEDY,
+    lifetimes.REMEDY,
 )
 
 

@@ -2,28 +2,10 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from unladen.capture import Capture
 from unladen.capture.mediatypes import is_compressible
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft
 from unladen.remedies.spec import Remedy
-
-_RULES = Path(__file__).parent / "rules"
-SERVERS = {"nginx": "nginx.conf", "apache": "htaccess.txt"}
-
-
-def rules_for(server: str) -> str:
-    """What a web server, one of `SERVERS`, has to be told to hand the packed files out."""
-    return (_RULES / SERVERS[server]).read_text()
-
-
-def rules_beside(capture: Capture) -> dict[str, str]:
-    """What goes with files that were packed ahead of time, by file name; nothing where there are none."""
-    if not any(exchange.packed for exchange in capture):
-        return {}
-    return {f"server-rules/{name}": rules_for(server) for server, name in SERVERS.items()}
 
 
 def apply(change: Change[Params], draft: Draft) -> None:

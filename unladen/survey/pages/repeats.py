@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
+from unladen.remedies import Change
+from unladen.remedies.delivery.lifetimes import LifetimeParams, seldom_changes
 from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
@@ -14,6 +16,7 @@ from unladen.weigh.records.conditions import HEADER_BYTES
 from unladen.weigh.records.model import Request
 
 _WORTH = 2_000  # bytes
+_CURED = ("has neither", "has no lifetime", "must be asked")
 _ADVICE = {
     "its address changes": "Give the file one address that changes only with its content.",
     "may not be kept": "Let the server allow it to be kept: a lifetime instead of no-store.",
@@ -34,13 +37,14 @@ class AgainFacts(Facts):
 def find(context: Context) -> Found:
     """One excess for each reason: from repeat visits where they were weighed, else from the headers of recordings."""
     evidence = context.evidence
-    again: dict[str, dict[str, Request]] = defaultdict(dict)
-    pages: dict[str, list[str]] = defaultdict(list)
+    again: dict[tuple[str, bool], dict[str, Request]] = defaultdict(dict)
+    pages: dict[tuple[str, bool], list[str]] = defaultdict(list)
 
     def note(reason: str, page: str, request: Request) -> None:
-        again[reason].setdefault(request.url.partition("?")[0], request)
-        if page not in pages[reason]:
-            pages[reason].append(page)
+        key = reason, reason.startswith(_CURED) and _may_be_kept(evidence, request)
+        again[key].setdefault(request.url.partition("?")[0], request)
+        if page not in pages[key]:
+            pages[key].append(page)
 
     weighed = {weigh_in.page for weigh_in in evidence.repeats}
     for weigh_in in evidence.repeats:
@@ -60,21 +64,36 @@ def find(context: Context) -> Found:
     return Found(
         tuple(
             e
-            for reason, requests in sorted(again.items())
-            if (e := _excess(evidence, reason, requests, pages[reason]))
+            for (reason, cured), requests in sorted(again.items())
+            if (e := _excess(context, reason, requests, pages[reason, cured], cured=cured))
         )
     )
 
 
-def _excess(evidence: Evidence, reason: str, requests: dict[str, Request], pages: list[str]) -> Excess | None:
+def _may_be_kept(evidence: Evidence, request: Request) -> bool:
+    exchange = evidence.capture.lookup(request.url)
+    return exchange is not None and evidence.capture.owns(exchange.url) and seldom_changes(exchange)
+
+
+def _excess(
+    context: Context, reason: str, requests: dict[str, Request], pages: list[str], *, cured: bool
+) -> Excess | None:
+    evidence = context.evidence
     advice = next((text for start, text in _ADVICE.items() if reason.startswith(start)), "")
     # With a validator only question and answer go again, not the body.
     asks_only = reason.startswith(("has no lifetime", "must be asked"))
     size = sum(HEADER_BYTES if asks_only else request.transferred for request in requests.values())
     if not advice or size < _WORTH:
         return None
+    files = tuple(dict.fromkeys(evidence.path(url) for url in requests))
+    change = Change("lifetimes", "lifetimes", files, context.everywhere, LifetimeParams())
+    if cured and reason.startswith("must be asked"):
+        # A server has said so, and may have its reasons.
+        change = replace(change, id="lifetimes:stated", on=False)
+    elif cured and reason.startswith("has neither"):
+        change = replace(change, id="lifetimes:unknown")
     return Excess(
-        id=f"again:{reason.partition(':')[0]}",
+        id=f"again:{reason.partition(':')[0]}{':kept' if cured else ''}",
         excess="loaded-again",
         kind=max(requests.values(), key=lambda r: r.transferred).kind,
         title=f"{len(requests)} {'files' if len(requests) > 1 else 'file'} asked for again at a repeat visit",
@@ -85,10 +104,11 @@ def _excess(evidence: Evidence, reason: str, requests: dict[str, Request], pages
         requests=len(requests),
         tried=bool(evidence.repeats),
         facts=AgainFacts(reason=reason),
-        advice=advice,
+        changes=(change,) if cured else (),
+        advice="" if cured else advice,
         visit="repeat",
-        files=tuple(evidence.path(url) for url in requests),
+        files=files,
     )
 
 
-SURVEYOR = Surveyor("repeat visits", find, (AgainFacts,))
+SURVEYOR = Surveyor("repeat visits", find, (AgainFacts,), remedies=("lifetimes",), advises=True)

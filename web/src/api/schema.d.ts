@@ -1235,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "host-fonts" | "subset-fonts" | "tidy-markup" | "precompress";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "host-fonts" | "subset-fonts" | "tidy-markup" | "precompress" | "lifetimes";
         /**
          * RemedyOut
          * @description What a remedy says of itself.

@@ -1,0 +1,79 @@
+"""How long browsers may keep what seldom changes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from unladen.capture import Exchange
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.spec import Remedy
+
+DAY = 86_400  # s
+YEAR = 365 * DAY
+# Pictures, fonts and films: who changes one gives it another name as a rule. Not so styles and scripts.
+KEPT = ("image/", "font/", "audio/", "video/")
+_OURS = re.compile(r"-(?=\d*[a-f])[0-9a-f]{8}\.[\w.]+$")
+_FIELDS = ("cache-control", "expires", "pragma")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LifetimeParams(Params):
+    """`days` for which a browser need not ask again."""
+
+    days: int = fields.whole(1, 365, 7)
+
+
+def seldom_changes(exchange: Exchange) -> bool:
+    """Whether a file is of those that may be kept by its name alone."""
+    return exchange.status == 200 and exchange.media_type.startswith(KEPT)
+
+
+def says_its_content(path: str) -> bool:
+    """Whether a file is one of ours that is called by what is in it."""
+    return _OURS.search(path) is not None
+
+
+def lifetime_of(path: str, seconds: int) -> str:
+    """The field `Cache-Control` of a file (RFC 9111; RFC 8246 for `immutable`): for good where its name says its content."""
+    return f"public, max-age={YEAR}, immutable" if says_its_content(path) else f"public, max-age={seconds}"
+
+
+def kept_for(exchange: Exchange, seconds: int) -> Exchange:
+    """The same file with a lifetime."""
+    others = tuple((name, value) for name, value in exchange.headers if name.lower() not in _FIELDS)
+    return replace(exchange, headers=(*others, ("cache-control", lifetime_of(exchange.path, seconds))))
+
+
+def seconds_in(changes: Iterable[Change[Any]]) -> int:
+    """The longest lifetime that changes give by the name alone, in s; 0 where none does."""
+    return max((c.params.days * DAY for c in changes if isinstance(c.params, LifetimeParams)), default=0)
+
+
+def apply(change: Change[LifetimeParams], draft: Draft) -> None:
+    """Give the targets a lifetime, and with them whatever the site gets under a name that says its content."""
+    for path, exchange in draft.targets(change):
+        if seldom_changes(exchange):
+            draft.lifetimes[exchange.url] = change.params.days * DAY
+        else:
+            draft.notice(path, "is nothing that seldom changes")
+
+
+REMEDY = Remedy(
+    name="lifetimes",
+    phase="delivery",
+    params=LifetimeParams,
+    title="Kept by the browser",
+    what="Pictures, fonts and films that nobody has to ask for twice",
+    detail=(
+        "Pictures, fonts and films get a lifetime, and what is new under a name by its content may be kept for good, so that a "
+        "repeat visit does not ask for them. Styles, scripts and pages are asked for as before. It takes the "
+        "rules for servers that go with the archive."
+    ),
+    apply=apply,
+    steadies=True,
+)

@@ -1,0 +1,45 @@
+"""What web servers have to be told to hand a site out as it was weighed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from unladen.capture import Capture
+from unladen.remedies.delivery.lifetimes import lifetime_of
+
+SERVERS = {"nginx": "nginx.conf", "apache": "htaccess.txt"}
+_SELDOM = "png|jpe?g|gif|webp|avif|svg|ico|woff2?|ttf|otf|mp4|webm|mp3|ogg"
+_OURS = r"-(?=[0-9]*[a-f])[0-9a-f]{8}\.[\w.]+"
+_PACKED = r"(\.br|\.gz)?"
+
+
+def rules_for(server: str, seconds: int = 0) -> str:
+    """For a web server, one of `SERVERS`: packed files, and lifetimes of so many seconds, 0 for none."""
+    text = (Path(__file__).parent / SERVERS[server]).read_text()
+    return text.replace("{lifetimes}", _LIFETIMES[server](seconds) if seconds else "")
+
+
+def _nginx(seconds: int) -> str:
+    return (
+        f'    "~{_OURS}$" "{lifetime_of("-0000000a.x", seconds)}";\n'
+        f'    "~*\\.({_SELDOM}){_PACKED}$" "{lifetime_of("", seconds)}";\n'
+    )
+
+
+def _apache(seconds: int) -> str:
+    def rule(pattern: str, path: str) -> str:
+        field = f'Header set Cache-Control "{lifetime_of(path, seconds)}"'
+        return f'<FilesMatch "{pattern}">\n{field}\n</FilesMatch>\n'
+
+    # Of several that match the last one counts.
+    return rule(rf"(?i)\.({_SELDOM}){_PACKED}$", "") + rule(f"{_OURS}$", "-0000000a.x")
+
+
+_LIFETIMES = {"nginx": _nginx, "apache": _apache}
+
+
+def rules_beside(capture: Capture, seconds: int = 0) -> dict[str, str]:
+    """What goes with a site whose files were packed ahead of time or have lifetimes, by file name; nothing for others."""
+    if not seconds and not any(exchange.packed for exchange in capture):
+        return {}
+    return {f"server-rules/{name}": rules_for(server, seconds) for server, name in SERVERS.items()}
