@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 
 from bench import (
+    bodies,
     checks,
     cores,
     doubling,
@@ -48,6 +49,7 @@ ALL = {
     "upload": upload,
     "reading": reading,
     "trim": trim,
+    "bodies": bodies,
 }
 
 

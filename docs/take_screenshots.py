@@ -67,7 +67,7 @@ def main(address: str) -> None:
         page.get_by_role("button", name="Try steady").wait_for(timeout=PATIENCE)
         base = page.url.rpartition("/")[0] + "/"
         prepare(page, base)
-        page.goto(base + "weigh")
+        page.goto(base + "sort")
         page.get_by_role("button", name="Try steady").wait_for(timeout=PATIENCE)
         if not page.locator(".trail").get_by_text("all same").count():
             # Some of its changes break pages, which is what the check has to show.

@@ -72,7 +72,8 @@ def why_not(texts: SiteTexts, script: Exchange, pages: Collection[str]) -> str:
         document = texts.document(page)
         if document is None:
             return f"{path} cannot be read"
-        if policies_of(page, document):
+        # Permissions Policy: `sync-xhr` is the request that a call waits for.
+        if policies_of(page, document) or "sync-xhr" in page.header("permissions-policy"):
             return f"{path} has a policy on what may run there"
         base = texts.base(page)
         tags = [e for e in document.elements if e.tag == "script" and e.attrs.get("src")]
