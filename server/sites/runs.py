@@ -45,6 +45,8 @@ def new_run(site: Site, found: Lightened, capture: Capture, before: Sequence[str
             "pairs": [pair.as_json() for pair in found.pairs],
             "outcomes": found.outcomes.as_json(),
             "changed": [asdict(row) for row in replacements(capture, found.capture)],
+            # For how many s browsers may keep what the plan lets them keep.
+            "lifetime": seconds_in(found.outcomes.applied_to(found.plan).counting()),
         },
         index=found.capture.to_index(),
         weighed={"before": list(before), "after": list(after)},
@@ -76,14 +78,9 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
             write_zip(lighter, part)
         else:
             changed = [Replacement(**row) for row in run.evidence["changed"]]
-            beside = {"what-to-replace.csv": replacements_csv(changed), **rules_beside(lighter, _lifetime(run))}
+            beside = {"what-to-replace.csv": replacements_csv(changed), **rules_beside(lighter, run.evidence.get("lifetime", 0))}
             write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
     return path
-
-
-def _lifetime(run: Run) -> int:
-    """For how many s browsers may keep what a run's plan lets them keep."""
-    return seconds_in(outcomes_of(run).applied_to(plan_of(run.version)).counting())
 
 
 def tidy(site: Site) -> None:

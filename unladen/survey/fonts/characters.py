@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import html
+import re
+from collections.abc import Collection
 from dataclasses import dataclass, field
 from typing import Literal
 
 from unladen.capture import Exchange
+from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
 from unladen.fonts.ranges import FLOOR, written
 from unladen.memo import Outcome
@@ -19,6 +22,8 @@ from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
 
 _WORTH = 1_000  # bytes of one file
+# As style sheets and as scripts write characters (CSS Syntax Level 3, 4.3.7; ECMAScript, 12.9.4).
+_ESCAPE = re.compile(r"\\([0-9a-fA-F]{4,6})|\\u([0-9a-fA-F]{4})|\\u\{([0-9a-fA-F]{4,6})\}")
 _OF_SYMBOLS = 0.5  # share of characters for private use from which a font is one of symbols
 
 
@@ -51,7 +56,7 @@ def find(context: Context) -> Found:
         if not evidence.capture.owns(url) or not _in_scope(context, exchange):
             continue
         known = characters_of(evidence.capture.store, exchange.digest)
-        keep = wanted_of(evidence, entry, known)
+        keep = wanted_of(context, entry, known)
         if known and keep & known:
             params[url] = SubsetParams(keep=written(keep))
     jobs = {url: (evidence.capture.exchanges[url].digest, made.work()) for url, made in params.items()}
@@ -91,16 +96,40 @@ def shown_fonts(evidence: Evidence) -> dict[str, Shown]:
     return found
 
 
-def wanted_of(evidence: Evidence, entry: Shown, known: frozenset[int]) -> frozenset[int]:
-    """What is shown; in a font of letters also what stands anywhere in the pages, and the floor."""
-    private = sum(0xE000 <= c <= 0xF8FF or c >= 0xF0000 for c in known)
+def wanted_of(context: Context, entry: Shown, known: frozenset[int]) -> frozenset[int]:
+    """What is shown; in a font of letters also what stands anywhere in the pages, and the floor; in one of symbols what the
+    styles that stay and the scripts of these pages name.
+    """
+    evidence = context.evidence
+    private = sum(map(_is_private, known))
     if private > _OF_SYMBOLS * len(known):
-        return frozenset(entry.characters | {0x20})
+        return frozenset(entry.characters | {0x20} | _symbols_named(context, entry.pages))
     texts = (evidence.texts.text(evidence.capture.page(page)) for page in entry.pages)
     written_there = {
         ord(c) for text in texts if text for c in html.unescape(text.chars) if not 0xD800 <= ord(c) <= 0xDFFF
     }
     return frozenset(entry.characters | written_there | FLOOR)
+
+
+def _is_private(character: int) -> bool:
+    """Whether it has no meaning but that of its font (Unicode, 23.5 Private-Use Characters)."""
+    return 0xE000 <= character <= 0xF8FF or character >= 0xF0000
+
+
+def _symbols_named(context: Context, pages: Collection[str]) -> set[int]:
+    """Symbols that some state may show: those in pages, in rules that match something, and in scripts."""
+    evidence, left = context.evidence, context.before["dead rules"].notes
+    assert isinstance(left, dict)
+    urls = [url for url, users in evidence.texts.users().items() if users & set(pages)]
+    urls += [evidence.capture.page(page).url for page in pages]
+    named: set[int] = set()
+    for url in urls:
+        exchange = evidence.capture.exchanges[url]
+        text = evidence.texts.text(exchange)
+        chars = left.get(url, text.chars if text else "")
+        named |= {int(found[1] or found[2] or found[3], 16) for found in _ESCAPE.finditer(chars)}
+        named |= {ord(c) for c in (html.unescape(chars) if is_page(exchange.media_type) else chars)}
+    return set(filter(_is_private, named))
 
 
 def _in_scope(context: Context, font: Exchange) -> list[tuple[Sheet, frozenset[str]]]:
@@ -147,4 +176,4 @@ def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new:
     )
 
 
-SURVEYOR = Surveyor("characters", find, (FontFacts,), remedies=("subset-fonts",))
+SURVEYOR = Surveyor("characters", find, (FontFacts,), needs=("dead rules",), remedies=("subset-fonts",))

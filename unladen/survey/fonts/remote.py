@@ -65,7 +65,7 @@ def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[st
     keep = {}
     for font in used:
         known = characters_of(evidence.capture.store, font.digest)
-        wanted = wanted_of(evidence, shown[font.url], known) & known
+        wanted = wanted_of(context, shown[font.url], known) & known
         if wanted:
             keep[font.url] = written(wanted)
     params = HostParams(keep=keep)
@@ -96,4 +96,4 @@ def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[st
     )
 
 
-SURVEYOR = Surveyor("remote fonts", find, (RemoteFontsFacts,), remedies=("host-fonts",))
+SURVEYOR = Surveyor("remote fonts", find, (RemoteFontsFacts,), needs=("dead rules",), remedies=("host-fonts",))
