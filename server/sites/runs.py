@@ -78,7 +78,10 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
             write_zip(lighter, part)
         else:
             changed = [Replacement(**row) for row in run.evidence["changed"]]
-            beside = {"what-to-replace.csv": replacements_csv(changed), **rules_beside(lighter, run.evidence.get("lifetime", 0))}
+            beside = {
+                "what-to-replace.csv": replacements_csv(changed),
+                **rules_beside(lighter, run.evidence.get("lifetime", 0)),
+            }
             write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
     return path
 

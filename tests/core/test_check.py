@@ -76,7 +76,17 @@ LOOK = look()
 
 def step(key: str, effect: dict[str, list[str]], **more: object) -> Values:
     """A step of a walk as its probe tells of it."""
-    usual: Values = {"page": {}, "names": {}, "attempts": [], "invalid": [], "sends": [], "reached": 0, "errors": []}
+    usual: Values = {
+        "page": {},
+        "names": {},
+        "styles": {},
+        "properties": [],
+        "attempts": [],
+        "invalid": [],
+        "sends": [],
+        "reached": 0,
+        "errors": [],
+    }
     told = {"key": key, "place": "html > body > p", "words": f"pressing “{key}”", "again": False, "there": True}
     return usual | told | {"effect": effect, "restless": ""} | more
 
@@ -141,6 +151,19 @@ class Comparing(unittest.TestCase):
         self.assertEqual(found.step, "pressing “Menu”")
         near = {"html > body > nav": ["shows", "at 0 1 320 101"]}
         self.assertEqual(self.kinds(look(walk={"steps": [step("Menu", near)]}), before, before), [])
+
+    def test_what_a_step_touches_on_both_pages_is_compared_in_all_its_styles(self) -> None:
+        def touched(marks: dict[str, str]) -> Look:
+            walk = {"styles": marks, "properties": ["color", "letter-spacing"]}
+            return look(walk={"steps": [step("Order", {"html > body > p": ["says x"]}, **walk)]})
+
+        before = touched({"html > body > p": "aa", "html > body": "zz"})
+        (found,) = compare(before, before, touched({"html > body > p": "ab"}))
+        self.assertIn("is not styled as it was then: letter-spacing", found.text)
+        self.assertEqual(self.kinds(touched({}), before, before), [])  # a script of ours touches other elements
+        self.assertEqual(
+            self.kinds(touched({"html > body > p": "xy"}), before, touched({"html > body > p": "cd"})), []
+        )
 
     def test_a_number_that_a_page_says_is_not_rounded(self) -> None:
         told, other, fresh, moved = (

@@ -99,11 +99,12 @@ class Checker:
         quick: bool = False,
         glances: Collection[Device] = (),
         only: Collection[str] = (),
+        until: str = "",
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
-        With the probes that `only` names, if it names any. Raises nothing for what a page does wrong. A page that did
-        not come to rest is looked at once more.
+        With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). Raises
+        nothing for what a page does wrong. A page that did not come to rest is looked at once more.
         """
 
         async def all_of_them() -> list[Look]:
@@ -112,15 +113,17 @@ class Checker:
             async def one(url: str, device: Device) -> Look:
                 asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
-                    look = await self._look(capture, url, device, asked)
-                    return await self._look(capture, url, device, asked) if look.restless or not look.alive else look
+                    look = await self._look(capture, url, device, asked, until)
+                    if look.alive and not look.restless:
+                        return look
+                    return await self._look(capture, url, device, asked, until)
 
             return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
 
         with self.browser.serving(capture):
             return self.browser.run(all_of_them())
 
-    async def _look(self, capture: Capture, url: str, device: Device, asked: Sequence[Probe]) -> Look:
+    async def _look(self, capture: Capture, url: str, device: Device, asked: Sequence[Probe], until: str) -> Look:
         context, page = await self.browser.open(device, still=True)
         recorder = Recorder(self.browser.protocol)
         watch = Watch(page)
@@ -129,7 +132,7 @@ class Checker:
             if not await load(page, recorder, watch, url, quiet=_QUIET):
                 return Look(alive=False)
             orders = self.orders.get(url, WalkOrders())
-            scene = Scene(page, url, device, recorder, watch, capture, [], _nothing, orders=orders)
+            scene = Scene(page, url, device, recorder, watch, capture, [], _nothing, orders=orders, until=until)
             return await self._observe(scene, asked)
         finally:
             recorder.detach()

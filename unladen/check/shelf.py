@@ -40,11 +40,11 @@ class LookShelf:
         self.browser = browser
         self.orders = orders or {}
 
-    def _key(self, url: str, device: Device) -> str:
+    def _key(self, url: str, device: Device, until: str) -> str:
         asked = [(probe.name, probe.version) for probe in probes()]
         wanted = self.orders.get(url, WalkOrders())
         walked = [[asdict(step) for step in wanted.own], sorted(wanted.off)]
-        return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked])
+        return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked, until])
 
     def find(
         self,
@@ -55,14 +55,16 @@ class LookShelf:
         *,
         enough: Collection[str] = (),
         exactly: bool = False,
+        until: str = "",
     ) -> list[Look]:
         """The kept looks that hold for a capture, no more than `most`, whole ones first and of equal ones the oldest.
 
-        Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone.
+        Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone. `until`: they
+        walked as far as the step of these words.
         """
         whole: list[Look] = []
         others: list[Look] = []
-        for notes, document in self._kept.holding(capture, self._key(url, device)):
+        for notes, document in self._kept.holding(capture, self._key(url, device, until)):
             try:
                 if exactly and set(notes["probes"]) != set(enough):
                     continue
@@ -76,7 +78,7 @@ class LookShelf:
                 break
         return [*whole, *others][:most]
 
-    def keep(self, url: str, device: Device, look: Look) -> bool:
+    def keep(self, url: str, device: Device, look: Look, until: str = "") -> bool:
         """Keep a look, and say whether: one that found no living page, or no rest, is not worth keeping."""
         if not look.alive or look.restless:
             return False
@@ -86,7 +88,7 @@ class LookShelf:
             "instead": list(look.instead),
             "left": list(look.left),
         }
-        self._kept.keep(self._key(url, device), look.reads, notes, json.dumps(self._record(look)))
+        self._kept.keep(self._key(url, device, until), look.reads, notes, json.dumps(self._record(look)))
         if self._unmeasured > self._room / 20:
             self._unmeasured = 0
             self._pictures.trim(self._room)

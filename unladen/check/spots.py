@@ -24,6 +24,7 @@ from unladen.weigh.visits.walk import WalkOrders
 
 # Looks at the page as found where it differs from what it would be: what varies among these is nobody's fault.
 _AS_FOUND, _AS_IT_WOULD_BE = 3, 2
+_WALK = "walk"
 _MOST = 60  # differences told of a page
 
 
@@ -69,7 +70,7 @@ class Spots:
         lighter: Capture,
         page: Exchange,
         devices: Sequence[Device],
-        known: Collection[Difference] = (),
+        known: Sequence[Difference] = (),
     ) -> list[Seen]:
         """What is seen of a page on each device.
 
@@ -77,8 +78,10 @@ class Spots:
         `known` to differ (see `narrowed`) one look is enough, and only the probes that saw it look at all, on both sides.
         """
         only = _seen_by(known)
+        # A walk need not go on behind the first step that is known to differ.
+        until = known[0].step if only == {_WALK} else ""
         keys = {difference.key for difference in known}
-        before, after = (self._looks(capture, page, devices, 1, only) for capture in (reference, lighter))
+        before, after = (self._looks(capture, page, devices, 1, only, until) for capture in (reference, lighter))
         found = [agreed(old, new) for old, new in zip(before, after, strict=True)]
         doubtful = [
             number
@@ -86,8 +89,8 @@ class Spots:
             if seen.differences and not keys.intersection(difference.key for difference in seen.differences)
         ]
         some = [devices[number] for number in doubtful]
-        before = self._looks(reference, page, some, _AS_FOUND, only)
-        after = self._looks(lighter, page, some, _AS_IT_WOULD_BE, only)
+        before = self._looks(reference, page, some, _AS_FOUND, only, until)
+        after = self._looks(lighter, page, some, _AS_IT_WOULD_BE, only, until)
         for number, old, new in zip(doubtful, before, after, strict=True):
             found[number] = agreed(old, new)
         return found
@@ -95,30 +98,45 @@ class Spots:
     def narrowed(
         self, reference: Capture, lighter: Capture, page: Exchange, device: Device, differences: Sequence[Difference]
     ) -> Sequence[Difference]:
-        """What of the differences a search can go by: all of them, if the probes that saw them see one of them by themselves.
+        """What of the differences a search can go by: those at rest, or else all of them, if the probes that saw them see one
+        of them by themselves; what else there is is found once that is mended.
 
         What a probe sees may follow from what others have done to the page before it; then none, and all have to look.
         """
-        seen = self.compared(reference, lighter, page, [device], differences)[0]
-        again = {difference.key for difference in seen.differences}
-        return differences if any(difference.key in again for difference in differences) else ()
+        at_rest = [difference for difference in differences if difference.probe != _WALK]
+        for some in [at_rest, differences] if 0 < len(at_rest) < len(differences) else [differences]:
+            seen = self.compared(reference, lighter, page, [device], some)[0]
+            again = {difference.key for difference in seen.differences}
+            if any(difference.key in again for difference in some):
+                return some
+        return ()
 
     def _looks(
-        self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int, only: frozenset[str]
+        self,
+        capture: Capture,
+        page: Exchange,
+        devices: Sequence[Device],
+        wanted: int,
+        only: frozenset[str],
+        until: str,
     ) -> list[list[Look]]:
-        """So many looks for each device, from the shelf where they stand there; with the probes of `only` and no others."""
+        """So many looks for each device, from the shelf where they stand there; with the probes of `only` and no others, and
+        walks as far as `until`.
+        """
         kept = [
-            self.shelf.find(capture, page.url, device, wanted, enough=self._enough(device, only), exactly=bool(only))
+            self.shelf.find(
+                capture, page.url, device, wanted, enough=self._enough(device, only), exactly=bool(only), until=until
+            )
             for device in devices
         ]
         lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
         if not lacking:
             return kept
         spots = [(page.url, devices[n]) for n in lacking]
-        new = self.checker.look_all(capture, spots, quick=self.quick, glances=self.glances, only=only)
+        new = self.checker.look_all(capture, spots, quick=self.quick, glances=self.glances, only=only, until=until)
         self.taken += len(new)
         for n, look in zip(lacking, new, strict=True):
-            self.shelf.keep(page.url, devices[n], look)
+            self.shelf.keep(page.url, devices[n], look, until)
             kept[n].append(look)
         return kept
 

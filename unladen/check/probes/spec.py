@@ -62,6 +62,7 @@ class Scene:
     left: list[str] = field(default_factory=list)
     asked: set[str] = field(default_factory=set)
     orders: WalkOrders = field(default_factory=WalkOrders)
+    until: str = ""
 
     async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:
         """What a script says in each frame, with what goes before its places; frames that do not answer are left out."""

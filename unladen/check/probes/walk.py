@@ -60,7 +60,10 @@ async def observe(scene: Scene) -> Observation:
     steps: list[dict[str, Any]] = []
     bodies: dict[str, bytes] = {}
     for prefix, frame in scene.frames:
-        await _Walk(scene, prefix, frame, steps, bodies).take()
+        walk = _Walk(scene, prefix, frame, steps, bodies)
+        await walk.take()
+        if walk.far_enough:
+            break
     return Observation({"steps": steps}, bodies)
 
 
@@ -81,6 +84,7 @@ class _Walk:
         self.taken = 0.0
         self.known: list[str] = []
         self.deaf = False
+        self.far_enough = False
 
     async def take(self) -> None:
         if await ask_frame(self.frame, _STATE, "begin", 60) is None and self.frame.is_detached():
@@ -88,6 +92,8 @@ class _Walk:
         waiting = deque(await self._controls(first=True))
         if not self.prefix:
             for name in ("window", "end", "top"):
+                if self.far_enough:
+                    return
                 await self._step(
                     {
                         "key": f"scroll {name}",
@@ -98,16 +104,19 @@ class _Walk:
                     }
                 )
             for wanted in self.scene.orders.own:
-                await self._own(wanted)
+                if not self.far_enough:
+                    await self._own(wanted)
             if self.scene.orders.own:
                 # What these brought or took away; places have others of the same kind beside them by now.
                 waiting.extend(await self._controls())
             off = await self._places(key.partition(" ")[2] for key in self.scene.orders.off)
             waiting = deque(row for row in waiting if row["place"] not in off)
-        while waiting and self.taken < self.most and not self.deaf and not self.scene.watch.crashed:
+        while waiting and self.taken < self.most and not self._is_over():
             row = waiting.popleft()
             for part in self._parts(row):
                 effect = await self._step(part)
+                if self.far_enough:
+                    return
                 if self._opened(effect):
                     # What it brought comes next, while it is there.
                     fresh = await self._controls()
@@ -118,6 +127,9 @@ class _Walk:
             self.scene.left.append(
                 f"{len(waiting)} of the controls were not tried: a walk has {self.most} steps here"
             )
+
+    def _is_over(self) -> bool:
+        return self.deaf or self.far_enough or self.scene.watch.crashed
 
     async def _own(self, wanted: Step) -> None:
         """A step that the user has added."""
@@ -213,6 +225,7 @@ class _Walk:
                 record["images"] = images_of(self.scene.capture, seen["images"])
                 record["stills"] = seen["stills"]
         self.steps.append(record)
+        self.far_enough = record["words"] == self.scene.until
         # What a page does some time after a press is over before the next one comes.
         if effect["changes"] and await pass_time(self.frame, _BETWEEN):
             await self.scene.rest()
