@@ -180,31 +180,38 @@ class _Round:
         for guilt in guilty:
             change = plan.change(guilt.unit.change)
             assert change is not None
-            found = () if self.last else _pieces_to_blame(change, innocent, ask)
+            found, shown = ((), None) if self.last else _pieces_to_blame(change, innocent, ask)
             known_pieces = self.pieces.pop(change.id, ())
             if found:
                 self.pieces[change.id] = (*known_pieces, *found)
-            self.blamed[guilt.unit] = guilt, pair
+            self.blamed[guilt.unit] = (replace(guilt, difference=shown) if shown else guilt), pair
 
 
 def _pieces_to_blame(
     change: Change[Any],
     innocent: Sequence[Unit],
     ask: Callable[[Sequence[Unit], Mapping[str, Collection[str]]], Sequence[Difference]],
-) -> tuple[str, ...]:
-    """The pieces of a change to one file that are to blame; none where it is all of it, or too many to be told."""
+) -> tuple[tuple[str, ...], Difference | None]:
+    """The pieces of a change to one file that are to blame, and what the change by itself makes differ.
+
+    No pieces where it is all of it, or too many to be told.
+    """
+    shown: list[Difference] = []
     pieces = change.params.pieces()
     if len(pieces) < 2 or len(change.targets) != 1:
-        return ()
+        return (), None
     units = [*innocent, Unit(change.id, change.targets[0])]
 
     def fails(some: Sequence[str]) -> bool:
-        return bool(ask(units, {change.id: set(pieces).difference(some)}))
+        differences = ask(units, {change.id: set(pieces).difference(some)})
+        shown[:] = shown or differences
+        return bool(differences)
 
     if fails([]) or not fails(pieces):
-        return ()
+        return (), None
     found = all_culprits(pieces, fails)
-    return tuple(found.guilty) if found.minimal and len(found.guilty) < len(pieces) else ()
+    known = tuple(found.guilty) if found.minimal and len(found.guilty) < len(pieces) else ()
+    return known, lead(shown)
 
 
 def _with(

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Bench, Change, LedgerLine, Outcome } from "../api/client";
 import { useEdit } from "../api/plan";
-import { fileName, kB, requests } from "../ui/format";
+import { fileName, kB, namely, requests } from "../ui/format";
 import { rowsOf } from "./checkRows";
 import { keepFiles } from "./keeping";
 import { TrimmedRules } from "./TrimmedRules";
@@ -24,7 +24,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
   const aside = new Map(
     (outcome?.parts ?? []).map((part) => [
       part.target,
-      part.pieces.length > 0 ? `all but what the check missed: ${part.pieces.join(", ")}` : "set aside",
+      part.pieces.length > 0 ? `all but what the check missed: ${namely(part.pieces)}` : "set aside",
     ]),
   );
   const why = bench.excess.filter((excess) => excess.changes.includes(change.id));

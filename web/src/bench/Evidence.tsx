@@ -1,7 +1,8 @@
 import { Button } from "antd";
 import { useState } from "react";
-import type { Bench, Command } from "../api/client";
+import type { Bench, Command, Outcome } from "../api/client";
 import { useTry } from "../api/plan";
+import { namely } from "../ui/format";
 import type { CheckRow } from "./checkRows";
 import { keepFiles } from "./keeping";
 import { changeName, kindName } from "./names";
@@ -16,6 +17,13 @@ interface Props {
 }
 
 /** What differs in words, the change to blame, what can be done about it, and the pictures of it. */
+function whatIsOut(outcome: Outcome, row: CheckRow): string {
+  const pieces = outcome.parts.find((part) => part.target === row.target)?.pieces ?? [];
+  if (outcome.standing === "set aside") return "It was set aside.";
+  if (pieces.length === 0) return "It was set aside for this file only; the rest of the change stays.";
+  return `Only this was set aside: ${namely(pieces)}. The rest of the change stays.`;
+}
+
 export function Evidence({ bench, row, blink, busy }: Props) {
   const { pair, outcome } = row;
   const [chosen, setChosen] = useState(0);
@@ -45,8 +53,7 @@ export function Evidence({ bench, row, blink, busy }: Props) {
       {outcome && (
         <p className="told">
           To blame: <b>{changeName(bench.words, outcome)}</b>
-          {row.target && row.target !== outcome.targets[0] ? `, there ${row.target}` : ""}. It was set aside
-          {outcome.standing === "set aside" ? "." : " for this file only; the rest of the change stays."}
+          {row.target && row.target !== outcome.targets[0] ? `, there ${row.target}` : ""}. {whatIsOut(outcome, row)}
         </p>
       )}
       {pair.differences.length > 0 && (

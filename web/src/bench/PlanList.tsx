@@ -4,7 +4,7 @@ import type { Bench, Change, Outcome, Plan, Words, Worth } from "../api/client";
 import { useEdit } from "../api/plan";
 import { useKeys } from "../frame/keys";
 import { Filter } from "../ui/Filter";
-import { kB, requests } from "../ui/format";
+import { kB, namely, requests } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { targetText } from "./names";
 import type { PartProps } from "./part";
@@ -12,7 +12,6 @@ import { ChangeDetails } from "./ChangeDetails";
 import { Scope } from "./Scope";
 import { counts, outcomesOf, standing, worthOf } from "./state";
 
-const MOST_NAMED = 4;
 const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the same"];
 const PER_PAGE = 50;
 
@@ -157,11 +156,6 @@ export function PlanList({ bench, busy, view }: PartProps) {
       ))}
     </main>
   );
-}
-
-function namely(names: string[]): string {
-  const more = names.length - MOST_NAMED;
-  return names.slice(0, MOST_NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
 }
 
 function stateName(change: Change, outcome: Outcome | undefined): string {

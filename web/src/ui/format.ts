@@ -39,3 +39,11 @@ export function moment(iso: string): string {
 export function fileName(path: string): string {
   return path.slice(path.lastIndexOf("/") + 1) || path;
 }
+
+const MOST_NAMED = 4;
+
+/** A few names of many. */
+export function namely(names: string[]): string {
+  const more = names.length - MOST_NAMED;
+  return names.slice(0, MOST_NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
+}
