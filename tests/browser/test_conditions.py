@@ -78,8 +78,8 @@ class Repeats(BrowserCase):
         self.assertIn("neither lifetime nor validator", found["d.jpg"][1])
 
     def test_what_seldom_changes_is_not_asked_for_again_once_it_has_a_lifetime(self) -> None:
-        pictures = {f"{n}.jpg": photo(400, 300, n) for n in range(3)}
-        body = "".join(f"<img src={name} width=400 height=300>" for name in pictures)
+        pictures = {f"{n}.jpg": photo(160, 120, n) for n in range(2)}
+        body = "".join(f"<img src={name} width=160 height=120>" for name in pictures)
         index = page(body, "<link rel=stylesheet href=s.css>")
         responses = [
             said(HOST + "index.html", index, "text/html"),

@@ -107,6 +107,29 @@ class Trimmed(BrowserCase):
             outcomes.carried_forward(result.plan).applied_to(result.plan), outcomes.applied_to(result.plan)
         )
 
+    def test_a_sheet_without_its_last_state_is_painted_as_before(self) -> None:
+        fonts = registry_sdist("pillow", "13.0.0", "Tests/fonts")
+        faces = "@font-face{font-family:Mono;src:url(free.ttf)} .mono{font-family:Mono} .skip-me:focus,.skip-me:active{clip:auto}"
+        rows = "".join(
+            f"<p class=mono style='margin:.{n}7em 0;line-height:1.{n}3'>{n} Row of text</p>" for n in range(9)
+        )
+        files = {
+            "index.html": page(
+                f"<button>More</button>{rows}<i hidden>a</i><i hidden>b</i><i hidden>c</i><script src=s.js></script>",
+                "<link rel=stylesheet href=faces.css><link rel=stylesheet href=s.css>",
+            ),
+            "faces.css": (faces + DEAD).encode(),
+            "s.css": b"button:hover,p:hover{color:#123} body{font-size:15.3px}",
+            "s.js": b"document.querySelector('button').onclick = () => { for (const i of document.querySelectorAll('i')) i.hidden ^= 1 }",
+            "free.ttf": (fonts / "FreeMono.ttf").read_bytes(),
+        }
+        result = self.lighten(files, devices=["phone"])
+        self.assertEqual(set_aside(result), {})
+        self.assertEqual([o.parts for o in result.outcomes.by_change.values() if o.parts], [])
+        self.assertNotIn(
+            "skip-me", result.capture.body(result.capture.exchanges["https://site.example/faces.css"]).decode()
+        )
+
     def test_where_not_all_pages_were_weighed_those_that_were_get_a_file_of_their_own(self) -> None:
         link = "<link rel=stylesheet href=css/s.css>"
         own = ".used { color: red; background: url(../a.svg) } .theme-3 { order: 1 }" + f"/* people {PADDING} */"
@@ -218,7 +241,7 @@ class LeftOut(BrowserCase):
         plan = Plan("steady", ())
         for name in ("/idle.js", "/needed.js"):
             plan = LeaveOut(name, ("/index.html",)).apply(plan)
-        result = lighten(self.capture(self.FILES), plan, Progress())
+        result = lighten(self.capture(self.FILES), plan, Progress(), devices=["phone"])
         self.assertTrue(result.account.adds_up())
         self.assertEqual([change.id for change in counting(result)], ["leave-out:/idle.js"])
         self.assertEqual(list(set_aside(result)), ["leave-out:/needed.js"])
