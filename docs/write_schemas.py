@@ -43,7 +43,7 @@ def _remedies() -> str:
             for holds, text in (
                 (remedy.may_edit_pages, "edits texts"),
                 (remedy.needs_new_names, "makes files of new names"),
-                (remedy.steadies, "may save nothing and stays, since the page is steadier for it"),
+                (remedy.steadies, "may save nothing at a first visit and stays all the same"),
             )
             if holds
         ]
