@@ -21,9 +21,9 @@ class Remedy:
 
     `least_effort`: the gentlest ready-made plan that may switch it on. `may_edit_pages`: it works by editing pages;
     `needs_new_names`: it works by adding files. Both are False where it can do without. `steadies`: it is for a
-    steadier page or a repeat visit, not for bytes of a first one. `image_role`: it makes the `file` that an image becomes, does away with it
-    (`instead`), or puts others `beside` it. `replaces_embed`: it puts something in the place of an embed, which the
-    user may choose. `formerly` is its name in plans and ledgers of version 1.
+    steadier page or a repeat visit, not for bytes of a first one. `image_role`: it makes the `file` that an image
+    becomes, does away with it (`instead`), or puts others `beside` it. `replaces_embed`: it puts something in the place
+    of an embed, which the user may choose. `formerly` is its name in plans and ledgers of version 1.
     """
 
     name: str
