@@ -10,31 +10,28 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import tree_sitter_javascript
-from tree_sitter import Language, Node, Parser, Query, QueryCursor
+from tree_sitter import Language, Node, Parser
+
+from unladen.markup.spans import Span, touching, union
 
 _LANGUAGE = Language(tree_sitter_javascript.language())
-_WANTED = Query(
-    _LANGUAGE,
-    """
-[(function_declaration) (function_expression) (arrow_function) (method_definition)
- (generator_function) (generator_function_declaration)] @function
-(variable_declaration (variable_declarator name: (_) @var))
-(for_in_statement kind: "var" left: (_) @var)
-[(meta_property) (super) (private_property_identifier)] @bound
-(call_expression function: (identifier) @call (#eq? @call "eval"))
-(with_statement) @with
-(field_definition) @field
-""",
-)
+_FUNCTIONS = {
+    "function_declaration", "function_expression", "arrow_function", "method_definition", "generator_function",
+    "generator_function_declaration",
+}  # fmt: skip
+_BOUND = {"meta_property", "super", "private_property_identifier"}
 _OWN_EVAL = re.compile(r"(?:var|let|const|function)\s+eval\b|[^.\w=!<>]eval\s*=[^=]")
 _NAMES = ("identifier", "shorthand_property_identifier_pattern")
-_LONGEST = 20_000_000  # characters
+_LONGEST = 5_000_000  # characters
+# What lies deeper goes with what is around it: each level costs the text of all those inside once more.
+_DEEPEST = 30
 _Group = list[tuple[int, int, Node]]
 
 
 @dataclass(frozen=True, slots=True)
 class Function:
-    """One function. Places are bytes of the script in UTF-8; `name` is told by its text, and the same for equal ones.
+    """One function, not too deep inside others. Places are bytes of the script in UTF-8; `name` is told by its text, and
+    the same for equal ones.
 
     `stub` is what stands in the place of its body, with an `eval()` that is to evaluate the `code`; "" where nothing could
     take its place.
@@ -95,19 +92,33 @@ class _Reader:
 
     def __init__(self, data: bytes, root: Node) -> None:
         self.data = data
-        found = QueryCursor(_WANTED).captures(root)
-
-        def group(name: str) -> _Group:
-            return sorted(((n.start_byte, n.end_byte, n) for n in found.get(name, ())), key=lambda x: (x[0], -x[1]))
-
-        self.nodes = group("function")
+        self.nodes: _Group = []
+        self.evals, self.bound = list[int](), list[int]()
+        withs, in_fields = list[Span](), list[Span]()
+        declared: list[tuple[int, Node]] = []
+        # The query language of the parser takes square time on deep nesting, and drops what it has no room for.
+        for node in _walk(root):
+            kind = node.type
+            if kind in _FUNCTIONS:
+                self.nodes.append((node.start_byte, node.end_byte, node))
+            elif kind in _BOUND:
+                self.bound.append(node.start_byte)
+            elif kind == "call_expression":
+                called = node.child_by_field_name("function")
+                if called is not None and called.type == "identifier" and called.text == b"eval":
+                    self.evals.append(node.start_byte)
+            elif kind in ("variable_declaration", "for_in_statement"):
+                declared += [(node.start_byte, name) for name in _declared(node)]
+            elif kind == "with_statement":
+                withs.append((node.start_byte, node.end_byte))
+            elif kind == "field_definition":
+                in_fields.append((node.start_byte, node.end_byte))
+        self.withs, self.fields = union(withs), union(in_fields)
         self.starts = [start for start, _, _ in self.nodes]
         self.parents = list(_parents([(start, end) for start, end, _ in self.nodes]))
-        self.evals, self.bound = ([start for start, _, _ in group(name)] for name in ("call", "bound"))
-        self.withs, self.fields = ([(start, end) for start, end, _ in group(name)] for name in ("with", "field"))
         # Names that a function declares for itself, by its place in the list.
         self.declares: dict[int, set[bytes]] = {}
-        for start, _, node in group("var"):
+        for start, node in declared:
             self.declares.setdefault(self._owner(start), set()).update(_names_in(node))
         for i, (_, _, node) in enumerate(self.nodes):
             name = node.child_by_field_name("name")
@@ -116,9 +127,11 @@ class _Reader:
 
     def functions(self) -> Iterator[Function]:
         """All of them, outer ones first."""
+        depths: list[int] = []
         for i, (start, end, node) in enumerate(self.nodes):
+            depths.append(depths[self.parents[i]] + 1 if self.parents[i] >= 0 else 0)
             body = node.child_by_field_name("body")
-            if body is None:
+            if body is None or depths[i] > _DEEPEST:
                 continue
             stub, code = self._later(i, node, body)
             name = hashlib.sha256(self.data[start:end]).hexdigest()[:10]
@@ -138,8 +151,8 @@ class _Reader:
             # What belongs to the class or module around it, or looks at the scope that it is evaluated in.
             _has(self.bound, start, end)
             or _has(self.evals, start, end)
-            or any(a <= start and end <= z for a, z in self.withs)
-            or (arrow and any(a <= start and end <= z for a, z in self.fields))
+            or touching(self.withs, start, start + 1)
+            or (arrow and touching(self.fields, start, start + 1))
             or _is_constructor(node)
         ):
             return "", ""
@@ -165,6 +178,33 @@ class _Reader:
         star, give = ("*", "yield* ") if steps else ("", "")
         code = f"({waits}function{star}{declared}{{{inner}\n}})"
         return f"{{{directives}return {give}eval().apply(this,arguments)}}", code
+
+
+def _walk(root: Node) -> Iterator[Node]:
+    """All nodes, outer ones first."""
+    cursor = root.walk()
+    while True:
+        node = cursor.node
+        assert node is not None
+        yield node
+        if cursor.goto_first_child():
+            continue
+        while not cursor.goto_next_sibling():
+            if not cursor.goto_parent():
+                return
+
+
+def _declared(node: Node) -> Iterator[Node]:
+    """What a `var` declares."""
+    if node.type == "for_in_statement":
+        kind, left = node.child_by_field_name("kind"), node.child_by_field_name("left")
+        if kind is not None and kind.text == b"var" and left is not None:
+            yield left
+        return
+    for child in node.named_children:
+        name = child.child_by_field_name("name") if child.type == "variable_declarator" else None
+        if name is not None:
+            yield name
 
 
 def _parents(spans: Sequence[tuple[int, int]]) -> Iterator[int]:
