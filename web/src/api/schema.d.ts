@@ -1549,7 +1549,7 @@ export interface components {
              */
             visit: "first" | "repeat";
             /** Facts */
-            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
         };
         /**
          * FamiliesFacts
