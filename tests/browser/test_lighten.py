@@ -14,7 +14,7 @@ from unittest import mock
 import jsonschema
 
 from tests.browser.cases import DESKTOP, BrowserCase, counting, set_aside
-from tests.sites import page, photo, zip_of
+from tests.sites import page, photo, run_cli, zip_of
 from unladen.capture import BodyStore, Capture, Exchange, read_zip, write_zip
 from unladen.check.looking import Checker, Look
 from unladen.errors import Cancelled
@@ -249,7 +249,11 @@ class CommandLine(BrowserCase):
             (("lighten", site, "--effort", "steady"), "required: --out"),
             (("lighten", site, "--effort", "steady", "--out", "/no/such/folder/o.zip"), "its folder does not exist"),
         ):
-            found = self.run_mule(*arguments, *([] if arguments[0] == "lighten" else ["--json"]))
-            self.assertEqual((found.returncode, found.stdout), (2, ""), arguments)
-            self.assertIn(words, found.stderr)
-            self.assertEqual(found.stderr.count("\n"), 1, found.stderr)
+            if words.startswith("required") or arguments[1] == str(not_zip):
+                found = self.run_mule(*arguments)  # as a program, of which the first takes seconds to begin
+                code, out, told = found.returncode, found.stdout, found.stderr
+            else:
+                code, out, told = run_cli(*arguments)
+            self.assertEqual((code, out), (2, ""), arguments)
+            self.assertIn(words, told)
+            self.assertEqual(told.count("\n"), 1, told)
