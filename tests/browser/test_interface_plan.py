@@ -67,6 +67,7 @@ class Deciding(StoredCase):
         page.get_by_role("checkbox", name="/page0.html").uncheck()
         page.get_by_role("button", name="Set", exact=True).click()
         expect(page.locator(".scope").first).to_have_text("no page")
+        expect(page.get_by_role("button", name="Those like this")).to_have_count(0)
         page.locator(".scope").first.click()
         page.get_by_label("Pages by pattern").fill("/page*")
         page.get_by_role("button", name="Those like this").click()

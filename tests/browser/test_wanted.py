@@ -18,7 +18,8 @@ from tests.sites import page, photo, registry_package
 from unladen.build import build
 from unladen.capture import Capture, read_site
 from unladen.capture.recorded import Response, capture_of_responses
-from unladen.lighten import Baseline, Lightened, carry_out, memo_of, weigh_and_survey
+from unladen.check import Outcomes
+from unladen.lighten import Baseline, Lightened, as_planned, carry_out, memo_of, weigh_and_survey
 from unladen.plan import ChooseEmbed, EmbedChoice, Plan
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
@@ -400,10 +401,12 @@ class Films(WantedCase):
         film = answer(HOST + "a.mp4", made(self.folder, MOVING, options=X264), "video/mp4")
         capture = self.site("<video src=a.mp4 autoplay muted loop playsinline width=320 height=180></video>", film)
         result = self.lightened(capture, "steady", ("poster",))
+        # What the plan makes of the page, whatever the account found of films that come in parts.
+        planned = as_planned(capture, result.plan, Outcomes())
         browser = self.serve(capture)
-        self.assertNotIn(HOST + "a.mp4", self.asked(browser, result.capture, "phone"))
+        self.assertNotIn(HOST + "a.mp4", self.asked(browser, planned, "phone"))
         for device in ("tablet", "desktop"):
-            asked = self.asked(browser, result.capture, device)
+            asked = self.asked(browser, planned, device)
             self.assertEqual(set(asked), {HOST, HOST + "a.mp4"})
 
     def test_a_film_waits_until_it_is_played_and_is_then_the_lighter_one(self) -> None:

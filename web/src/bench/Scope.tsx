@@ -36,8 +36,10 @@ function Form({ bench, change, busy, onDone }: Props & { onDone: () => void }) {
   const all = [...new Set([...proposed, ...change.pages])].sort();
   const [chosen, setChosen] = useState(change.pages);
   const [pattern, setPattern] = useState("");
-  const set = (pages: string[], by: string) =>
-    edit.mutate([{ do: "scope", id: change.id, pages, pattern: by }], { onSuccess: onDone });
+  const set = (pages: string[], by: string) => {
+    edit.mutate([{ do: "scope", id: change.id, pages, pattern: by }]);
+    onDone(); // at once: an answer that comes late must not close a form that was opened since
+  };
   return (
     <div className="scope-form">
       <Checkbox.Group value={chosen} onChange={setChosen} options={all.map((page) => ({ value: page, label: page }))} />
