@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
@@ -10,7 +11,7 @@ from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import path_of_url, url_of_path
 from unladen.capture.packing import PackText
 from unladen.remedies.delivery.lifetimes import kept_for, says_its_content, seldom_changes
-from unladen.remedies.draft import Draft
+from unladen.remedies.draft import Draft, beside
 from unladen.remedies.journal import Edited, Replaced
 
 
@@ -51,9 +52,8 @@ def _copied(draft: Draft, url: str) -> Exchange | None:
     if not {change for change, _, _ in found.steps} & {transform.change for transform in copy.transforms}:
         return None
     digest = draft.capture.store.put(found.body)
-    folder, _, name = path_of_url(draft.capture.base_url, url).rpartition("/")
-    stem, _, extension = name.rpartition(".")
-    path = f"{folder}/{stem or name}-{digest[:8]}.{extension or 'txt'}".lstrip("/")
+    suffix = posixpath.splitext(path_of_url(draft.capture.base_url, url))[1]
+    path = beside(draft.capture.base_url, exchange, digest, suffix)
     new = url_of_path(draft.capture.base_url, path)
     made = replace(exchange, url=new, path=path, digest=digest, size=len(found.body), packed="", packed_size=0)
     for use in draft.naming(exchange, copy.pages):

@@ -86,6 +86,12 @@ def made_file(base_url: str, path: str, new: Outcome) -> Exchange:
     return Exchange(url, 200, (("content-type", media_type),), media_type, new.digest, new.size, "", path)
 
 
+def beside(base_url: str, found: Exchange, digest: str, suffix: str) -> str:
+    """The path of what is made of a file, in its folder and called by its content."""
+    folder, _, name = path_of_url(base_url, found.url).rpartition("/")
+    return f"{folder}/{name.rpartition('.')[0] or name}-{digest[:8]}{suffix}".lstrip("/")
+
+
 @lru_cache(maxsize=256)
 def _set_of(pages: tuple[str, ...]) -> frozenset[str]:
     return frozenset(pages)

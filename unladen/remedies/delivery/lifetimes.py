@@ -17,7 +17,9 @@ DAY = 86_400  # s
 YEAR = 365 * DAY
 # Pictures, fonts and films: who changes one gives it another name as a rule. Not so styles and scripts.
 KEPT = ("image/", "font/", "audio/", "video/")
-_OURS = re.compile(r"-(?=\d*[a-f])[0-9a-f]{8}\.[\w.]+$")
+# How files of ours are called by what is in them, for servers too. A letter must be there: eight digits may be a date.
+BY_CONTENT = r"-(?=[0-9]*[a-f])[0-9a-f]{8}\.[\w.]+$"
+FOR_GOOD = f"public, max-age={YEAR}, immutable"  # RFC 9111, RFC 8246
 _FIELDS = ("cache-control", "expires", "pragma")
 
 
@@ -35,18 +37,19 @@ def seldom_changes(exchange: Exchange) -> bool:
 
 def says_its_content(path: str) -> bool:
     """Whether a file is one of ours that is called by what is in it."""
-    return _OURS.search(path) is not None
+    return re.search(BY_CONTENT, path) is not None
 
 
-def lifetime_of(path: str, seconds: int) -> str:
-    """The field `Cache-Control` of a file (RFC 9111; RFC 8246 for `immutable`): for good where its name says its content."""
-    return f"public, max-age={YEAR}, immutable" if says_its_content(path) else f"public, max-age={seconds}"
+def lifetime_of(seconds: int) -> str:
+    """The field `Cache-Control` of what may be kept for so many seconds."""
+    return f"public, max-age={seconds}"
 
 
 def kept_for(exchange: Exchange, seconds: int) -> Exchange:
     """The same file with a lifetime."""
+    lifetime = FOR_GOOD if says_its_content(exchange.path) else lifetime_of(seconds)
     others = tuple((name, value) for name, value in exchange.headers if name.lower() not in _FIELDS)
-    return replace(exchange, headers=(*others, ("cache-control", lifetime_of(exchange.path, seconds))))
+    return replace(exchange, headers=(*others, ("cache-control", lifetime)))
 
 
 def seconds_in(changes: Iterable[Change[Any]]) -> int:

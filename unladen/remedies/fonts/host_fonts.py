@@ -13,7 +13,7 @@ from unladen.capture.mediatypes import media_type_of
 from unladen.fonts.subset import SubsetFont
 from unladen.markup.css import css_urls
 from unladen.markup.edits import Edit, apply_edits
-from unladen.markup.html import Document
+from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to, resolve
 from unladen.memo import Memo, Outcome
 from unladen.remedies import fields
@@ -146,19 +146,22 @@ def _point(change: Change[HostParams], draft: Draft, path: str, sheet: Exchange,
     page, document = found
     base = draft.texts.base(page)
     link = link_to(made.url, base)
-    done = []
-    for element in document.elements:
-        href = element.attrs.get("href", "") if element.tag == "link" and not element.inert else ""
-        url = resolve(base, href) if href else None
-        if url and (known := draft.capture.lookup(url)) and known.url == sheet.url:
-            done.append(draft.edit(change, page, document.set_attribute(element, "href", link), "href"))
+    done = [
+        draft.edit(change, page, document.set_attribute(element, "href", link), "href")
+        for element in _links(draft.capture, document, base, sheet)
+    ]
     return bool(done) and all(done)
+
+
+def _links(capture: Capture, document: Document, base: str, sheet: Exchange) -> list[Element]:
+    """The tags by which a page names a sheet."""
+    links = [e for e in document.elements if e.tag == "link" and not e.inert and e.attrs.get("href")]
+    return [e for e in links if (url := resolve(base, e.attrs["href"])) and capture.lookup(url) == sheet]
 
 
 def names_by_link(capture: Capture, document: Document, base: str, sheet: Exchange) -> bool:
     """Whether a page names a sheet by a tag of its own that does not insist on its content."""
-    links = [e for e in document.elements if e.tag == "link" and not e.inert and "href" in e.attrs]
-    mine = [e for e in links if (url := resolve(base, e.attrs["href"])) and capture.lookup(url) == sheet]
+    mine = _links(capture, document, base, sheet)
     return bool(mine) and not any(e.attrs.get("integrity", "").strip() for e in mine)
 
 

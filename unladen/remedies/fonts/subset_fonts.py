@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from unladen.capture import Capture, Exchange
-from unladen.capture.addresses import path_of_url
 from unladen.fonts.ranges import parsed, written
 from unladen.fonts.subset import SubsetFont
 from unladen.markup.references import link_to
@@ -13,7 +12,7 @@ from unladen.markup.site import SiteTexts
 from unladen.memo import Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft, Stage, made_file
+from unladen.remedies.draft import Draft, Stage, beside, made_file
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles.sheets import Make, over, sheets_in
 from unladen.styles.faces import faces_of, with_smaller
@@ -71,9 +70,7 @@ class SmallerFaces:
 
 def font_beside(capture: Capture, font: Exchange, new: Outcome) -> Exchange:
     """The exchange of a smaller font, in the folder of the one that it was made of."""
-    folder, _, name = path_of_url(capture.base_url, font.url).rpartition("/")
-    path = f"{folder}/{name.rpartition('.')[0] or name}-{new.digest[:8]}.woff2"
-    return made_file(capture.base_url, path.lstrip("/"), new)
+    return made_file(capture.base_url, beside(capture.base_url, font, new.digest, ".woff2"), new)
 
 
 def naming(texts: SiteTexts, font: Exchange) -> list[tuple[Sheet, frozenset[str]]]:

@@ -6,13 +6,12 @@ from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from unladen.capture import Capture, Exchange
-from unladen.capture.addresses import path_of_url
 from unladen.markup.references import link_to, resolve
 from unladen.markup.site import SiteTexts
 from unladen.memo import Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft, Stage, made_file
+from unladen.remedies.draft import Draft, Stage, beside, made_file
 from unladen.remedies.loader import policies_of
 from unladen.remedies.spec import Remedy
 from unladen.scripts.bodies import CutBodies, without_bodies
@@ -57,9 +56,7 @@ class Withhold:
 
 def rest_beside(capture: Capture, script: Exchange, made: Outcome) -> Exchange:
     """The exchange of the file of bodies, in the folder of the script."""
-    folder, _, name = path_of_url(capture.base_url, script.url).rpartition("/")
-    path = f"{folder}/{name.rpartition('.')[0] or name}-{made.digest[:8]}.rest.json"
-    return made_file(capture.base_url, path.lstrip("/"), made)
+    return made_file(capture.base_url, beside(capture.base_url, script, made.digest, ".rest.json"), made)
 
 
 def why_not(texts: SiteTexts, script: Exchange, pages: Collection[str]) -> str:

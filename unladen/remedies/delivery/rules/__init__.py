@@ -5,11 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from unladen.capture import Capture
-from unladen.remedies.delivery.lifetimes import lifetime_of
+from unladen.remedies.delivery.lifetimes import BY_CONTENT, FOR_GOOD, lifetime_of
 
 SERVERS = {"nginx": "nginx.conf", "apache": "htaccess.txt"}
 _SELDOM = "png|jpe?g|gif|webp|avif|svg|ico|woff2?|ttf|otf|mp4|webm|mp3|ogg"
-_OURS = r"-(?=[0-9]*[a-f])[0-9a-f]{8}\.[\w.]+"
 _PACKED = r"(\.br|\.gz)?"
 
 
@@ -20,19 +19,16 @@ def rules_for(server: str, seconds: int = 0) -> str:
 
 
 def _nginx(seconds: int) -> str:
-    return (
-        f'    "~{_OURS}$" "{lifetime_of("-0000000a.x", seconds)}";\n'
-        f'    "~*\\.({_SELDOM}){_PACKED}$" "{lifetime_of("", seconds)}";\n'
-    )
+    # The first that matches counts.
+    return f'    "~{BY_CONTENT}" "{FOR_GOOD}";\n    "~*\\.({_SELDOM}){_PACKED}$" "{lifetime_of(seconds)}";\n'
 
 
 def _apache(seconds: int) -> str:
-    def rule(pattern: str, path: str) -> str:
-        field = f'Header set Cache-Control "{lifetime_of(path, seconds)}"'
-        return f'<FilesMatch "{pattern}">\n{field}\n</FilesMatch>\n'
+    def rule(pattern: str, lifetime: str) -> str:
+        return f'<FilesMatch "{pattern}">\nHeader set Cache-Control "{lifetime}"\n</FilesMatch>\n'
 
     # Of several that match the last one counts.
-    return rule(rf"(?i)\.({_SELDOM}){_PACKED}$", "") + rule(f"{_OURS}$", "-0000000a.x")
+    return rule(rf"(?i)\.({_SELDOM}){_PACKED}$", lifetime_of(seconds)) + rule(BY_CONTENT, FOR_GOOD)
 
 
 _LIFETIMES = {"nginx": _nginx, "apache": _apache}
