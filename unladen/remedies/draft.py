@@ -324,15 +324,13 @@ class Draft:
         self, change: AnyChange, old: Exchange, target: Exchange, pages: frozenset[str], *, measured: bool = False
     ) -> None:
         """Add a file that these pages may show beside `old`; `measured` as in the journal."""
-        self._added[target.url] = target
-        self._offered.add(target.url)
+        self.add(target)
         sizes = self.capture.sent_size(old), self.capture.sent_size(target)
         self.journal.write(Offered(change.id, old.url, target.url, *sizes, pages, measured))
 
     def make(self, change: AnyChange, target: Exchange, pages: frozenset[str]) -> None:
         """Add a file that takes the place of none."""
-        self._added[target.url] = target
-        self._offered.add(target.url)
+        self.add(target)
         self.journal.write(Added(change.id, target.url, self.capture.sent_size(target), pages))
 
     def added(self, url: str) -> Exchange:
