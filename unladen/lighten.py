@@ -176,9 +176,18 @@ def carry_out(
         idle = [c for c in counting if _is_idle(c, result) and not scrolled.intersection(c.targets)]
         if not idle or turn == _MOST_TURNS - 1:
             break
-        out = out.with_(ChangeOutcome(c.id, Standing.NOTHING, _SAVED_NOTHING, None, judged(c)) for c in idle)
+        out = out.with_(_out_for_nothing(c, out) for c in idle)
     told = [Notice(o.change, o.reason) for o in out.by_change.values() if o.standing is Standing.NOTHING]
     return _lightened(plan, verdict, before, after, result, [*notices, *told, *verdict.journal.notices])
+
+
+def _out_for_nothing(change: Any, out: Outcomes) -> ChangeOutcome:
+    """The outcome of a change that saves nothing, or nothing any more once parts of it were set aside."""
+    known = out.by_change.get(change.id)
+    if known and known.parts:
+        part = known.parts[0]
+        return ChangeOutcome(change.id, Standing.SET_ASIDE, part.reason, part.pair, judged(change), known.parts)
+    return ChangeOutcome(change.id, Standing.NOTHING, _SAVED_NOTHING, None, judged(change))
 
 
 def _is_idle(change: Any, result: Account) -> bool:

@@ -15,6 +15,7 @@ KINDS = {
     "gone": "What is gone",
     "covered": "What is covered",
     "came": "What is new",
+    "arrival": "On arrival",
     "moved": "Places",
     "picture": "Looks",
     "walk": "Does",

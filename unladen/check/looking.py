@@ -31,8 +31,10 @@ _PASSES = 6000  # ms of the page's own time that its long timers get
 _THROUGH_WITHIN = 240.0  # s
 _SETTLED_WITHIN = 20.0  # s
 _STEP_WITHIN = 5.0  # s
-_WAITS = "() => Boolean(document.querySelector('script[data-unladen=loader],[loading=lazy]'))"
-_STILL, _THROUGH, _SEEN, _CONFINE = (in_page(name) for name in ("still", "through", "seen", "confine"))
+_WAITS = "() => Boolean(document.querySelector('script[data-unladen],[loading=lazy]'))"
+_STILL, _THROUGH, _SEEN, _CONFINE, _ARRIVED = (
+    in_page(name) for name in ("still", "through", "seen", "confine", "arrived")
+)
 _INSTEAD = "() => window[Symbol.for('unladen.places')].places().filter(([e]) => e.dataset.instead || 'still' in e.dataset).map((r) => r[1])"
 _ORDER = ("at rest", "acting", "at the end")
 
@@ -189,6 +191,7 @@ async def settle(scene: Scene) -> str | None:
         if ran is None and frame is scene.page.main_frame:
             return None
     why = await come_to_rest(scene, min(within, _STEP_WITHIN))
+    scene.arrived = await ask_frame(scene.page.main_frame, _ARRIVED) or {}
     # What came only on the way down is painted on a second one.
     for turn in range(2):
         if why == DEAF or (turn and not await ask_frame(scene.page.main_frame, _WAITS)):

@@ -1,4 +1,5 @@
-// How the page is built: nodes and their depth, sections, moving animations, and which characters each font shows.
+// How the page is built: nodes and their depth, sections, moving animations, and which characters each font shows, also in
+// the first view.
 () => {
   const name = window[Symbol.for("unladen.selector")], counts = new Map();
   let nodes = 0, depth = 0, deepest = null;
@@ -34,10 +35,11 @@
   const moving = [...new Set(running)], within = moving.filter((e) => moving.some((other) => other !== e && other.contains(e)));
 
   const plain = (family) => family.trim().replace(/^["']|["']$/g, ""), loaded = new Set([...document.fonts].map((face) => plain(face.family)));
-  const fonts = new Map(), note = (text, style) => {
+  const fonts = new Map(), note = (text, style, first) => {
     for (const raw of style.fontFamily.split(",")) {
       const family = plain(raw), key = `${family}|${style.fontWeight}|${style.fontStyle}`;
-      const entry = fonts.get(key) ?? { family, weight: style.fontWeight, style: style.fontStyle, characters: new Set() };
+      const entry = fonts.get(key) ?? { family, weight: style.fontWeight, style: style.fontStyle, characters: new Set(), first: false };
+      entry.first ||= Boolean(first);
       for (const c of text) entry.characters.add(c);
       fonts.set(key, entry);
       // A family that is not there, or lacks a character, leaves the text to the next.
@@ -50,7 +52,8 @@
     const parent = node.parentElement;
     if (!parent || !node.data.trim() || ["SCRIPT", "STYLE", "NOSCRIPT", "TEMPLATE"].includes(parent.tagName)) continue;
     const style = getComputedStyle(parent);
-    note(cased(node.data, style), style);
+    const box = parent.getBoundingClientRect(), top = box.top + scrollY;
+    note(cased(node.data, style), style, box.width && box.height && top < innerHeight && top + box.height > 0 && style.visibility === "visible");
   }
   // What is generated, what lists count by, and what fields say.
   for (const e of [...document.querySelectorAll("*")].slice(0, 20000)) {

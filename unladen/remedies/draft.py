@@ -50,6 +50,7 @@ class Stage(IntEnum):
     """When a transform has its turn: what goes, before what is written shorter."""
 
     TRIM = 10
+    FACES = 12
     BODIES = 15
     FONTS = 20
     MINIFY = 90
@@ -250,6 +251,12 @@ class Draft:
             return False
         self._taken[exchange.url].append((element.start, element.end))
         return True
+
+    def is_held(self, exchange: Exchange, element: Element) -> bool:
+        """Whether a change before this one has seen to it that a script of a page does not run by itself."""
+        return any(
+            p.attribute == "type" and element.start < p.edit.end <= element.end for p in self.pending[exchange.url]
+        )
 
     def version(self, image: Exchange, page: str) -> Version:
         """How a page (by path) sees an image now."""

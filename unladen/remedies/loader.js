@@ -12,7 +12,7 @@
     const start = (held) => {
       const script = held.cloneNode(true);
       script.removeAttribute("type");
-      script.async = held.async;
+      script.async = held.hasAttribute("async"); // what is held counts as asynchronous by itself
       held.replaceWith(script);
     };
     const near = (target, then) =>
@@ -56,7 +56,11 @@
     // Slides that move by themselves change classes or styles.
     on(view, "load", () =>
       setTimeout(
-        () => new MutationObserver(() => run(shown)).observe(page.body, { subtree: true, attributeFilter: ["class", "style"] }),
+        () =>
+          new MutationObserver(() => run(shown)).observe(page.body, {
+            subtree: true,
+            attributeFilter: ["class", "style"],
+          }),
         BEGUN,
       ),
     );

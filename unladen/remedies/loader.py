@@ -14,8 +14,8 @@ from unladen.markup.html import Document
 from unladen.remedies.draft import AnyChange, Draft
 
 MARGIN = 800  # CSS px from the window at which our script takes something for near
-# `loader.js` is the one to read; `npm run loader` in web/ makes this of it, since every page pays for it.
-LOADER = (Path(__file__).parent / "loader.min.js").read_text().strip()
+# `loader.js` and `waiter.js` are those to read; `npm run loader` in web/ makes these of them, since every page pays for them.
+LOADER, WAITER = ((Path(__file__).parent / f"{name}.min.js").read_text().strip() for name in ("loader", "waiter"))
 _POLICY = "content-security-policy"
 _STOP = re.compile(r"\bscript-src\b|\bdefault-src\b", re.I)
 
@@ -44,8 +44,15 @@ def add_to_head(change: AnyChange, draft: Draft, page: Exchange, document: Docum
 
 def add_loader(change: AnyChange, draft: Draft, page: Exchange, document: Document) -> bool:
     """Put our script into a page, once however many changes need it; whether it may be there and can run."""
+    return add_script(change, draft, page, document, "loader", LOADER)
+
+
+def add_script(
+    change: AnyChange, draft: Draft, page: Exchange, document: Document, name: str, script: str, attributes: str = ""
+) -> bool:
+    """Put a script of ours of this name into the head of a page; whether it may be there and can run."""
     if not may_run_inline(page, document):
         draft.notice(draft.path(page), "has a policy that keeps a script of ours from running")
         return False
-    text = f"<script data-unladen=loader>{LOADER}</script>"
-    return add_to_head(change, draft, page, document, text, "unladen loader")
+    text = f"<script data-unladen={name}{attributes}>{script}</script>"
+    return add_to_head(change, draft, page, document, text, f"unladen {name}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from unladen.remedies.delivery import lifetimes, precompress
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
-from unladen.remedies.fonts import host_fonts, subset_fonts
+from unladen.remedies.fonts import fonts_first, host_fonts, show_text, subset_fonts
 from unladen.remedies.images import (
     avif,
     exact,
@@ -23,9 +23,9 @@ from unladen.remedies.images import (
     widths,
 )
 from unladen.remedies.markup import tidy_markup
-from unladen.remedies.scripts import functions_when_called, leave_out, minify_scripts
+from unladen.remedies.scripts import defer_scripts, functions_when_called, leave_out, minify_scripts, wait_for_visitor
 from unladen.remedies.spec import Remedy
-from unladen.remedies.styles import minify_styles, trim_styles
+from unladen.remedies.styles import first_view_styles, minify_styles, trim_styles
 
 ALL: tuple[Remedy, ...] = (
     leave_out.REMEDY,
@@ -53,8 +53,13 @@ ALL: tuple[Remedy, ...] = (
     minify_styles.REMEDY,
     functions_when_called.REMEDY,
     minify_scripts.REMEDY,
+    defer_scripts.REMEDY,
+    wait_for_visitor.REMEDY,
     host_fonts.REMEDY,
     subset_fonts.REMEDY,
+    show_text.REMEDY,
+    fonts_first.REMEDY,
+    first_view_styles.REMEDY,
     tidy_markup.REMEDY,
     precompress.REMEDY,
     lifetimes.REMEDY,

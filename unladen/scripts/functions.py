@@ -9,12 +9,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-import tree_sitter_javascript
-from tree_sitter import Language, Node, Parser
+from tree_sitter import Node
 
 from unladen.markup.spans import Span, touching, union
+from unladen.scripts.tree import parsed, walk
 
-_LANGUAGE = Language(tree_sitter_javascript.language())
 _FUNCTIONS = {
     "function_declaration", "function_expression", "arrow_function", "method_definition", "generator_function",
     "generator_function_declaration",
@@ -62,7 +61,7 @@ def read_script(chars: str) -> Script:
     if _OWN_EVAL.search(chars):
         raise ValueError("has an eval of its own")
     data = chars.encode()
-    root = Parser(_LANGUAGE).parse(data).root_node
+    root = parsed(data)
     if root.has_error:
         raise ValueError("cannot be read as a script")
     if any(child.type in ("import_statement", "export_statement") for child in root.children):
@@ -97,7 +96,7 @@ class _Reader:
         withs, in_fields = list[Span](), list[Span]()
         declared: list[tuple[int, Node]] = []
         # The query language of the parser takes square time on deep nesting, and drops what it has no room for.
-        for node in _walk(root):
+        for node in walk(root):
             kind = node.type
             if kind in _FUNCTIONS:
                 self.nodes.append((node.start_byte, node.end_byte, node))
@@ -178,20 +177,6 @@ class _Reader:
         star, give = ("*", "yield* ") if steps else ("", "")
         code = f"({waits}function{star}{declared}{{{inner}\n}})"
         return f"{{{directives}return {give}eval().apply(this,arguments)}}", code
-
-
-def _walk(root: Node) -> Iterator[Node]:
-    """All nodes, outer ones first."""
-    cursor = root.walk()
-    while True:
-        node = cursor.node
-        assert node is not None
-        yield node
-        if cursor.goto_first_child():
-            continue
-        while not cursor.goto_next_sibling():
-            if not cursor.goto_parent():
-                return
 
 
 def _declared(node: Node) -> Iterator[Node]:

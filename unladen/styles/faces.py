@@ -11,6 +11,7 @@ from unladen.markup.references import resolve
 from unladen.styles.rules import Node, every, tree
 
 _FORMAT = re.compile(r"\s*(?:format|tech)\(\s*[^)]*\)", re.I)
+_DISPLAY = re.compile(r"font-display\s*:\s*([A-Za-z]+)", re.I)
 _RANGE = re.compile(r"unicode-range\s*:\s*", re.I)
 
 
@@ -55,6 +56,27 @@ def with_smaller(
     return apply_edits(chars, edits)
 
 
+def shown_at_once(chars: str, base: str, urls: Collection[str], display: str) -> str:
+    """Each face that names one of these files says how its text shows until that is there (CSS Fonts Level 4, 4.11
+    "font-display"), unless it has said so itself; `auto` and `block` say no more than nothing.
+    """
+    edits = []
+    for face in faces_of(chars, base, urls):
+        found = _DISPLAY.search(chars, face.block.open, face.block.end)
+        if found is None:
+            edits.append(_last(chars, face, f"font-display:{display}"))
+        elif found[1].lower() in ("auto", "block"):
+            edits.append(Edit(*found.span(1), display))
+    return apply_edits(chars, edits)
+
+
+def _last(chars: str, face: Node, declaration: str) -> Edit:
+    """The edit that puts a declaration at the end of a face."""
+    end = face.block.end - 1
+    mark = "" if chars[face.block.open + 1 : end].rstrip().endswith((";", "{")) else ";"
+    return Edit(end, end, f"{mark}{declaration}")
+
+
 def _shifted(chars: str, face: Node, edits: list[Edit]) -> str:
     start = face.block.start
     moved = [Edit(edit.start - start, edit.end - start, edit.text) for edit in edits]
@@ -65,9 +87,7 @@ def _ranged(chars: str, face: Node, characters: str) -> list[Edit]:
     span = _range(chars, face)
     if span:
         return [Edit(*span, f"unicode-range:{characters}")]
-    end = face.block.end - 1
-    mark = "" if chars[face.block.open + 1 : end].rstrip().endswith((";", "{")) else ";"
-    return [Edit(end, end, f"{mark}unicode-range:{characters}")]
+    return [_last(chars, face, f"unicode-range:{characters}")]
 
 
 def _range(chars: str, face: Node) -> tuple[int, int] | None:

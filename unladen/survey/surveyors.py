@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import dead_rules, longhand, twice, uncalled, unused
+from unladen.survey.code import dead_rules, first_view, held_up, longhand, twice, uncalled, unused
 from unladen.survey.delivery import unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
 from unladen.survey.films import heavy as heavy_films
-from unladen.survey.fonts import characters, remote
+from unladen.survey.fonts import characters, late, remote
 from unladen.survey.fonts import heavy as heavy_fonts
 from unladen.survey.images import (
     far,
@@ -43,9 +43,12 @@ SURVEYORS: tuple[Surveyor, ...] = (
     dead_rules.SURVEYOR,
     characters.SURVEYOR,
     remote.SURVEYOR,
+    late.SURVEYOR,
     heavy_fonts.SURVEYOR,
     longhand.SURVEYOR,
     uncalled.SURVEYOR,
+    held_up.SURVEYOR,
+    first_view.SURVEYOR,
     unused.SURVEYOR,
     unpacked.SURVEYOR,
     repeats.SURVEYOR,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from unladen.check.probes import (
+    arrival,
     images,
     layout,
     meaning,
@@ -26,6 +27,7 @@ PROBES: tuple[Probe, ...] = (
     scripts.ERRORS,
     images.PROBE,
     layout.LAYOUT,
+    arrival.PROBE,
     layout.HITS,
     stills.PROBE,
     walk.PROBE,

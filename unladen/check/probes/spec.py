@@ -42,7 +42,8 @@ class Observation:
 class Scene:
     """A page at rest, and what was heard on the way there.
 
-    `found` is what one script told of the elements of all frames (seen.js). `frames` are those that can be asked, each
+    `found` is what one script told of the elements of all frames (seen.js), `arrived` what showed before anything was
+    scrolled (arrived.js). `frames` are those that can be asked, each
     with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
     in the way, if something does. `orders` is what the user wants of a walk. `instead` are the places where something
     stands in for something else; `left`: what was not looked at, in words; `asked`: addresses of files that the page does
@@ -58,6 +59,7 @@ class Scene:
     frames: list[tuple[str, Frame]]
     rest: Callable[[], Awaitable[str]]
     found: Mapping[str, Any] = field(default_factory=dict)
+    arrived: Mapping[str, Any] = field(default_factory=dict)
     instead: tuple[str, ...] = ()
     left: list[str] = field(default_factory=list)
     asked: set[str] = field(default_factory=set)

@@ -101,14 +101,18 @@ def wanted_of(context: Context, entry: Shown, known: frozenset[int]) -> frozense
     styles that stay and the scripts of these pages name.
     """
     evidence = context.evidence
-    private = sum(map(_is_private, known))
-    if private > _OF_SYMBOLS * len(known):
+    if is_of_symbols(known):
         return frozenset(entry.characters | {0x20} | _symbols_named(context, entry.pages))
     texts = (evidence.texts.text(evidence.capture.page(page)) for page in entry.pages)
     written_there = {
         ord(c) for text in texts if text for c in html.unescape(text.chars) if not 0xD800 <= ord(c) <= 0xDFFF
     }
     return frozenset(entry.characters | written_there | FLOOR)
+
+
+def is_of_symbols(known: frozenset[int]) -> bool:
+    """Whether a font with these characters is one of symbols."""
+    return sum(map(_is_private, known)) > _OF_SYMBOLS * len(known)
 
 
 def _is_private(character: int) -> bool:

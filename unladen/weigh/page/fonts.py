@@ -30,7 +30,7 @@ class FontFile:
 
     `glyphs` are the characters it can show, 0 when it cannot be read; `used` those shown.
 
-    `asked_by` is the style sheet or page whose rule names it.
+    `asked_by` is the style sheet or page whose rule names it. `first`: text of the first view may be set in it.
     """
 
     url: str
@@ -42,6 +42,7 @@ class FontFile:
     glyphs: int
     used: int
     asked_by: str
+    first: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +79,7 @@ def fonts_of(capture: Capture, requests: Sequence[Request], structure: Structure
                 len(characters),
                 len(characters & {ord(c) for c in shown}),
                 face.asked_by,
+                any(row.get("first") and _meant(row, face) and _weighs(row, face) for row in structure.fonts),
             )
         )
     return sorted(found, key=lambda font: (-font.transferred, font.url))
@@ -88,6 +90,16 @@ def _meant(row: dict[str, str], face: _Face) -> bool:
     return row["family"].lower() == face.family.lower() and (
         row["style"] == (face.style or "normal") or face.style in ("", "normal")
     )
+
+
+def _weighs(row: dict[str, str], face: _Face) -> bool:
+    """Whether text of this weight is shown by this face where the family has the usual two, or one of a range."""
+    low, _, high = (face.weight or "400").partition(" ")
+    try:
+        wanted, least, most = float(row["weight"]), float(low), float(high or low)
+    except ValueError:
+        return True
+    return least <= wanted <= most or (wanted >= 600) == (most >= 600)
 
 
 def _faces_in(capture: Capture, url: str) -> Iterator[tuple[str, _Face]]:

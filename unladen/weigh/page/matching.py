@@ -30,6 +30,7 @@ class Matching:
         self._open = list(selectors)
         self._matched: set[str] = set()
         self._names: set[str] = set()
+        self._first: list[str] | None = None
         self.whole = len(selectors) <= _MOST
 
     async def ask(self, page: Page) -> None:
@@ -41,12 +42,19 @@ class Matching:
             return
         self._matched.update(found["matched"])
         self._names.update(found["names"])
+        if self._first is None:
+            self._first = found["first"]
         self._open = [selector for selector in self._open if selector not in self._matched]
 
     @property
     def matched(self) -> list[str]:
         """Relaxed selectors that matched, in order; all of them where the page has not answered."""
         return sorted(self._matched if self.whole else {*self._matched, *self._open})
+
+    @property
+    def first(self) -> list[str]:
+        """Those that matched something of the first view the first time, in order; none where the page did not answer."""
+        return sorted(self._first or ()) if self.whole else []
 
     @property
     def names(self) -> list[str]:

@@ -144,7 +144,7 @@ class Structure:
     """How a page is built. `sections` are its heaviest parts, `deepest` holds the deepest node.
 
     `moving` are those whose animation never ends; `nested` the selectors of those within another one. `fonts` gives for
-    every family in use the weights and styles asked for and the characters shown.
+    every family in use the weights and styles asked for, the characters shown, and whether the first view shows any (`first`).
     """
 
     nodes: int = 0
@@ -213,7 +213,8 @@ class PageFacts:
     `view_width` is that of the window in CSS px as the page's styles see it: a phone shows pages that say nothing of
     phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are in
     no sum of a visit. `matched` are the relaxed selectors of its style sheets that something matched before or after that,
-    `names` the classes, ids, tags and attributes that were there, as selectors.
+    `names` the classes, ids, tags and attributes that were there, as selectors; `first` are those that something in the first
+    view matches before that, or something that might be there without its styles.
     """
 
     images: list[ShownImage] = field(default_factory=list)
@@ -224,6 +225,7 @@ class PageFacts:
     scrolled: list[Request] = field(default_factory=list)
     matched: list[str] = field(default_factory=list)
     names: list[str] = field(default_factory=list)
+    first: list[str] = field(default_factory=list)
     page_height: float = 0.0
     view_width: float = 0.0
     picture: bytes = b""
@@ -240,6 +242,7 @@ class PageFacts:
             scrolled=[Request.from_record(request) for request in record["scrolled"]],
             matched=record.get("matched", []),
             names=record.get("names", []),
+            first=record.get("first", []),
             page_height=record["page_height"],
             view_width=record.get("view_width", 0.0),
         )

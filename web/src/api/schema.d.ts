@@ -1235,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "host-fonts" | "subset-fonts" | "tidy-markup" | "precompress" | "lifetimes";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "defer-scripts" | "wait-for-visitor" | "host-fonts" | "subset-fonts" | "show-text" | "fonts-first" | "first-view-styles" | "tidy-markup" | "precompress" | "lifetimes";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -1549,7 +1549,7 @@ export interface components {
              */
             visit: "first" | "repeat";
             /** Facts */
-            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["FirstPictureFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
         };
         /**
          * FamiliesFacts
@@ -1634,6 +1634,30 @@ export interface components {
             excess: components["schemas"]["ExcessOut"][];
             /** Surveyed */
             surveyed: string | null;
+        };
+        /**
+         * FirstPictureFacts
+         * @description What the first picture of a page waits for: `files` by path with their bytes, those of them that need not be waited
+         *     for, and the modelled time in ms until all of it is there, with them and without.
+         */
+        FirstPictureFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "first picture";
+            /** Where */
+            where?: string[];
+            /** Files */
+            files: {
+                [key: string]: number;
+            };
+            /** Spared */
+            spared: string[];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
         };
         /**
          * FontFacts

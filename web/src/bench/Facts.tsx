@@ -85,6 +85,14 @@ function rowsOf(facts: FactsOf): Rows {
         ["Comes later", `${count(facts.functions)} of ${count(facts.all)} functions`],
         ["When called", `${kB(facts.rest_bytes)}, a wait of about ${count(facts.wait)} ms`],
       ];
+    case "first picture":
+      return [
+        ...Object.entries(facts.files).map(([file, bytes]): [string, string] => [
+          fileName(file),
+          `${kB(bytes)}${facts.spared.includes(file) ? ", need not be waited for" : ""}`,
+        ]),
+        ["Modelled", `${count(facts.before)} ms now, ${count(facts.after)} ms without`],
+      ];
     case "remote fonts":
       return [
         ["Families", facts.families.join(", ")],

@@ -1,0 +1,120 @@
+"""Scripts that hold a page up no more, or wait for a visitor: nothing comes out of order, and the first click is not lost."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from tests.browser.cases import PHONE, BrowserCase, counting, set_aside
+from tests.sites import page
+from unladen.lighten import Lightened
+
+# Big enough to be worth waiting.
+WEIGHT = "window.weight = '" + "".join(hashlib.sha256(bytes([n])).hexdigest() for n in range(250)) + "';"
+LIBRARY = """
+window.lib = function (then) {
+  document.readyState === 'loading' ? document.addEventListener('DOMContentLoaded', then) : setTimeout(then);
+};
+"""
+PLUGIN = (
+    "lib.open = function (name) { document.getElementById(name).hidden = !document.getElementById(name).hidden; };"
+)
+USES = """
+lib(function () { document.querySelector('button').onclick = function () { lib.open('more'); said('pressed'); }; said('ready'); });
+window.addEventListener('load', function () { said('loaded'); });
+document.addEventListener('DOMContentLoaded', function () { said('read'); });
+"""
+SAID = "var order = []; function said(word) { order.push(word); }"
+BODY = (
+    "<h1>Words</h1><button>More</button><p id=more hidden>More words</p><form action=/sent><input name=q></form>"
+    "<script src=plugin.js></script><script>lib(function () { said('inline'); })</script><script src=uses.js></script>"
+)
+
+
+def site(head: str = "<script src=lib.js></script>", body: str = BODY) -> dict[str, bytes]:
+    return {
+        "index.html": page(body, f"<script>{SAID}</script>{head}"),
+        "lib.js": (LIBRARY + WEIGHT).encode(),
+        "plugin.js": PLUGIN.encode(),
+        "uses.js": USES.encode(),
+    }
+
+
+class Waiting(BrowserCase):
+    def visited(self, result: Lightened, deed: str, after: str) -> Any:
+        """What a script says on the lightened page once a visitor has done something."""
+        browser = self.serve(result.capture)
+
+        async def visit() -> Any:
+            context, tab = await browser.open(PHONE.device)
+            await tab.goto("https://site.example/index.html")
+            await tab.wait_for_load_state()
+            await tab.evaluate("document.body.dataset.seen = window.lib ? 'early' : 'none'")
+            await (tab.click(deed) if deed in ("button", "h1") else tab.keyboard.press(deed))
+            await tab.wait_for_function("window.order && order.includes('loaded')")
+            told = await tab.evaluate(after)
+            await context.close()
+            return told
+
+        return browser.run(visit())
+
+    def test_scripts_wait_for_a_visitor_run_in_their_order_and_lose_no_click(self) -> None:
+        result = self.lighten(site(), "bold")
+        self.assertEqual(set_aside(result), {})
+        self.assertIn("wait-for-visitor", {change.id for change in counting(result)})
+        asked = {r.url.rpartition("/")[2] for w in result.after for r in w.visit.requests}
+        self.assertFalse({"lib.js", "plugin.js", "uses.js"} & asked, asked)
+        told = self.visited(
+            result, "button", "[document.body.dataset.seen, document.getElementById('more').hidden, order]"
+        )
+        seen, hidden, order = told
+        self.assertEqual((seen, hidden), ("none", False))
+        # As on the page as found, where the library calls once the page has been read.
+        self.assertEqual(order, ["inline", "ready", "read", "loaded", "pressed"])
+
+    def test_what_covers_the_page_until_scripts_have_run_keeps_them_from_waiting(self) -> None:
+        cover = "<div id=cover style='position:fixed;inset:0;background:#fff'>One moment</div>"
+        files = site(body=cover + BODY) | {
+            "uses.js": (USES + "document.getElementById('cover').style.display = 'none';").encode()
+        }
+        result = self.lighten(files, "bold")
+        outcome = result.outcomes.by_change["wait-for-visitor"]
+        self.assertIn(
+            "until what comes later is there", outcome.reason + "".join(part.reason for part in outcome.parts)
+        )
+        shown = [
+            target for change in counting(result) if change.id == "wait-for-visitor" for target in change.targets
+        ]
+        self.assertNotIn("/uses.js", shown)
+
+    def test_the_first_view_has_its_styles_before_the_style_sheets_come(self) -> None:
+        rules = "".join(f".far-{n} {{ color: rgb({n}, 0, {n}); padding: {n}px }}\n" for n in range(200))
+        sheet = "h1 { color: teal; font-size: 40px } .menu { display: none } @media (min-width: 10px) { .lead { margin: 30px } }"
+        far = "".join(f"<p class=far-{n}>Far {n}</p>" for n in range(200))
+        body = (
+            f"<nav class=menu>Closed</nav><h1>Words</h1><p class=lead>More</p><div style='height:1500px'></div>{far}"
+        )
+        files = {"index.html": page(body, "<link rel=stylesheet href=a.css>"), "a.css": (sheet + rules).encode()}
+        result = self.lighten(files, "bold")
+        self.assertEqual(set_aside(result), {})
+        self.assertIn("first-view-styles:/index.html", {change.id for change in counting(result)})
+        text = result.capture.body(result.capture.page("/")).decode()
+        self.assertIn("h1{color:teal", text)
+        self.assertNotIn(".far-99{", text)
+        browser = self.serve(result.capture)
+
+        async def without_sheets() -> Any:
+            context, tab = await browser.open(PHONE.device)
+            await tab.route("**/*.css", lambda route: route.abort())
+            await tab.goto("https://site.example/index.html")
+            told = await tab.evaluate(
+                "['h1', '.menu', '.lead'].map(s => getComputedStyle(document.querySelector(s)))"
+                ".map(s => s.color + s.display + s.margin)"
+            )
+            await context.close()
+            return told
+
+        heading, menu, lead = browser.run(without_sheets())
+        self.assertTrue(
+            menu.startswith("rgb(0, 0, 0)none") and lead.endswith("30px") and heading.startswith("rgb(0, 128, 128)")
+        )

@@ -1,0 +1,40 @@
+"""Scripts that do not hold a page up any more, where the order of all that run allows it."""
+
+from __future__ import annotations
+
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.scripts.order import may_defer, scripts_of, targets_by_url
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Have the targets run once each page in scope has been read, in their order. Bytes stay the same but for the markup."""
+    wanted = targets_by_url(change, draft)
+    for name in change.pages:
+        found = draft.page(name)
+        if found is None:
+            continue
+        page, document = found
+        tags, reasons = may_defer(scripts_of(draft.texts, page, document), wanted)
+        for tag in tags:
+            draft.edit(change, page, document.set_attribute(tag.element, "defer", ""), "defer")
+        for url, reason in reasons.items():
+            draft.notice(wanted[url], f"stays where it is on {name}: {reason}")
+
+
+REMEDY = Remedy(
+    name="defer-scripts",
+    phase="scripts",
+    params=Params,
+    title="Scripts after the page",
+    what="Scripts that the first picture of a page need not wait for",
+    detail=(
+        "`defer` on scripts that hold the page up: they are fetched meanwhile, and run in their order once the page has been read. Only "
+        "where nothing that still runs before them may need what they give, which is told from the names in all scripts of the page."
+    ),
+    apply=apply,
+    least_effort="steady",
+    may_edit_pages=True,
+    steadies=True,
+)

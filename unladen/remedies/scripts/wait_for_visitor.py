@@ -1,0 +1,74 @@
+"""Scripts of a page wait until its visitor does something."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from unladen.capture import Exchange
+from unladen.markup.html import Document
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.journal import Withheld
+from unladen.remedies.loader import WAITER, add_script
+from unladen.remedies.scripts.order import may_wait, scripts_of, targets_by_url
+from unladen.remedies.spec import Remedy
+
+# A type that no browser runs or fetches (HTML Standard, 4.12.1 "The script element": data block).
+_HELD = "text/held"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WaitParams(Params):
+    """`until` is `act` (a visitor moves the pointer, presses, types, touches or scrolls) or `idle` (the page is there and the
+    browser has nothing else to do); after `limit` s they come all the same, 0 for never.
+    """
+
+    until: str = fields.word("act", "idle", default="act")
+    limit: int = fields.whole(0, 600, 0)
+
+
+def apply(change: Change[WaitParams], draft: Draft) -> None:
+    """Hold the targets, and scripts within the pages that may need them, back on the pages in scope."""
+    wanted = targets_by_url(change, draft)
+    for name in change.pages:
+        if (found := draft.page(name)) is not None:
+            _hold(change, draft, *found, wanted)
+
+
+def _hold(
+    change: Change[WaitParams], draft: Draft, page: Exchange, document: Document, wanted: dict[str, str]
+) -> None:
+    path = draft.path(page)
+    tags, reasons = may_wait(scripts_of(draft.texts, page, document), wanted)
+    for url, reason in reasons.items():
+        draft.notice(wanted[url], f"does not wait on {path}: it {reason}")
+    tags = [tag for tag in tags if not draft.is_held(page, tag.element)]
+    if not any(tag.url for tag in tags):
+        return
+    more = f" data-limit={change.params.limit}" if change.params.limit else ""
+    more += " data-idle=yes" if change.params.until == "idle" else ""
+    if not add_script(change, draft, page, document, "wait", WAITER, more):
+        return
+    for tag in tags:
+        for name, value in (("type", _HELD), ("data-wait", "module" if tag.module else "")):
+            draft.edit(change, page, document.set_attribute(tag.element, name, value), name)
+        if tag.url and change.params.until == "act":
+            draft.journal.write(Withheld(change.id, tag.url, path))
+
+
+REMEDY = Remedy(
+    name="wait-for-visitor",
+    phase="scripts",
+    params=WaitParams,
+    title="Scripts when somebody does something",
+    what="The page's own scripts, for visitors who only read",
+    detail=(
+        "Scripts are neither fetched nor run until a visitor moves the pointer, presses, types, touches or scrolls; then all of them run "
+        "in their order, and what was pressed meanwhile is done again. Scripts that write into the page, and whatever others need at "
+        "once, stay. The check also compares what shows before anybody does anything."
+    ),
+    apply=apply,
+    least_effort="bold",
+    may_edit_pages=True,
+)

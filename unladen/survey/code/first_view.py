@@ -1,0 +1,104 @@
+"""Style sheets that the first picture of a page waits for, though it needs few of their rules."""
+
+from __future__ import annotations
+
+from unladen.capture.model import sent_body
+from unladen.errors import Notice
+from unladen.remedies import Change
+from unladen.remedies.loader import may_run_inline
+from unladen.remedies.scripts.order import may_wait, scripts_of
+from unladen.remedies.styles.first_view_styles import FirstParams, inlined, links_of, measures
+from unladen.survey.code.held_up import LINK, FirstPictureFacts, first_picture
+from unladen.survey.excess import Excess
+from unladen.survey.spec import Context, Found, Surveyor
+
+_WORTH = 50  # ms until the first picture
+
+
+def find(context: Context) -> Found:
+    """At most one excess for each page."""
+    notices: list[Notice] = []
+    found = (_page(context, page, notices) for page in context.evidence.pages)
+    return Found(tuple(excess for excess in found if excess is not None), tuple(notices))
+
+
+def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
+    evidence = context.evidence
+    page = evidence.capture.page(path)
+    document = evidence.texts.document(page)
+    mine = [w for w in evidence.weigh_ins if w.page == path]
+    if document is None or not may_run_inline(page, document) or not all(w.facts.first for w in mine):
+        return None
+    tags = scripts_of(evidence.texts, page, document)
+    # Those that wait for a visitor come when all styles are there.
+    held = (
+        {tag.element for tag in may_wait(tags, _waiting(context, path))[0]}
+        if context.effort.name == "bold"
+        else set()
+    )
+    if culprit := measures([tag for tag in tags if tag.element not in held]):
+        notices.append(Notice(path, f"keeps its style sheets first, since {culprit} measures things as it runs"))
+        return None
+    first = frozenset(selector for w in mine for selector in w.facts.first)
+    sheets, cost = {}, 0
+    for element, sheet in links_of(evidence.texts, page, document):
+        try:
+            rules = inlined(evidence.texts, sheet, first, element.attrs.get("media", "").strip())
+        except ValueError:
+            continue
+        sheets[sheet.url] = sheet
+        cost += len(sent_body(rules.encode(), page.encoding)[0])
+    best = None
+    for weigh_in in mine:
+        requests = weigh_in.visit.requests
+        held_up = [
+            r.url for r in requests if r.blocking and (e := evidence.capture.lookup(r.url)) and e.url in sheets
+        ]
+        before, after = first_picture(requests)[1], first_picture(requests, held_up)[1] + cost / LINK.bytes_per_ms
+        if held_up and (best is None or before - after > best[0] - best[1]):
+            best = before, after, requests, held_up
+    if best is None or best[0] - best[1] < _WORTH:
+        return None
+    before, after, requests, held_up = best
+    waits = first_picture(requests)[0]
+    params = FirstParams(first=tuple(sorted(first)))
+    files = {evidence.path(r.url): r.transferred for r in waits}
+    return Excess(
+        id=f"first-view-styles:{path}",
+        excess="holds-up",
+        kind="styles",
+        title=f"The first picture waits for {len(held_up)} style {'sheets' if len(held_up) > 1 else 'sheet'}",
+        why=(
+            f"All that it waits for takes about {before:,.0f} ms on {LINK.label}; with what the first view needs in the page, "
+            f"{cost / 1000:.1f} kB, {after:,.0f} ms."
+        ),
+        pages=(path,),
+        bytes=0,
+        of_bytes=sum(files.values()),
+        requests=0,
+        tried=True,
+        facts=FirstPictureFacts(
+            files=files, spared=[evidence.path(url) for url in held_up], before=round(before), after=round(after)
+        ),
+        changes=(
+            Change(
+                f"first-view-styles:{path}",
+                "first-view-styles",
+                tuple(evidence.path(url) for url in sheets),
+                (path,),
+                params,
+            ),
+        ),
+    )
+
+
+def _waiting(context: Context, path: str) -> set[str]:
+    """The scripts that the plan would have wait on a page, by URL."""
+    evidence = context.evidence
+    changes = [c for e in context.before["held up"].excess for c in e.changes if c.remedy == "wait-for-visitor"]
+    names = [name for change in changes if path in change.pages for name in change.targets]
+    found = (evidence.capture.lookup(n if "://" in n else evidence.capture.base_url + n.lstrip("/")) for n in names)
+    return {file.url for file in found if file is not None}
+
+
+SURVEYOR = Surveyor("first view", find, (FirstPictureFacts,), needs=("held up",), remedies=("first-view-styles",))

@@ -1,0 +1,99 @@
+"""Text that does not show until its font is there, and fonts that a browser learns of late."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from unladen.remedies import Change, Params
+from unladen.remedies.fonts.show_text import SaysDisplay, ShowParams
+from unladen.remedies.fonts.subset_fonts import naming
+from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.fonts.characters import Shown, is_of_symbols, shown_fonts
+from unladen.survey.spec import Context, Found, Surveyor
+from unladen.weigh.page.fonts import characters_of, fonts_of
+
+_MOST_FIRST = 2  # fonts of a page; more of them would take the line from what the page itself needs
+_HIDES = 3_000  # ms for which browsers hide text at most (CSS Fonts Level 4, 4.11 "font-display")
+
+
+def find(context: Context) -> Found:
+    """At most one excess for text that hides, and one for each page whose fonts come late."""
+    shown = {url: entry for url, entry in shown_fonts(context.evidence).items() if context.evidence.capture.owns(url)}
+    hidden = _hidden(context, shown)
+    return Found((*([hidden] if hidden else []), *_late(context, shown)))
+
+
+def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
+    evidence = context.evidence
+    targets = {}
+    for url, entry in shown.items():
+        font = evidence.capture.exchanges[url]
+        if is_of_symbols(characters_of(evidence.capture.store, font.digest)):
+            continue
+        for sheet, urls in naming(evidence.texts, font):
+            make = SaysDisplay(evidence.texts.base(sheet.exchange), urls, "swap")
+            if sheet.pages & set(context.scope) and make(sheet.chars) != sheet.chars:
+                targets[evidence.path(url)] = entry
+    if not targets:
+        return None
+    pages = tuple(dict.fromkeys(page for entry in targets.values() for page in entry.pages))
+    families = list(dict.fromkeys(entry.font.family for entry in targets.values()))
+    return Excess(
+        id="show-text",
+        excess="hidden-text",
+        kind="fonts",
+        title=f"Text in {', '.join(families[:3])}{' and others' if len(families) > 3 else ''} hides until its font is there",
+        why=f"A browser shows nothing in its place, for up to {_HIDES // 1000} seconds on a slow link.",
+        pages=pages,
+        bytes=0,
+        of_bytes=0,
+        requests=0,
+        tried=True,
+        facts=FilesFacts(files={path: entry.font.transferred for path, entry in targets.items()}),
+        changes=(Change("show-text", "show-text", tuple(targets), context.scope, ShowParams()),),
+    )
+
+
+def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
+    evidence = context.evidence
+    weigh_ins = defaultdict(list)
+    for weigh_in in evidence.weigh_ins:
+        weigh_ins[weigh_in.page].append(weigh_in)
+    found = []
+    for page, mine in weigh_ins.items():
+        document = evidence.texts.document(evidence.capture.page(page))
+        if document is None:
+            continue
+        wanted: dict[str, int] = {}
+        for weigh_in in mine:
+            fonts = fonts_of(evidence.capture, weigh_in.visit.requests, weigh_in.facts.structure)
+            first = {
+                e.url: f.transferred for f in fonts if f.first and (e := evidence.capture.lookup(f.url)) is not None
+            }
+            wanted = first if weigh_in is mine[0] else {url: size for url, size in wanted.items() if url in first}
+        named = {use.url for use in evidence.texts.references(evidence.capture.page(page)) if use.via == "preload"}
+        left = [url for url in sorted(wanted, key=lambda url: wanted[url]) if url in shown and url not in named]
+        targets = [evidence.path(url) for url in left[:_MOST_FIRST]]
+        if not targets:
+            continue
+        change = Change(f"fonts-first:{page}", "fonts-first", tuple(targets), (page,), Params())
+        found.append(
+            Excess(
+                id=change.id,
+                excess="comes-late",
+                kind="fonts",
+                title=f"{'Two fonts' if len(targets) > 1 else 'A font'} of the first view must be found in a style sheet first",
+                why="The browser asks for it only once all styles are there, and text waits that long for its look.",
+                pages=(page,),
+                bytes=0,
+                of_bytes=0,
+                requests=0,
+                tried=False,
+                facts=FilesFacts(files={evidence.path(url): wanted[url] for url in left[:_MOST_FIRST]}),
+                changes=(change,),
+            )
+        )
+    return found
+
+
+SURVEYOR = Surveyor("late fonts", find, (FilesFacts,), needs=("dead rules",), remedies=("show-text", "fonts-first"))
