@@ -28,6 +28,7 @@ from server.api.schemas.plans import (
     LeaveOutIn,
     LightenIn,
     MasksIn,
+    ParamsIn,
     PickIn,
     PictureSort,
     PlanEdited,
@@ -63,6 +64,7 @@ from unladen.plan import (
     Pick,
     SetKeep,
     SetMasks,
+    SetParams,
     SetPicture,
     SetScope,
     Switch,
@@ -115,6 +117,8 @@ def _command(site: Site, body: CommandIn) -> Command:
             return LeaveOut(body.file, tuple(body.pages), body.out)
         case KeepRulesIn():
             return KeepRules(body.id, tuple(body.patterns))
+        case ParamsIn():
+            return SetParams(body.id, body.values)
         case KeepIn():
             lists = {kind: getattr(body, kind) for kind in KINDS}
             notes = None if body.notes is None else tuple(KeepNote(**note.dict()) for note in body.notes)

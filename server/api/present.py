@@ -206,6 +206,7 @@ def _estimate(found: Estimate) -> dict[str, Any]:
 
 def _changes(changes: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
     embeds = {remedy.name: remedy.params for remedy in remedies() if issubclass(remedy.params, Shown)}
+    settings = {remedy.name: [s.name for s in remedy.settings if not s.listed] for remedy in remedies()}
     return [
         {
             "id": change["id"],
@@ -215,6 +216,7 @@ def _changes(changes: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
             "on": change["on"],
             "insist": change["insist"],
             "chosen": change["chosen"],
+            "settings": {n: v for n in settings[change["remedy"]] if (v := change["params"].get(n)) is not None},
             "embed": _embed(params.from_json(change["params"])) if (params := embeds.get(change["remedy"])) else None,
         }
         for change in changes

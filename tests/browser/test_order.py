@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from typing import Any
 
 from tests.browser.cases import PHONE, BrowserCase, counting, set_aside
-from tests.sites import page
+from tests.sites import page, photo
 from unladen.lighten import Lightened
+from unladen.markup.site import texts_of
+from unladen.remedies.styles.imports_as_links import importing
 
 # Big enough to be worth waiting.
 WEIGHT = "window.weight = '" + "".join(hashlib.sha256(bytes([n])).hexdigest() for n in range(250)) + "';"
@@ -118,3 +121,45 @@ class Waiting(BrowserCase):
         self.assertTrue(
             menu.startswith("rgb(0, 0, 0)none") and lead.endswith("30px") and heading.startswith("rgb(0, 128, 128)")
         )
+
+    def test_imported_sheets_are_named_by_the_page_in_the_order_in_which_they_count(self) -> None:
+        files = {
+            "index.html": page("<p class=a>Words</p><p class=b>More</p>", "<link rel=stylesheet href=css/a.css>"),
+            "css/a.css": b'@charset "utf-8"; @import url("b.css"); @import "c.css" print; .a { color: teal }',
+            "css/b.css": b"@import 'd.css'; .a { color: red } .b { color: navy; background: url(../x.png) }",
+            "css/c.css": b".b { color: black }",
+            "css/d.css": b".b { color: red; margin: 9px }",
+            "x.png": photo(20, 20),
+        }
+        result = self.lighten(files)
+        self.assertEqual(set_aside(result), {})
+        text = result.capture.body(result.capture.page("/")).decode()
+        self.assertEqual(
+            re.findall(r'<link[^>]*href="?([^" >]*)"?(?: media="(\w+)")?', text),
+            [("css/d.css", ""), ("css/b.css", ""), ("css/c.css", "print"), ("css/a.css", "")],
+        )
+        for name in ("a", "b"):
+            sheet = result.capture.body(result.capture.exchanges[f"https://site.example/css/{name}.css"]).decode()
+            self.assertNotIn("@import", sheet)
+        # All are asked for by the page now, none by another sheet.
+        asked = {r.url[-5:]: r.initiator for w in result.after for r in w.visit.requests if r.kind == "styles"}
+        self.assertEqual(
+            {url for url, by in asked.items() if by.endswith("index.html")}, {"d.css", "b.css", "c.css", "a.css"}
+        )
+
+    def test_imports_that_a_link_cannot_stand_for_stay(self) -> None:
+        for sheet, more in (
+            ("@import 'b.css' layer(base);", ".a {}"),
+            ("@import 'b.css' supports(display: grid);", ".a {}"),
+            ("@import 'b.css' screen;", "@import 'c.css' print; .a {}"),
+            ("@import 'b.css';", "@import 'a.css';"),
+            ("@import 'https://fonts.example/f.css';", ""),
+        ):
+            with self.subTest(sheet):
+                files = {"a.css": sheet.encode(), "b.css": more.encode(), "c.css": b""}
+                files["index.html"] = page("", "<link rel=stylesheet href=a.css>")
+                capture = self.capture(files)
+                texts = texts_of(capture)
+                document = texts.document(capture.page("/"))
+                assert document
+                self.assertEqual(list(importing(texts, capture.page("/"), document)), [])

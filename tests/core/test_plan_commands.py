@@ -13,10 +13,12 @@ from tests.plans import change
 from unladen.errors import BadInput
 from unladen.plan import (
     Keep,
+    KeepRules,
     Pick,
     Plan,
     Propose,
     SetKeep,
+    SetParams,
     SetScope,
     SetSettings,
     Switch,
@@ -25,6 +27,8 @@ from unladen.plan import (
 from unladen.plan.commands import Command
 from unladen.plan.history import redo_to, undo_to
 from unladen.remedies import Change, Delivery, ImageSettings
+from unladen.remedies.scripts.wait_for_visitor import WaitParams
+from unladen.remedies.styles.trim_styles import TrimParams
 
 PAGES = ("/a.html", "/b.html")
 IDS = ("webp:/1.jpg", "webp:/2.jpg", "exact:/1.jpg")
@@ -186,3 +190,32 @@ class Proposals(unittest.TestCase):
         plan = SetSettings(ImageSettings(avif=True), Delivery(same_names=True)).apply(self.MINE)
         self.assertTrue(plan.images.avif and plan.delivery.same_names)
         self.assertEqual(plan.changes, self.MINE.changes)
+
+
+class Settings(unittest.TestCase):
+    """What a remedy leaves to the user is set by hand, and outlives a new proposal."""
+
+    def plan(self, **more: Any) -> Plan:
+        wait = Change("wait", "wait-for-visitor", ("/a.js",), ("/",), WaitParams(**more))
+        return Plan("bold", (wait, Change("trim", "trim-styles", ("/a.css",), ("/",), TrimParams(absent=(".x",)))))
+
+    def test_set_and_kept_where_the_change_is_proposed_anew(self) -> None:
+        plan = SetParams("wait", {"until": "idle", "limit": 8}).apply(self.plan())
+        plan = KeepRules("trim", (".menu-*",)).apply(plan)
+        again = Propose(self.plan()).apply(plan)
+        for known in (plan, again):
+            params = {change.id: change.params for change in known.changes}
+            self.assertEqual(params["wait"], WaitParams(until="idle", limit=8))
+            self.assertEqual(params["trim"], TrimParams(absent=(".x",), keep=(".menu-*",)))
+
+    def test_what_cannot_be_set_is_refused(self) -> None:
+        for values, word in (
+            ({"until": "never"}, "until"),
+            ({"limit": 601}, "limit"),
+            ({"limit": "8"}, "limit"),
+            ({"absent": ".y"}, "absent"),
+            ({"__class__": "x"}, "__class__"),
+        ):
+            with self.subTest(values), self.assertRaises(BadInput) as raised:
+                SetParams("trim" if "absent" in values else "wait", values).apply(self.plan())
+            self.assertIn(word, str(raised.exception))

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import html
 import posixpath
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
@@ -10,20 +12,22 @@ from unladen.build.texts import made_text
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import path_of_url, url_of_path
 from unladen.capture.packing import PackText
+from unladen.markup.references import link_to
 from unladen.remedies.delivery.lifetimes import kept_for, says_its_content, seldom_changes
-from unladen.remedies.draft import Draft, beside
+from unladen.remedies.draft import Draft, Pending, beside
 from unladen.remedies.journal import Edited, Replaced
+
+_NAMED = re.compile("\0([^\0]*)\0")
 
 
 def finished(draft: Draft) -> Capture:
     """The lightened capture. What a change wants of a text and the text does not bear is left out, with a notice."""
     for notice in draft.texts.notices:
         draft.notice(notice.name, notice.reason)
-    pages_of = {
-        copied.url: draft.copies[url].pages for url in sorted(draft.copies) if (copied := _copied(draft, url))
-    }
+    copies = {url: copied for url in sorted(draft.copies) if (copied := _copied(draft, url))}
+    pages_of = {copied.url: draft.copies[url].pages for url, copied in copies.items()}
     urls = sorted(draft.pending.keys() | draft.transforms.keys())
-    changed = [edited for url in urls if (edited := _edited(draft, url)) is not None]
+    changed = [edited for url in urls if (edited := _edited(draft, url, copies)) is not None]
     lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
     lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
     return lighter.with_changes(_kept(draft, lighter)) if draft.lifetimes else lighter
@@ -83,10 +87,24 @@ def _packed(draft: Draft, lighter: Capture, pages_of: Mapping[str, frozenset[str
         yield replace(exchange, encoding="packed", packed=outcome.digest, packed_size=outcome.size)
 
 
-def _edited(draft: Draft, url: str) -> Exchange | None:
+def _linked(draft: Draft, page: Exchange, pending: Pending, copies: Mapping[str, Exchange]) -> Pending:
+    """An edit with links to the files that it names (see `named`) as they are called for this page."""
+
+    def link(found: re.Match[str]) -> str:
+        copied = copies.get(found[1])
+        mine = copied is not None and draft.path(page) in draft.copies[found[1]].pages
+        url = copied.url if copied and mine else found[1]
+        return html.escape(link_to(url, draft.texts.base(page)))
+
+    text = _NAMED.sub(link, pending.edit.text)
+    return replace(pending, edit=replace(pending.edit, text=text))
+
+
+def _edited(draft: Draft, url: str, copies: Mapping[str, Exchange]) -> Exchange | None:
     exchange = draft.capture.exchanges[url]
     text = draft.texts.text(exchange)
-    pending, transforms = tuple(draft.pending.get(url, ())), tuple(draft.transforms.get(url, ()))
+    pending = tuple(_linked(draft, exchange, entry, copies) for entry in draft.pending.get(url, ()))
+    transforms = tuple(draft.transforms.get(url, ()))
     if text is None or not (pending or transforms):
         return None
     found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms)

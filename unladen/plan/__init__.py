@@ -15,6 +15,7 @@ from unladen.plan.commands import (
     Propose,
     SetKeep,
     SetMasks,
+    SetParams,
     SetPicture,
     SetScope,
     SetSettings,
@@ -29,7 +30,8 @@ from unladen.plan.keep import KINDS, Keep, KeepNote
 from unladen.plan.tolerance import Accepted, Mask, Tolerance
 
 __all__ = [
-    "EFFORTS", "KINDS", "Accept", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort", "EmbedChoice", "ImageChoice",
-    "ImageScope", "Keep", "KeepNote", "KeepRules", "LeaveOut", "Mask", "Pick", "Plan", "Proposal", "Propose", "SetKeep", "SetMasks",
-    "SetPicture", "SetScope", "SetSettings", "Switch", "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
+    "EFFORTS", "KINDS", "Accept", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort",
+    "EmbedChoice", "ImageChoice", "ImageScope", "Keep", "KeepNote", "KeepRules", "LeaveOut", "Mask", "Pick", "Plan",
+    "Proposal", "Propose", "SetKeep", "SetMasks", "SetParams", "SetPicture", "SetScope", "SetSettings", "Switch",
+    "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
 ]  # fmt: skip

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import fnmatch
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from typing import Protocol
+from dataclasses import dataclass, fields, replace
+from typing import Any, Protocol
 
 from unladen.errors import BadInput
 from unladen.markup.html import is_selector
@@ -120,6 +120,31 @@ class KeepRules:
         except FieldRefused as refused:
             raise BadInput("the rules to keep", str(refused)) from None
         return plan.changed(lambda c: replace(c, params=params) if c.id == self.id else c)
+
+
+@dataclass(frozen=True, slots=True)
+class SetParams:
+    """Set parameters of a change, by name: those that its remedy lets the user set."""
+
+    id: str
+    values: Mapping[str, Any]
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan after it."""
+        _expect(plan, (self.id,))
+
+        def with_values(change: Change[Any]) -> Change[Any]:
+            known = {setting.name for setting in remedy_named(change.remedy).settings}
+            if unknown := set(self.values) - known:
+                raise BadInput("the plan", f"“{change.id}” has nothing to be set that is called “{min(unknown)}”")
+            try:
+                return replace(
+                    change, params=type(change.params).from_json(change.params.as_json() | dict(self.values))
+                )
+            except FieldRefused as refused:
+                raise BadInput("the plan", f"“{change.id}”: {refused}") from None
+
+        return plan.changed(lambda c: with_values(c) if c.id == self.id else c)
 
 
 @dataclass(frozen=True, slots=True)
@@ -265,8 +290,17 @@ def _merged(old: Plan, new: Plan, state: Callable[[str], tuple[bool, bool]]) -> 
         left = without_images(change, decided) if remedy_named(change.remedy).image_role != "beside" else change
         if left is not None and left.id not in own:
             on, insist = state(left.id)
-            fresh.append(replace(left, on=on, insist=insist))
+            fresh.append(replace(left, on=on, insist=insist, params=_as_set(old.change(left.id), left)))
     return replace(new, changes=(*fresh, *chosen), keep=old.keep, tolerance=old.tolerance)
+
+
+def _as_set(old: Change[Any] | None, new: Change[Any]) -> Any:
+    """The parameters of a change that is proposed anew, with what the user had set of them."""
+    if old is None or old.remedy != new.remedy:
+        return new.params
+    usual = {entry.name: entry.default for entry in fields(new.params)}
+    names = [setting.name for setting in remedy_named(new.remedy).settings]
+    return replace(new.params, **{n: v for n in names if (v := getattr(old.params, n)) != usual[n]})
 
 
 @dataclass(frozen=True, slots=True)

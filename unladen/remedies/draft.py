@@ -49,6 +49,7 @@ class Pending:
 class Stage(IntEnum):
     """When a transform has its turn: what goes, before what is written shorter."""
 
+    IMPORTS = 5
     TRIM = 10
     FACES = 12
     BODIES = 15
@@ -78,6 +79,11 @@ class Copy:
     change: AnyChange
     pages: frozenset[str]
     transforms: list[Transform] = field(default_factory=list)
+
+
+def named(url: str) -> str:
+    """What stands in the text of an edit for a link to a file as found, whatever it is called for the page in the end."""
+    return f"\0{url}\0"
 
 
 def made_file(base_url: str, path: str, new: Outcome) -> Exchange:

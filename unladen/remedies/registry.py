@@ -25,7 +25,7 @@ from unladen.remedies.images import (
 from unladen.remedies.markup import tidy_markup
 from unladen.remedies.scripts import defer_scripts, functions_when_called, leave_out, minify_scripts, wait_for_visitor
 from unladen.remedies.spec import Remedy
-from unladen.remedies.styles import first_view_styles, minify_styles, trim_styles
+from unladen.remedies.styles import first_view_styles, imports_as_links, minify_styles, trim_styles
 
 ALL: tuple[Remedy, ...] = (
     leave_out.REMEDY,
@@ -49,6 +49,7 @@ ALL: tuple[Remedy, ...] = (
     lazy_backgrounds.REMEDY,
     lazy_films.REMEDY,
     priority.REMEDY,
+    imports_as_links.REMEDY,
     trim_styles.REMEDY,
     minify_styles.REMEDY,
     functions_when_called.REMEDY,

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from unladen.remedies.change import Change, Params
@@ -16,6 +16,28 @@ EFFORTS = ("gentle", "steady", "bold")
 
 
 @dataclass(frozen=True, slots=True)
+class Setting:
+    """A parameter of a change that the user may set: the name of its field, and what it is called.
+
+    `words` are what its values are called where it has a few; else `unit` and range where it is a number; else it is a text.
+    `listed`: it is a list, which has a form of its own.
+    """
+
+    name: str
+    title: str
+    words: Mapping[str, str] = field(default_factory=dict)
+    unit: str = ""
+    low: int = 0
+    high: int = 0
+    listed: bool = False
+
+    @property
+    def sort(self) -> Literal["word", "number", "text"]:
+        """What is to be entered."""
+        return "word" if self.words else "number" if self.high else "text"
+
+
+@dataclass(frozen=True, slots=True)
 class Remedy:
     """A kind of cure. `title` and `what` are for the screens, `detail` says in the docs what it changes.
 
@@ -23,7 +45,8 @@ class Remedy:
     `needs_new_names`: it works by adding files. Both are False where it can do without. `steadies`: it is for a
     steadier page or a repeat visit, not for bytes of a first one. `image_role`: it makes the `file` that an image
     becomes, does away with it (`instead`), or puts others `beside` it. `replaces_embed`: it puts something in the place
-    of an embed, which the user may choose. `formerly` is its name in plans and ledgers of version 1.
+    of an embed, which the user may choose. `settings` are the parameters that the user may set by hand.
+    `formerly` is its name in plans and ledgers of version 1.
     """
 
     name: str
@@ -39,6 +62,7 @@ class Remedy:
     steadies: bool = False
     image_role: Literal["", "file", "instead", "beside"] = ""
     replaces_embed: bool = False
+    settings: tuple[Setting, ...] = ()
     formerly: str = ""
 
     def allowed_by(self, delivery: Delivery) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import dead_rules, first_view, held_up, longhand, twice, uncalled, unused
+from unladen.survey.code import dead_rules, first_view, held_up, imported, longhand, twice, uncalled, unused
 from unladen.survey.delivery import unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
@@ -49,6 +49,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     uncalled.SURVEYOR,
     held_up.SURVEYOR,
     first_view.SURVEYOR,
+    imported.SURVEYOR,
     unused.SURVEYOR,
     unpacked.SURVEYOR,
     repeats.SURVEYOR,

@@ -40,7 +40,7 @@ assert KeepKind.__args__ == KINDS  # type: ignore[attr-defined]
 
 
 class ChangeOut(Schema):
-    """A change as it is wanted."""
+    """A change as it is wanted; `settings`: the parameters that can be set by hand, as they are."""
 
     id: str
     remedy: RemedyName
@@ -49,6 +49,7 @@ class ChangeOut(Schema):
     on: bool
     insist: bool
     chosen: bool
+    settings: dict[str, int | str]
     embed: EmbedOut | None = None
 
 
@@ -220,6 +221,14 @@ class KeepRulesIn(Schema):
     patterns: list[str] = Field(max_length=5000)
 
 
+class ParamsIn(Schema):
+    """Parameters of a change that its remedy lets the user set, by name."""
+
+    do: Literal["set"]
+    id: str
+    values: dict[str, int | str] = Field(max_length=20)
+
+
 class GoneRule(Schema):
     """A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text (characters)."""
 
@@ -292,7 +301,17 @@ class EmbedIn(Schema):
 
 
 CommandIn = Annotated[
-    SwitchIn | PickIn | ScopeIn | LeaveOutIn | KeepRulesIn | KeepIn | AcceptIn | MasksIn | ImagesIn | EmbedIn,
+    SwitchIn
+    | PickIn
+    | ScopeIn
+    | LeaveOutIn
+    | KeepRulesIn
+    | ParamsIn
+    | KeepIn
+    | AcceptIn
+    | MasksIn
+    | ImagesIn
+    | EmbedIn,
     Field(discriminator="do"),
 ]
 

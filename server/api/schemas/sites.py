@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from enum import Enum
+from typing import Literal
 from uuid import UUID
 
 from ninja import Field, Schema
@@ -64,6 +65,18 @@ class VisitIn(Schema):
     pages: int = Field(default=5, ge=1, le=50)
 
 
+class SettingOut(Schema):
+    """A parameter of a remedy that the user may set; `words` are its values, each with what it is called."""
+
+    name: str
+    title: str
+    sort: Literal["word", "number", "text"]
+    words: dict[str, str]
+    unit: str
+    low: int
+    high: int
+
+
 class RemedyOut(Schema):
     """What a remedy says of itself."""
 
@@ -72,6 +85,7 @@ class RemedyOut(Schema):
     what: str
     steadies: bool
     replaces_embed: bool
+    settings: list[SettingOut]
 
 
 class EffortOut(Schema):

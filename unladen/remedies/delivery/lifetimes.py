@@ -11,7 +11,7 @@ from unladen.capture import Exchange
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft
-from unladen.remedies.spec import Remedy
+from unladen.remedies.spec import Remedy, Setting
 
 DAY = 86_400  # s
 YEAR = 365 * DAY
@@ -79,4 +79,5 @@ REMEDY = Remedy(
     ),
     apply=apply,
     steadies=True,
+    settings=(Setting("days", "Kept for", unit="days", low=1, high=365),),
 )

@@ -9,7 +9,7 @@ from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage
 from unladen.remedies.fonts.subset_fonts import naming
-from unladen.remedies.spec import Remedy
+from unladen.remedies.spec import Remedy, Setting
 from unladen.remedies.styles.sheets import Make, over, sheets_in
 from unladen.styles.faces import shown_at_once
 
@@ -68,4 +68,15 @@ REMEDY = Remedy(
     ),
     apply=apply,
     steadies=True,
+    settings=(
+        Setting(
+            "display",
+            "Another font shows",
+            {
+                "swap": "until this one is there",
+                "fallback": "for good, if this one is late",
+                "optional": "unless this one is there at once",
+            },
+        ),
+    ),
 )

@@ -13,7 +13,7 @@ from unladen.memo import Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage, beside, made_file
-from unladen.remedies.spec import Remedy
+from unladen.remedies.spec import Remedy, Setting
 from unladen.remedies.styles.sheets import Make, over, sheets_in
 from unladen.styles.faces import faces_of, with_smaller
 from unladen.styles.sheets import Sheet, addresses_of, sheets_of
@@ -124,4 +124,5 @@ REMEDY = Remedy(
     apply=apply,
     least_effort="steady",
     needs_new_names=True,
+    settings=(Setting("also", "Characters to come"),),
 )

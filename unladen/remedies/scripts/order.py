@@ -95,9 +95,9 @@ def may_defer(tags: Sequence[Tag], wanted: Collection[str]) -> tuple[list[Tag], 
         # What is deferred already runs before those behind it, and so far ran after this one.
         earlier = next((o for o in tags[:i] if o.when == "deferred" and _needs(o, tag)), None)
         if not tag.known:
-            reasons[tag.url] = "is not in the recording, so that nobody can read it"
+            reasons[tag.url] = "it is not in the recording, so that nobody can read it"
         elif tag.names.writes:
-            reasons[tag.url] = "writes into the page while it loads"
+            reasons[tag.url] = "it writes into the page while it loads"
         elif later or earlier:
             other = later or earlier
             assert other is not None
@@ -118,9 +118,9 @@ def may_wait(tags: Sequence[Tag], wanted: Collection[str]) -> tuple[list[Tag], d
     reasons: dict[str, str] = {}
     for tag in tags:
         if tag.url in wanted and not tag.known:
-            reasons[tag.url] = "is not in the recording, so that nobody can read it"
+            reasons[tag.url] = "it is not in the recording, so that nobody can read it"
         elif tag.url in wanted and tag.names.writes:
-            reasons[tag.url] = "writes into the page while it loads"
+            reasons[tag.url] = "it writes into the page while it loads"
     while True:
         held = _waiting(tags, set(wanted).difference(reasons))
         refused = _needed_at_once(tags, held)

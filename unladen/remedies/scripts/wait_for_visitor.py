@@ -12,7 +12,7 @@ from unladen.remedies.draft import Draft
 from unladen.remedies.journal import Withheld
 from unladen.remedies.loader import WAITER, add_script
 from unladen.remedies.scripts.order import may_wait, scripts_of, targets_by_url
-from unladen.remedies.spec import Remedy
+from unladen.remedies.spec import Remedy, Setting
 
 # A type that no browser runs or fetches (HTML Standard, 4.12.1 "The script element": data block).
 _HELD = "text/held"
@@ -42,7 +42,7 @@ def _hold(
     path = draft.path(page)
     tags, reasons = may_wait(scripts_of(draft.texts, page, document), wanted)
     for url, reason in reasons.items():
-        draft.notice(wanted[url], f"does not wait on {path}: it {reason}")
+        draft.notice(wanted[url], f"does not wait on {path}: {reason}")
     tags = [tag for tag in tags if not draft.is_held(page, tag.element)]
     if not any(tag.url for tag in tags):
         return
@@ -71,4 +71,8 @@ REMEDY = Remedy(
     apply=apply,
     least_effort="bold",
     may_edit_pages=True,
+    settings=(
+        Setting("until", "They come", {"act": "when somebody does something", "idle": "once the page is there"}),
+        Setting("limit", "At the latest after", unit="s", high=600),
+    ),
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from dataclasses import dataclass
 
 from unladen.capture import Exchange
@@ -11,7 +12,7 @@ from unladen.markup.references import resolve
 from unladen.markup.site import SiteTexts
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft
+from unladen.remedies.draft import Draft, named
 from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import Tag, scripts_of
 from unladen.remedies.spec import Remedy
@@ -52,8 +53,12 @@ def links_of(texts: SiteTexts, page: Exchange, document: Document) -> list[tuple
 
 
 def measures(tags: list[Tag]) -> str:
-    """The script that looks at sizes as soon as it runs, and would find others before the styles are there; "" if none does."""
-    return next((tag.url or "a script within the page" for tag in tags if tag.names.measures), "")
+    """Which script looks at sizes as soon as it runs, and would find others before the styles are there; "" if none does."""
+    for tag in tags:
+        if tag.names.measures:
+            called = tag.url or "a script within the page"
+            return f"{called} measures things as it runs" if tag.known else f"{called} is not in the recording"
+    return ""
 
 
 def inlined(texts: SiteTexts, sheet: Exchange, first: frozenset[str], media: str) -> str:
@@ -77,7 +82,7 @@ def apply(change: Change[FirstParams], draft: Draft) -> None:
         if not may_run_inline(page, document):
             draft.notice(path, "has a policy that keeps style sheets from coming later")
         elif culprit := measures(running):
-            draft.notice(path, f"keeps its style sheets first, since {culprit} measures things as it runs")
+            draft.notice(path, f"keeps its style sheets first, since {culprit}")
         else:
             _inline(change, draft, page, document, wanted)
 
@@ -99,13 +104,10 @@ def _inline(change: Change[FirstParams], draft: Draft, page: Exchange, document:
             continue
         for name, value in (("media", _HELD), ("data-media", media or "all"), ("onload", _COMES)):
             draft.edit(change, page, document.set_attribute(element, name, value), name)
-        # Whoever runs no scripts gets the sheet as found.
-        plain = document.chars[element.start : element.end]
-        draft.edit(
-            change,
-            page,
-            Edit(element.end, element.end, f"<noscript>{plain}</noscript>", slot="unladen late", adds=True),
-        )
+        # Whoever runs no scripts gets the sheet all the same.
+        more = f' media="{html.escape(media)}"' if media else ""
+        plain = f'<noscript><link rel=stylesheet href="{named(sheet.url)}"{more}></noscript>'
+        draft.edit(change, page, Edit(element.end, element.end, plain, slot="unladen late", adds=True))
 
 
 REMEDY = Remedy(

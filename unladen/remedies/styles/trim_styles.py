@@ -11,7 +11,7 @@ from unladen.markup.site import texts_of
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage
-from unladen.remedies.spec import Remedy
+from unladen.remedies.spec import Remedy, Setting
 from unladen.remedies.styles.sheets import Make, over, sheets_in
 from unladen.styles.sheets import named_elsewhere, sheets_of
 from unladen.styles.trim import Dead, Gone, selectors_in, trimmed
@@ -100,4 +100,5 @@ REMEDY = Remedy(
     ),
     apply=apply,
     least_effort="steady",
+    settings=(Setting("keep", "Rules to keep", listed=True),),
 )

@@ -32,12 +32,12 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
     tags = scripts_of(evidence.texts, page, document)
     # Those that wait for a visitor come when all styles are there.
     held = (
-        {tag.element for tag in may_wait(tags, _waiting(context, path))[0]}
+        {tag.element.start for tag in may_wait(tags, _waiting(context, path))[0]}
         if context.effort.name == "bold"
         else set()
     )
-    if culprit := measures([tag for tag in tags if tag.element not in held]):
-        notices.append(Notice(path, f"keeps its style sheets first, since {culprit} measures things as it runs"))
+    if culprit := measures([tag for tag in tags if tag.element.start not in held]):
+        notices.append(Notice(path, f"keeps its style sheets first, since {culprit}"))
         return None
     first = frozenset(selector for w in mine for selector in w.facts.first)
     sheets, cost = {}, 0

@@ -18,6 +18,7 @@ from unladen.weigh.records.conditions import LINKS
 from unladen.weigh.records.model import Request, WeighIn
 
 _WORTH = 5_000  # bytes transferred on one page, for scripts to wait
+_LEAST = 20  # ms until the first picture
 LINK = LINKS[2]
 
 
@@ -71,7 +72,7 @@ def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
             targets |= dict.fromkeys(evidence.path(url) for url in sorted(urls))
             gain = first_picture(requests)[1] - first_picture(requests, held)[1]
             shown.append((gain, weigh_in, held))
-    if not shown:
+    if not shown or max(gain for gain, _, _ in shown) < _LEAST:
         return None
     _, worst, held = max(shown, key=lambda entry: entry[0])
     waits, before = first_picture(worst.visit.requests)

@@ -1235,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "defer-scripts" | "wait-for-visitor" | "host-fonts" | "subset-fonts" | "show-text" | "fonts-first" | "first-view-styles" | "tidy-markup" | "precompress" | "lifetimes";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "defer-scripts" | "wait-for-visitor" | "host-fonts" | "subset-fonts" | "show-text" | "fonts-first" | "first-view-styles" | "tidy-markup" | "precompress" | "lifetimes";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -1250,6 +1250,33 @@ export interface components {
             steadies: boolean;
             /** Replaces Embed */
             replaces_embed: boolean;
+            /** Settings */
+            settings: components["schemas"]["SettingOut"][];
+        };
+        /**
+         * SettingOut
+         * @description A parameter of a remedy that the user may set; `words` are its values, each with what it is called.
+         */
+        SettingOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "word" | "number" | "text";
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * Standing
@@ -1930,7 +1957,7 @@ export interface components {
         };
         /**
          * ChangeOut
-         * @description A change as it is wanted.
+         * @description A change as it is wanted; `settings`: the parameters that can be set by hand, as they are.
          */
         ChangeOut: {
             /** Id */
@@ -1946,6 +1973,10 @@ export interface components {
             insist: boolean;
             /** Chosen */
             chosen: boolean;
+            /** Settings */
+            settings: {
+                [key: string]: number | string;
+            };
             embed?: components["schemas"]["EmbedOut"] | null;
         };
         /**
@@ -2171,7 +2202,7 @@ export interface components {
              */
             version: string;
             /** Commands */
-            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["LeaveOutIn"] | components["schemas"]["KeepRulesIn"] | components["schemas"]["KeepIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["MasksIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
+            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["LeaveOutIn"] | components["schemas"]["KeepRulesIn"] | components["schemas"]["ParamsIn"] | components["schemas"]["KeepIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["MasksIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
         };
         /**
          * EmbedIn
@@ -2325,6 +2356,23 @@ export interface components {
             do: "masks";
             /** Masks */
             masks: components["schemas"]["MaskIO"][];
+        };
+        /**
+         * ParamsIn
+         * @description Parameters of a change that its remedy lets the user set, by name.
+         */
+        ParamsIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set";
+            /** Id */
+            id: string;
+            /** Values */
+            values: {
+                [key: string]: number | string;
+            };
         };
         /**
          * PickIn

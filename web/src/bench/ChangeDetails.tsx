@@ -4,6 +4,7 @@ import { useEdit } from "../api/plan";
 import { fileName, kB, namely, requests } from "../ui/format";
 import { rowsOf } from "./checkRows";
 import { keepFiles } from "./keeping";
+import { SettingsForm } from "./SettingsForm";
 import { TrimmedRules } from "./TrimmedRules";
 import { WithWord } from "./WithWord";
 
@@ -79,6 +80,12 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
           lines={(bench.run?.lines ?? []).filter((line) => line.change === change.id)}
         />
       </section>
+      {Object.keys(change.settings).length > 0 && (
+        <section>
+          <h3>How</h3>
+          <SettingsForm key={JSON.stringify(change.settings)} bench={bench} change={change} busy={busy} />
+        </section>
+      )}
       {change.remedy === "trim-styles" && <TrimmedRules bench={bench} change={change} busy={busy} />}
     </div>
   );

@@ -1,0 +1,43 @@
+"""Style sheets that a browser learns of only once it has read others."""
+
+from __future__ import annotations
+
+from unladen.remedies import Change, Params
+from unladen.remedies.styles.imports_as_links import importing
+from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.spec import Context, Found, Surveyor
+
+
+def find(context: Context) -> Found:
+    """At most one excess, for all sheets that import others."""
+    evidence = context.evidence
+    pages: dict[str, dict[str, None]] = {}
+    files: dict[str, int] = {}
+    for path in evidence.pages:
+        page = evidence.capture.page(path)
+        document = evidence.texts.document(page)
+        for _, sheet, found in importing(evidence.texts, page, document) if document else ():
+            pages.setdefault(evidence.path(sheet.url), {})[path] = None
+            files |= {evidence.path(e.sheet.url): evidence.capture.sent_size(e.sheet) for e in found}
+    if not pages:
+        return Found()
+    every = tuple(dict.fromkeys(page for mine in pages.values() for page in mine))
+    many = f"{len(files)} style sheets are" if len(files) > 1 else "A style sheet is"
+    excess = Excess(
+        id="imports-as-links",
+        excess="holds-up",
+        kind="styles",
+        title=f"{many} found only once another has come",
+        why="By @import in a style sheet. Each such step costs a way to the server and back before the first picture.",
+        pages=every,
+        bytes=0,
+        of_bytes=sum(files.values()),
+        requests=0,
+        tried=False,
+        facts=FilesFacts(files=files),
+        changes=(Change("imports-as-links", "imports-as-links", tuple(pages), every, Params()),),
+    )
+    return Found((excess,))
+
+
+SURVEYOR = Surveyor("imports", find, (FilesFacts,), remedies=("imports-as-links",))
