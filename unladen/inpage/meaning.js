@@ -6,10 +6,12 @@
   page["language"] = root.lang; page["direction"] = root.dir; page["mode"] = document.compatMode; page["charset"] = document.characterSet;
   for (const m of document.querySelectorAll("meta[name],meta[property],meta[itemprop],meta[http-equiv]")) {
     const name = (m.getAttribute("name") || m.getAttribute("property") || m.getAttribute("itemprop") || m.getAttribute("http-equiv") || "").toLowerCase();
-    if (name && name !== "generator") page[`meta ${name}`] = [page[`meta ${name}`], clean(m.content)].filter((v) => v !== undefined).join(" | ");
+    // What only browsers of the past and the platform itself read.
+    if (name && !["generator", "x-ua-compatible", "imagetoolbar", "cleartype", "mssmarttagspreventparsing"].includes(name)) page[`meta ${name}`] = [page[`meta ${name}`], clean(m.content)].filter((v) => v !== undefined).join(" | ");
   }
   for (const l of document.querySelectorAll("link[rel]")) {
     const rel = l.rel.toLowerCase();
+    if (rel === "alternate" && (/\+oembed$/i.test(l.type) || (/^application\/(rss|atom)\+xml$/i.test(l.type) && /\/comments\//i.test(l.href)))) continue;
     // Icons may be coded anew; that there are as many of them is what counts.
     if (/\bicon\b|apple-touch-icon|mask-icon/.test(rel)) page[`icon ${rel} ${l.sizes?.value ?? ""}`.trim()] = String(1 + Number(page[`icon ${rel} ${l.sizes?.value ?? ""}`.trim()] ?? 0));
     if (["canonical", "alternate", "next", "prev", "license", "author", "manifest", "amphtml", "me", "search", "shortlink", "pingback", "webmention", "hub", "privacy-policy", "terms-of-service", "help"].includes(rel)) page[`link ${rel} ${l.hreflang || ""}`.trim()] = [page[`link ${rel} ${l.hreflang || ""}`.trim()], l.href].filter(Boolean).join(" | ");

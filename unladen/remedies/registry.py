@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.remedies.delivery import lifetimes, precompress
+from unladen.remedies.delivery import hints, lifetimes, next_page, precompress
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
 from unladen.remedies.fonts import fonts_first, host_fonts, show_text, subset_fonts
@@ -22,7 +22,7 @@ from unladen.remedies.images import (
     webp,
     widths,
 )
-from unladen.remedies.markup import tidy_markup
+from unladen.remedies.markup import drop_extras, tidy_markup
 from unladen.remedies.scripts import defer_scripts, functions_when_called, leave_out, minify_scripts, wait_for_visitor
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles import first_view_styles, imports_as_links, minify_styles, trim_styles
@@ -61,7 +61,10 @@ ALL: tuple[Remedy, ...] = (
     show_text.REMEDY,
     fonts_first.REMEDY,
     first_view_styles.REMEDY,
+    drop_extras.REMEDY,
     tidy_markup.REMEDY,
+    hints.REMEDY,
+    next_page.REMEDY,
     precompress.REMEDY,
     lifetimes.REMEDY,
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unladen.survey.code import dead_rules, first_view, held_up, imported, longhand, twice, uncalled, unused
-from unladen.survey.delivery import unpacked
+from unladen.survey.delivery import hosts, journeys, unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
@@ -21,7 +21,7 @@ from unladen.survey.images import (
     tiny,
     unreserved,
 )
-from unladen.survey.pages import repeats, structure
+from unladen.survey.pages import extras, repeats, structure
 from unladen.survey.spec import Surveyor
 
 SURVEYORS: tuple[Surveyor, ...] = (
@@ -52,8 +52,11 @@ SURVEYORS: tuple[Surveyor, ...] = (
     imported.SURVEYOR,
     unused.SURVEYOR,
     unpacked.SURVEYOR,
+    hosts.SURVEYOR,
+    journeys.SURVEYOR,
     repeats.SURVEYOR,
     structure.SURVEYOR,
+    extras.SURVEYOR,
 )
 
 

@@ -133,4 +133,4 @@ def _few(entries: list[str]) -> str:
     return ", ".join(shortened(entry.replace("\t", " "), 60) for entry in entries[:3])
 
 
-PROBE = Probe("meaning", observe, compare, version=2)
+PROBE = Probe("meaning", observe, compare, version=3)

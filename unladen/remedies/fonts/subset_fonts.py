@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from unladen.capture import Capture, Exchange
 from unladen.fonts.ranges import parsed, written
 from unladen.fonts.subset import SubsetFont
-from unladen.markup.references import link_to
+from unladen.markup.html import Document, Element
+from unladen.markup.references import link_to, resolve
 from unladen.markup.site import SiteTexts
 from unladen.memo import Outcome
 from unladen.remedies import fields
@@ -106,9 +107,31 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
             if draft.transform(change, exchange, Stage.FONTS, over(exchange, every), links):
                 pages |= sheets[0].pages & scope
         if pages:
-            draft.offer(change, font, font_beside(draft.capture, font, outcome), frozenset(pages))
+            small = font_beside(draft.capture, font, outcome)
+            draft.offer(change, font, small, frozenset(pages))
+            for name in sorted(pages):
+                _preload(change, draft, name, font, small)
         else:
             draft.notice(path, "is named in no style sheet that could be changed")
+
+
+def _preload(change: Change[SubsetParams], draft: Draft, name: str, font: Exchange, small: Exchange) -> None:
+    """Where a page asks for the font ahead of time, let it ask for the smaller one."""
+    if (found := draft.page(name)) is None:
+        return
+    page, document = found
+    base = draft.texts.base(page)
+    for element in preloads_of(draft.capture, document, base, font):
+        edit = document.set_attribute(element, "href", link_to(small.url, base))
+        if draft.edit(change, page, edit, "href") and "type" in element.attrs:
+            draft.edit(change, page, document.set_attribute(element, "type", "font/woff2"), "type")
+
+
+def preloads_of(capture: Capture, document: Document, base: str, font: Exchange) -> list[Element]:
+    """The tags by which a page asks for a font ahead of time."""
+    links = [e for e in document.elements if e.tag == "link" and not e.inert and e.attrs.get("href")]
+    links = [e for e in links if "preload" in e.attrs.get("rel", "").lower().split()]
+    return [e for e in links if (url := resolve(base, e.attrs["href"])) and capture.lookup(url) == font]
 
 
 REMEDY = Remedy(

@@ -6,7 +6,7 @@ from collections import defaultdict
 
 from unladen.remedies import Change, Params
 from unladen.remedies.fonts.show_text import SaysDisplay, ShowParams
-from unladen.remedies.fonts.subset_fonts import naming
+from unladen.remedies.fonts.subset_fonts import naming, preloads_of
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.fonts.characters import Shown, is_of_symbols, shown_fonts
 from unladen.survey.spec import Context, Found, Surveyor
@@ -71,8 +71,12 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
                 e.url: f.transferred for f in fonts if f.first and (e := evidence.capture.lookup(f.url)) is not None
             }
             wanted = first if weigh_in is mine[0] else {url: size for url, size in wanted.items() if url in first}
-        named = {use.url for use in evidence.texts.references(evidence.capture.page(page)) if use.via == "preload"}
-        left = [url for url in sorted(wanted, key=lambda url: wanted[url]) if url in shown and url not in named]
+        base = evidence.texts.base(evidence.capture.page(page))
+        left = [
+            url
+            for url in sorted(wanted, key=lambda url: wanted[url])
+            if url in shown and not preloads_of(evidence.capture, document, base, evidence.capture.exchanges[url])
+        ]
         targets = [evidence.path(url) for url in left[:_MOST_FIRST]]
         if not targets:
             continue

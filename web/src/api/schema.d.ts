@@ -1235,7 +1235,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "defer-scripts" | "wait-for-visitor" | "host-fonts" | "subset-fonts" | "show-text" | "fonts-first" | "first-view-styles" | "tidy-markup" | "precompress" | "lifetimes";
+        RemedyName: "leave-out" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "defer-scripts" | "wait-for-visitor" | "host-fonts" | "subset-fonts" | "show-text" | "fonts-first" | "first-view-styles" | "drop-extras" | "tidy-markup" | "hints" | "next-page" | "precompress" | "lifetimes";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -1576,7 +1576,24 @@ export interface components {
              */
             visit: "first" | "repeat";
             /** Facts */
-            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["FirstPictureFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"];
+            facts: components["schemas"]["FilesFacts"] | components["schemas"]["LibraryFacts"] | components["schemas"]["ImageFacts"] | components["schemas"]["SizesFacts"] | components["schemas"]["FarFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["UnreservedFacts"] | components["schemas"]["AnimationFacts"] | components["schemas"]["FilmFacts"] | components["schemas"]["EmbedFacts"] | components["schemas"]["WidgetFacts"] | components["schemas"]["BringerFacts"] | components["schemas"]["RulesFacts"] | components["schemas"]["FontFacts"] | components["schemas"]["RemoteFontsFacts"] | components["schemas"]["FamiliesFacts"] | components["schemas"]["FunctionsFacts"] | components["schemas"]["FirstPictureFacts"] | components["schemas"]["UseFacts"] | components["schemas"]["HostsFacts"] | components["schemas"]["AgainFacts"] | components["schemas"]["StructureFacts"] | components["schemas"]["ExtrasFacts"];
+        };
+        /**
+         * ExtrasFacts
+         * @description How many parts of each sort, over all pages.
+         */
+        ExtrasFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "extras";
+            /** Where */
+            where?: string[];
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
         };
         /**
          * FamiliesFacts
@@ -1727,6 +1744,23 @@ export interface components {
             rest_bytes: number;
             /** Wait */
             wait: number;
+        };
+        /**
+         * HostsFacts
+         * @description Hosts to connect to, and those that nobody asks.
+         */
+        HostsFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            about: "hosts";
+            /** Where */
+            where?: string[];
+            /** Connect */
+            connect: string[];
+            /** Idle */
+            idle: string[];
         };
         /**
          * ImageFacts

@@ -93,6 +93,13 @@ function rowsOf(facts: FactsOf): Rows {
         ]),
         ["Modelled", `${count(facts.before)} ms now, ${count(facts.after)} ms without`],
       ];
+    case "hosts":
+      return [
+        ...(facts.connect.length > 0 ? [["To be looked up early", facts.connect.join(", ")] as [string, string]] : []),
+        ...(facts.idle.length > 0 ? [["Never asked", facts.idle.join(", ")] as [string, string]] : []),
+      ];
+    case "extras":
+      return Object.entries(facts.parts).map(([sort, number]) => [sort, count(number)]);
     case "remote fonts":
       return [
         ["Families", facts.families.join(", ")],

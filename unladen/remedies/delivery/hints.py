@@ -1,0 +1,85 @@
+"""Hints about other hosts: those that a page will need are looked up early, and those that it never asks are not."""
+
+from __future__ import annotations
+
+import html
+from dataclasses import dataclass
+from urllib.parse import urlsplit
+
+from unladen.capture import Exchange
+from unladen.markup.edits import Edit
+from unladen.markup.html import Document, Element
+from unladen.markup.references import resolve
+from unladen.remedies import fields
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.loader import add_to_head
+from unladen.remedies.spec import Remedy
+
+_HINTS = {"preconnect", "dns-prefetch"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HintParams(Params):
+    """`connect`: origins to connect to early, `fonts`: those among them that fonts come from; `idle`: origins whose hints go."""
+
+    connect: tuple[str, ...] = fields.names(10)
+    fonts: tuple[str, ...] = fields.names(10)
+    idle: tuple[str, ...] = fields.names(100)
+
+
+def origin_of(url: str) -> str:
+    """Scheme and host of an address."""
+    parts = urlsplit(url)
+    return f"{parts.scheme}://{parts.netloc}".lower()
+
+
+def hints_in(document: Document, base: str) -> list[tuple[Element, str]]:
+    """The tags of a page that hint at hosts, each with the origin."""
+    found = []
+    for element in document.elements:
+        relations = set(element.attrs.get("rel", "").lower().split())
+        if element.tag != "link" or element.inert or not relations or not relations <= _HINTS:
+            continue
+        if (url := resolve(base, element.attrs.get("href", ""))) is not None:
+            found.append((element, origin_of(url)))
+    return found
+
+
+def apply(change: Change[HintParams], draft: Draft) -> None:
+    """Do so on the targets, which are pages."""
+    for path, page in draft.targets(change):
+        document = draft.texts.document(page)
+        if path not in change.pages or document is None:
+            continue
+        _apply(change, draft, page, document)
+
+
+def _apply(change: Change[HintParams], draft: Draft, page: Exchange, document: Document) -> None:
+    params = change.params
+    for element, origin in hints_in(document, draft.texts.base(page)):
+        if origin in params.idle:
+            draft.edit(change, page, Edit(element.start, element.end, "", adds=True))
+    for origin in params.connect:
+        address = html.escape(origin, quote=True)
+        text = f'<link data-unladen=hint rel=preconnect href="{address}">'
+        if origin in params.fonts:
+            # Fonts take a connection of their own, without cookies (HTML Standard, 4.6.7.13 "preconnect").
+            text = f'<link data-unladen=hint rel=preconnect href="{address}" crossorigin>'
+        add_to_head(change, draft, page, document, text, f"unladen hint {origin}")
+
+
+REMEDY = Remedy(
+    name="hints",
+    phase="delivery",
+    params=HintParams,
+    title="Hosts looked up early",
+    what="Hints about other hosts, for those that a page needs and no others",
+    detail=(
+        "`preconnect` for at most two hosts that stay and that a browser learns of only from other files; hints about hosts that the page "
+        "never asked, however it was scrolled and walked over, go."
+    ),
+    apply=apply,
+    may_edit_pages=True,
+    steadies=True,
+)

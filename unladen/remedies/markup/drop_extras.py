@@ -1,0 +1,35 @@
+"""Pages without what their platform writes into them for nobody."""
+
+from __future__ import annotations
+
+from unladen.markup.edits import Edit
+from unladen.markup.extras import extras_in
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Take them out of the targets, which are pages."""
+    for path, page in draft.targets(change):
+        document = draft.texts.document(page)
+        if path not in change.pages or document is None:
+            continue
+        for extra in extras_in(document):
+            draft.edit(change, page, Edit(extra.start, extra.end, "", adds=True))
+
+
+REMEDY = Remedy(
+    name="drop-extras",
+    phase="markup",
+    params=Params,
+    title="Pages without a platform's extras",
+    what="What a platform writes into pages and nobody reads",
+    detail=(
+        "Comments that only Internet Explorer up to 9 read, marks for its modes, the platform's name and version, addresses for editing by "
+        "programs of the past, for the discovery of embeds, and of feeds of comments."
+    ),
+    apply=apply,
+    least_effort="steady",
+    may_edit_pages=True,
+)

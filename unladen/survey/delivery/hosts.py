@@ -1,0 +1,106 @@
+"""Hosts that a browser learns of late, and hints about hosts that nobody asks."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import Literal
+
+from unladen.remedies import Change, remedy_named
+from unladen.remedies.delivery.hints import HintParams, hints_in, origin_of
+from unladen.survey.excess import Excess, Facts
+from unladen.survey.spec import Context, Found, Surveyor
+from unladen.weigh.records.model import Request
+
+_MOST = 2  # connections; each further one takes from those that the page needs (common practice, no source)
+_EARLY = {"styles", "fonts", "scripts"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HostsFacts(Facts):
+    """Hosts to connect to, and those that nobody asks."""
+
+    about: Literal["hosts"] = "hosts"
+    connect: list[str]
+    idle: list[str]
+
+
+def find(context: Context) -> Found:
+    """One excess for all pages whose hints come to the same."""
+    evidence = context.evidence
+    going = _going(context)
+    table: dict[HintParams, list[str]] = defaultdict(list)
+    for path in evidence.pages:
+        page = evidence.capture.page(path)
+        document = evidence.texts.document(page)
+        if document is None:
+            continue
+        mine = [w for w in evidence.weigh_ins if w.page == path]
+        asked = {origin_of(r.url) for w in mine for r in [*w.visit.requests, *w.facts.scrolled]}
+        asked |= {origin_of(use.url) for walk in evidence.walks if walk.page == path for use in walk.files}
+        hints = hints_in(document, evidence.texts.base(page))
+        idle = tuple(sorted({origin for _, origin in hints if origin not in asked or origin == origin_of(page.url)}))
+        known = {o for e, o in hints if "preconnect" in e.attrs["rel"].lower()} | {origin_of(page.url)}
+        late: dict[str, None] = {}
+        fonts: set[str] = set()
+        for weigh_in in mine:
+            for request in weigh_in.visit.at_load:
+                origin = origin_of(request.url)
+                leaves = {request.url, request.initiator} & going.get(path, set())
+                if origin not in known and not leaves and _is_late(request, page.url):
+                    late[origin] = None
+                    fonts |= {origin} if request.kind == "fonts" else set()
+        connect = tuple(list(late)[:_MOST])
+        if connect or idle:
+            table[HintParams(connect=connect, fonts=tuple(sorted(fonts.intersection(connect))), idle=idle)].append(
+                path
+            )
+    return Found(tuple(_excess(params, pages) for params, pages in table.items()))
+
+
+def _going(context: Context) -> dict[str, set[str]]:
+    """What pages would not ask for any more, or not from there, by the changes proposed so far."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for name in ("embeds", "widgets", "remote fonts", "held up"):
+        for excess in context.before[name].excess:
+            for change in excess.changes:
+                remedy = remedy_named(change.remedy)
+                if remedy.steadies or not remedy.reached_by(context.effort.name):
+                    continue
+                for page in change.pages:
+                    found[page].update({*excess.files, *change.targets})
+    return found
+
+
+def _is_late(request: Request, page: str) -> bool:
+    """Whether the first view may wait for it, and no tag of the page names it."""
+    return request.kind in _EARLY and not request.cached and request.status == 200 and request.initiator != page
+
+
+def _excess(params: HintParams, pages: list[str]) -> Excess:
+    connect, idle = (
+        ", ".join(origin.partition("://")[2] for origin in some) for some in (params.connect, params.idle)
+    )
+    titles = [f"{connect} must be found in another file first"] if connect else []
+    titles += [f"hints about {idle} lead nowhere"] if idle else []
+    title = "; ".join(titles)
+    change = Change(f"hints:{pages[0]}", "hints", tuple(pages), tuple(pages), params)
+    return Excess(
+        id=change.id,
+        excess="hosts",
+        kind="documents",
+        title=title[0].upper() + title[1:],
+        why="To find a host and greet it takes several ways there and back; for one that nobody asks they are for nothing.",
+        pages=tuple(pages),
+        bytes=0,
+        of_bytes=0,
+        requests=0,
+        tried=False,
+        facts=HostsFacts(connect=list(params.connect), idle=list(params.idle)),
+        changes=(change,),
+    )
+
+
+SURVEYOR = Surveyor(
+    "hosts", find, (HostsFacts,), needs=("embeds", "widgets", "remote fonts", "held up"), remedies=("hints",)
+)

@@ -1,0 +1,62 @@
+"""Visitors who go on to another page of the site wait for it anew."""
+
+from __future__ import annotations
+
+from urllib.parse import urljoin
+
+from unladen.capture.addresses import canonical
+from unladen.remedies import Change
+from unladen.remedies.delivery.next_page import NextParams
+from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.spec import Context, Found, Surveyor
+
+
+def find(context: Context) -> Found:
+    """One excess where pages that were weighed lead to other pages of the site; its cure is off until it is wanted."""
+    evidence = context.evidence
+    leading, sizes = [], []
+    for path in evidence.pages:
+        page = evidence.capture.page(path)
+        document = evidence.texts.document(page)
+        base = evidence.texts.base(page)
+        links = (
+            [e.attrs["href"] for e in document.elements if e.tag == "a" and e.attrs.get("href")] if document else []
+        )
+        for link in links:
+            try:
+                other = evidence.capture.lookup(canonical(urljoin(base, link)))
+            except ValueError:
+                continue
+            if (
+                other
+                and other.media_type == "text/html"
+                and other.url != page.url
+                and evidence.capture.owns(other.url)
+            ):
+                leading.append(path)
+                sizes.append(evidence.capture.sent_size(other))
+                break
+    if not leading:
+        return Found()
+    size = max(sizes)
+    excess = Excess(
+        id="next-page",
+        excess="journeys",
+        kind="documents",
+        title="The next page is asked for only once its link is pressed",
+        why=(
+            f"A browser can fetch it as soon as somebody points at the link, up to {size / 1000:.0f} kB here. That makes nothing "
+            "lighter, and costs bytes where the page is not opened in the end, so it is off until you want it."
+        ),
+        pages=tuple(leading),
+        bytes=0,
+        of_bytes=0,
+        requests=0,
+        tried=False,
+        facts=PlaceFacts(),
+        changes=(Change("next-page", "next-page", tuple(leading), tuple(leading), NextParams(), on=False),),
+    )
+    return Found((excess,))
+
+
+SURVEYOR = Surveyor("journeys", find, (PlaceFacts,), remedies=("next-page",))
