@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import unittest
 from functools import cache
 from pathlib import Path
@@ -38,13 +39,15 @@ def font_files() -> dict[str, bytes]:
     }
 
 
-def shaped(data: bytes, text: str) -> list[tuple[str, int, int, int]]:
-    """For each glyph of a text its outline and where it stands, by HarfBuzz."""
+def shaped(data: bytes, text: str, weight: int = 0) -> list[tuple[str, int, int, int]]:
+    """For each glyph of a text its outline and where it stands, by HarfBuzz; of a variable font at this weight."""
     out = io.BytesIO()
     font = TTFont(io.BytesIO(data))
     font.flavor = None
     font.save(out)
     face = uharfbuzz.Font(uharfbuzz.Face(out.getvalue()))
+    if weight:
+        face.set_variations({"wght": weight})
     buffer = uharfbuzz.Buffer()
     buffer.add_str(text)
     buffer.guess_segment_properties()
@@ -63,6 +66,10 @@ def _outline(face: uharfbuzz.Font, glyph: int) -> str:
     draw.set_close_path_func(lambda _: steps.append("Z"))
     face.draw_glyph(glyph, draw, None)
     return " ".join(steps)
+
+
+def _numbers(outline: str) -> list[float]:
+    return [float(n) for n in re.findall(r"-?[\d.]+(?:e-?\d+)?", outline)]
 
 
 def made(*, permission: int = 0, characters: str = "ab") -> bytes:
@@ -129,6 +136,30 @@ class Subsets(unittest.TestCase):
                 self.assertLessEqual(known, kept | left)
                 with TTFont(io.BytesIO(smaller.data)) as cut:
                     self.assertEqual(frozenset(cut.getBestCmap()), known & kept)
+
+    def test_the_weights_kept_of_a_variable_font_are_drawn_as_before(self) -> None:
+        data = font_files()["hanken-grotesk-latin-wght-normal"]
+        keep = written(frozenset(map(ord, LETTERS)))
+        whole = len(SubsetFont(keep).run(data).data)
+        for weights, still in (((400, 700), (400, 550, 700, 900)), ((600, 700), (400, 650)), ((400, 400), (400,))):
+            cut = SubsetFont(keep, weights).run(data).data
+            with self.subTest(weights):
+                self.assertLess(len(cut), 0.8 * whole)
+                for weight in still:
+                    for before, after in zip(
+                        shaped(data, LETTERS, weight), shaped(cut, LETTERS, weight), strict=True
+                    ):
+                        self.assertEqual(after[1:], before[1:])
+                        for one, other in zip(_numbers(before[0]), _numbers(after[0]), strict=True):
+                            self.assertAlmostEqual(one, other, delta=0.01)  # of 1,000 units to the em
+        self.assertEqual(SubsetFont(keep, (100, 900)).run(data).data, SubsetFont(keep).run(data).data)
+
+    def test_what_fits_letters_to_coarse_screens_can_go(self) -> None:
+        data = font_files()["NotoSans-Regular"]
+        keep = written(FLOOR)
+        with_, without = SubsetFont(keep).run(data).data, SubsetFont(keep, hints=False).run(data).data
+        self.assertLess(len(without), len(with_))
+        self.assertEqual(shaped(without, LETTERS), shaped(with_, LETTERS))
 
     def test_the_same_font_gives_the_same_bytes(self) -> None:
         data = font_files()["FreeMono"]

@@ -8,11 +8,12 @@ from typing import Any, ClassVar
 
 from fontTools import subset
 from fontTools.ttLib import TTFont
+from fontTools.varLib import instancer
 
 from unladen.errors import Refused
 from unladen.fonts.ranges import parsed, with_neighbours, written
 
-VERSION = 1
+VERSION = 2
 _LARGEST = 30_000_000  # bytes
 # OpenType OS/2, fsType: restricted licence; no subsetting.
 _RESTRICTED, _NO_SUBSET = 0x0002, 0x0100
@@ -35,7 +36,9 @@ class Font:
 
 @dataclass(frozen=True, slots=True)
 class SubsetFont:
-    """`keep`: characters as ranges."""
+    """`keep`: characters as ranges. `weights`: the lightest and the heaviest of a variable font that stay, () for all; with it what
+    stands in the font at rest stays. `hints`: whether what fits outlines to coarse screens stays.
+    """
 
     name: ClassVar[str] = "subset-font"
     version: ClassVar[int] = VERSION
@@ -43,6 +46,8 @@ class SubsetFont:
     memory: ClassVar[int] = 3_000_000_000
 
     keep: str
+    weights: tuple[int, ...] = ()
+    hints: bool = True
 
     def as_json(self) -> dict[str, Any]:
         """Plain values."""
@@ -64,6 +69,33 @@ class SubsetFont:
             raise Refused(f"cannot be read as a font ({type(error).__name__}: {error})"[:200]) from error
 
 
+def _limit(font: TTFont, low: int, high: int) -> None:
+    """Cut off the lighter or the heavier half of a variable font's axis of weights, or both, where nobody asks for it.
+
+    Its halves meet where the font is at rest. Anything in between would be drawn anew, in whole units, and so not the same.
+    """
+    axes = [axis for axis in font["fvar"].axes if axis.axisTag == "wght"] if "fvar" in font else []
+    if not axes:
+        return
+    axis = axes[0]
+    least = axis.defaultValue if low >= axis.defaultValue else axis.minValue
+    most = axis.defaultValue if high <= axis.defaultValue else axis.maxValue
+    if (least, most) == (axis.minValue, axis.maxValue):
+        return
+    limit = least if least == most else (least, most)
+    instancer.instantiateVariableFont(font, {"wght": limit}, inplace=True, optimize=True)
+
+
+def weights_in(data: bytes) -> tuple[float, float] | None:
+    """The lightest and heaviest of a variable font; None where it has one weight or cannot be read."""
+    try:
+        with TTFont(io.BytesIO(data), lazy=True) as font:
+            axes = [axis for axis in font["fvar"].axes if axis.axisTag == "wght"] if "fvar" in font else []
+            return (axes[0].minValue, axes[0].maxValue) if axes else None
+    except Exception:  # as for reading the whole of it
+        return None
+
+
 def _cut(data: bytes, wanted: SubsetFont) -> Font:
     with TTFont(io.BytesIO(data), lazy=True, recalcTimestamp=False, recalcBBoxes=False) as font:
         known = frozenset(font.getBestCmap() or ())
@@ -77,11 +109,13 @@ def _cut(data: bytes, wanted: SubsetFont) -> Font:
             raise Refused("has none of the characters that are shown")
         options = subset.Options(
             layout_features=["*"], name_IDs=_NAMES, name_languages=["*"], notdef_outline=True, recommended_glyphs=True,
-            legacy_kern=True, hinting=True, ignore_missing_glyphs=True, flavor="woff2",
+            legacy_kern=True, hinting=wanted.hints, ignore_missing_glyphs=True, flavor="woff2",
         )  # fmt: skip
         cutter = subset.Subsetter(options)
         cutter.populate(unicodes=keep)
         cutter.subset(font)
+        if len(wanted.weights) == 2:
+            _limit(font, *wanted.weights)
         font.flavor = "woff2"
         out = io.BytesIO()
         font.save(out, reorderTables=False)

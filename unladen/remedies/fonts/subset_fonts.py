@@ -24,14 +24,20 @@ _RANGES = r"[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?(,\s*[Uu]\+[0-9A-Fa-f?]{1
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SubsetParams(Params):
-    """`keep`: the characters in the smaller font, as `unicode-range` writes them; `also`: further ones, as they are."""
+    """`keep`: the characters in the smaller font, as `unicode-range` writes them; `also`: further ones, as they are. `weights`:
+    the lightest and the heaviest of a variable font that are asked for, () for all. `hints`: whether what fits outlines to coarse
+    screens stays.
+    """
 
     keep: str = fields.text(100_000, _RANGES, default="U+20-7E")
     also: str = fields.text(20_000, default="")
+    weights: tuple[int, ...] = fields.wholes(1, 1000, (), 2)
+    hints: str = fields.word("stay", "go", default="stay")
 
     def work(self) -> SubsetFont:
         """What is to be done to each."""
-        return SubsetFont(written(parsed(self.keep) | {ord(c) for c in self.also}))
+        keep = written(parsed(self.keep) | {ord(c) for c in self.also})
+        return SubsetFont(keep, self.weights, self.hints == "stay")
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,10 +148,16 @@ REMEDY = Remedy(
     what="Fonts cut to the characters that are shown",
     detail=(
         "A new file of WOFF2 with the characters that pages show, and a floor of those that a text may come to need; all features of its "
-        "layout stay. The font as found stays beside it by unicode-range, for every other character."
+        "layout stay; of a variable font the weights that styles ask for, with regular and bold. The font as found stays beside it by "
+        "unicode-range, for every other character."
     ),
     apply=apply,
     least_effort="steady",
     needs_new_names=True,
-    settings=(Setting("also", "Characters to come"),),
+    settings=(
+        Setting("also", "Further characters that may come"),
+        Setting(
+            "hints", "What fits letters to coarse screens", {"stay": "stays", "go": "goes (Windows may show it)"}
+        ),
+    ),
 )

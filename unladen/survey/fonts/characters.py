@@ -12,6 +12,7 @@ from unladen.capture import Exchange
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
 from unladen.fonts.ranges import FLOOR, written
+from unladen.fonts.subset import weights_in
 from unladen.memo import Outcome
 from unladen.remedies import Change
 from unladen.remedies.fonts.subset_fonts import SmallerFaces, SubsetParams, naming
@@ -21,6 +22,12 @@ from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
 
+_USUAL_WEIGHTS = (400, 700)  # regular and bold, which markup asks for by itself
+_NAMING = ("text/css", "text/html", "text/javascript", "image/svg+xml")
+_WEIGHT = re.compile(
+    r"font-?weight[\"']?\s*:\s*[\"']?(\d{1,4}(?!\s*\d)|lighter|bolder)\b|\bfont\s*:[^;}]*?\b([1-9]00)\b", re.I
+)
+_VARIATION = re.compile(r"font-variation-settings|fontVariationSettings", re.I)
 _WORTH = 1_000  # bytes of one file
 # As style sheets and as scripts write characters (CSS Syntax Level 3, 4.3.7; ECMAScript, 12.9.4).
 _ESCAPE = re.compile(r"\\([0-9a-fA-F]{4,6})|\\u([0-9a-fA-F]{4})|\\u\{([0-9a-fA-F]{4,6})\}")
@@ -58,7 +65,8 @@ def find(context: Context) -> Found:
         known = characters_of(evidence.capture.store, exchange.digest)
         keep = wanted_of(context, entry, known)
         if known and keep & known:
-            params[url] = SubsetParams(keep=written(keep))
+            hints = "go" if context.effort.name == "bold" else "stay"
+            params[url] = SubsetParams(keep=written(keep), weights=_weights(context, exchange, entry), hints=hints)
     jobs = {url: (evidence.capture.exchanges[url].digest, made.work()) for url, made in params.items()}
     outcomes = context.memo.outcomes(list(jobs.values()), context.progress, "survey")
     found = []
@@ -113,6 +121,31 @@ def wanted_of(context: Context, entry: Shown, known: frozenset[int]) -> frozense
 def is_of_symbols(known: frozenset[int]) -> bool:
     """Whether a font with these characters is one of symbols."""
     return sum(map(_is_private, known)) > _OF_SYMBOLS * len(known)
+
+
+def _weights(context: Context, font: Exchange, entry: Shown) -> tuple[int, ...]:
+    """The lightest and heaviest of a variable font that anything asks for; () where that is all of it, or cannot be told."""
+    evidence = context.evidence
+    known = weights_in(evidence.capture.store.get(font.digest))
+    if known is None:
+        return ()
+    asked = set(_USUAL_WEIGHTS)
+    for exchange in evidence.capture:
+        if exchange.media_type not in _NAMING:
+            continue
+        text = evidence.texts.text(exchange)
+        chars = text.chars if text else ""
+        if _VARIATION.search(chars):
+            return ()
+        for found in _WEIGHT.finditer(chars):
+            said = (found[1] or found[2]).lower()
+            asked.add({"lighter": 100, "bolder": 900}.get(said) or int(float(said)))
+    for weigh_in in evidence.weigh_ins:
+        for row in weigh_in.facts.structure.fonts:
+            if row["family"].lower() == entry.font.family.lower():
+                asked.add(int(float(row["weight"])))
+    low, high = max(min(asked), known[0]), min(max(asked), known[1])
+    return (round(low), round(high)) if known[0] < low or high < known[1] else ()
 
 
 def _is_private(character: int) -> bool:
