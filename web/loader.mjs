@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { minifySync } from "rolldown/utils";
 
 const folder = new URL("../unladen/remedies/", import.meta.url);
-for (const name of ["loader", "waiter"]) {
+for (const name of ["loader", "waiter", "stiller"]) {
   const { code, errors } = minifySync(`${name}.js`, readFileSync(new URL(`${name}.js`, folder), "utf8"), {
     module: false,
     compress: { target: "es2020" },

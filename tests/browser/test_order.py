@@ -122,6 +122,31 @@ class Waiting(BrowserCase):
             menu.startswith("rgb(0, 0, 0)none") and lead.endswith("30px") and heading.startswith("rgb(0, 128, 128)")
         )
 
+    def test_animations_without_an_end_stand_still_while_nobody_sees_them(self) -> None:
+        style = "<style>@keyframes turn { to { rotate: 1turn } } i { display: block; animation: turn 1s infinite }</style>"
+        body = "<i id=top>Here</i><div style='height:9000px'></div><i id=far>There</i><i id=off style='animation:none'>Off</i>"
+        result = self.lighten({"index.html": page(body, style)}, "bold")
+        self.assertIn("still-out-of-sight:/index.html", {change.id for change in counting(result)})
+        browser = self.serve(result.capture)
+        state = "['top', 'far'].map(id => document.getElementById(id).getAnimations()[0].playState).join(' ')"
+
+        async def visit() -> list[str]:
+            context, tab = await browser.open(PHONE.device)
+            await tab.goto("https://site.example/index.html")
+            told = []
+            for deed, wanted in (
+                ("0", "running paused"),
+                ("scrollTo(0, 9999)", "paused running"),
+                ("scrollTo(0, 0)", "running paused"),
+            ):
+                await tab.evaluate(deed)
+                await tab.wait_for_function(f"{state} === '{wanted}'", timeout=20_000)
+                told.append(wanted)
+            await context.close()
+            return told
+
+        self.assertEqual(len(browser.run(visit())), 3)
+
     def test_imported_sheets_are_named_by_the_page_in_the_order_in_which_they_count(self) -> None:
         files = {
             "index.html": page("<p class=a>Words</p><p class=b>More</p>", "<link rel=stylesheet href=css/a.css>"),

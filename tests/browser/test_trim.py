@@ -182,7 +182,8 @@ class Fonts(BrowserCase):
         self.assertEqual(after["requests"], before["requests"])
         sheet = result.capture.body(result.capture.exchanges["https://site.example/s.css"]).decode()
         self.assertRegex(
-            sheet, r'url\("free-[0-9a-f]{8}\.woff2"\) format\("woff2"\),url\(free\.ttf\?v=1\);font-display:swap;unicode-range:U\+20-'
+            sheet,
+            r'url\("free-[0-9a-f]{8}\.woff2"\) format\("woff2"\),url\(free\.ttf\?v=1\);font-display:swap;unicode-range:U\+20-',
         )
         self.assertEqual(sheet.count("@font-face"), 4)
         self.assertIn("free.ttf", [e.path for e in result.capture.files()])

@@ -22,7 +22,7 @@ from unladen.progress import Progress
 from unladen.remedies import Change, Journal
 from unladen.remedies.embeds.delay_scripts import Place
 from unladen.remedies.embeds.stills import EmbedParams, allowed, still_document
-from unladen.remedies.loader import LOADER, MARGIN, WAITER
+from unladen.remedies.loader import LOADER, MARGIN, STILLER, WAITER
 from unladen.survey import Evidence, Excess, survey
 from unladen.survey.embeds.frames import kind_of
 from unladen.weigh.page.embeds import Above, Embed, Inside
@@ -194,7 +194,7 @@ class Holds(EmbedCase):
 
     def test_the_short_form_is_made_of_the_readable_one(self) -> None:
         made = subprocess.run(["node", "loader.mjs", "--print"], cwd=WEB, capture_output=True, text=True, check=True)
-        self.assertEqual(made.stdout.splitlines(), [LOADER, WAITER], "run `npm run loader` in web/")
+        self.assertEqual(made.stdout.splitlines(), [LOADER, WAITER, STILLER], "run `npm run loader` in web/")
 
 
 class Surveys(EmbedCase):

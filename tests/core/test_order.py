@@ -5,8 +5,10 @@ from __future__ import annotations
 import unittest
 
 from tests.sites import FolderCase, page
+from unladen.markup.html import Document
 from unladen.markup.site import texts_of
-from unladen.remedies.scripts.order import Tag, may_defer, may_wait, scripts_of
+from unladen.remedies.scripts.order import Tag, held_by_the_page, may_defer, may_wait, scripts_of
+from unladen.remedies.styles.first_view_styles import late_by_itself
 from unladen.scripts.names import names_of
 from unladen.styles.first import first_rules
 
@@ -148,6 +150,31 @@ class Order(FolderCase):
             "<script src=lib.js></script><script>document.write(lib)</script>", {"lib.js": self.LIBRARY}
         )
         self.assertEqual(taken, [])
+
+
+class ByItself(unittest.TestCase):
+    """What a page does by itself already is noticed, so that it is not done twice."""
+
+    def test_scripts_that_a_page_holds_back(self) -> None:
+        for text, held in (
+            ("<script type=text/later src=a.js></script>", True),
+            ("<script type=text/later data-src=a.js></script>", True),
+            ("<script src=a.js></script><script type=module src=b.js></script>", False),
+            ("<script type=application/ld+json>{}</script><script type=importmap src=x>{}</script>", False),
+            ("<script type=text/x-template src=a.html></script><script type=text/later>a()</script>", False),
+            ("<script data-unladen=wait type=text/held src=a.js></script>", False),
+        ):
+            with self.subTest(text):
+                self.assertEqual(bool(held_by_the_page(Document(page(text).decode()))), held)
+
+    def test_style_sheets_that_come_late(self) -> None:
+        for text, late in (
+            ("<link rel=preload as=style href=a.css onload=\"this.rel='stylesheet'\">", True),
+            ("<link rel=stylesheet media=print onload=\"this.media='all'\" href=a.css>", True),
+            ("<link rel=stylesheet href=a.css><link rel=icon onload=go() href=i.png>", False),
+        ):
+            with self.subTest(text):
+                self.assertEqual(late_by_itself(Document(page("", text).decode())), late)
 
 
 class First(unittest.TestCase):

@@ -14,8 +14,10 @@ from unladen.markup.html import Document
 from unladen.remedies.draft import AnyChange, Draft
 
 MARGIN = 800  # CSS px from the window at which our script takes something for near
-# `loader.js` and `waiter.js` are those to read; `npm run loader` in web/ makes these of them, since every page pays for them.
-LOADER, WAITER = ((Path(__file__).parent / f"{name}.min.js").read_text().strip() for name in ("loader", "waiter"))
+# `loader.js` and so on are those to read; `npm run loader` in web/ makes these of them, since every page pays for them.
+LOADER, WAITER, STILLER = (
+    (Path(__file__).parent / f"{name}.min.js").read_text().strip() for name in ("loader", "waiter", "stiller")
+)
 _POLICY = "content-security-policy"
 _STOP = re.compile(r"\bscript-src\b|\bdefault-src\b", re.I)
 

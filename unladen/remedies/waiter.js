@@ -14,7 +14,8 @@
   // For a script that waits the page is still being read, so what it wants at the end of that is told then.
   const hear = function (name, then, options) {
     const target = this || view;
-    if (ENDS.includes(name) && (target === page || target === view)) later.push([target, name, then]);
+    if (ENDS.includes(name) && (target === page || target === view))
+      later.push([target, name, then]);
     listen.call(target, name, then, options);
   };
   const tell = (names) => {

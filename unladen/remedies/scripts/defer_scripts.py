@@ -16,7 +16,9 @@ def apply(change: Change[Params], draft: Draft) -> None:
         if found is None:
             continue
         page, document = found
-        tags, reasons = may_defer(scripts_of(draft.texts, page, document), wanted)
+        # What waits for a visitor comes later still.
+        running = [t for t in scripts_of(draft.texts, page, document) if not draft.is_held(page, t.element)]
+        tags, reasons = may_defer(running, wanted)
         for tag in tags:
             draft.edit(change, page, document.set_attribute(tag.element, "defer", ""), "defer")
         for url, reason in reasons.items():

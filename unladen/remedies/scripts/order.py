@@ -25,6 +25,8 @@ _CLASSIC = {
     "", "text/javascript", "application/javascript", "application/x-javascript", "application/ecmascript",
     "text/ecmascript", "text/jscript", "text/x-javascript",
 }  # fmt: skip
+# Blocks that browsers or libraries read as something else (HTML Standard, 4.12.1; Speculation Rules, WICG; common practice).
+_DATA = ("importmap", "speculationrules", "json", "template", "html", "shader", "x-", "plain", "babel")
 _WORD = re.compile(r"[A-Za-z_$][\w$]*")
 
 
@@ -76,6 +78,25 @@ def scripts_of(texts: SiteTexts, page: Exchange, document: Document) -> list[Tag
             names = Names(asks=frozenset(_WORD.findall(urlsplit(url).query)))
         found.append(Tag(element, url, waits, names, module, chars is not None))
     return found
+
+
+def held_by_the_page(document: Document) -> list[Element]:
+    """Scripts that a page holds back by a way of its own: with an address, and of a sort that no browser runs."""
+    return [
+        element
+        for element in document.elements
+        if element.tag == "script"
+        and not element.inert
+        and _is_held(element.attrs)
+        and "data-unladen" not in element.attrs
+    ]
+
+
+def _is_held(attrs: dict[str, str]) -> bool:
+    sort = attrs.get("type", "").split(";")[0].strip().lower()
+    if sort == "module" or sort in _CLASSIC or any(word in sort for word in _DATA):
+        return False
+    return "src" in attrs or any(name.startswith("data-") and "src" in name for name in attrs)
 
 
 def may_defer(tags: Sequence[Tag], wanted: Collection[str]) -> tuple[list[Tag], dict[str, str]]:

@@ -43,6 +43,9 @@ def _hold(
     tags, reasons = may_wait(scripts_of(draft.texts, page, document), wanted)
     for url, reason in reasons.items():
         draft.notice(wanted[url], f"does not wait on {path}: {reason}")
+    for tag in tags:
+        if tag.url and draft.is_held(page, tag.element):
+            draft.notice(wanted[tag.url], f"waits on {path} by another change already, which stays")
     tags = [tag for tag in tags if not draft.is_held(page, tag.element)]
     if not any(tag.url for tag in tags):
         return

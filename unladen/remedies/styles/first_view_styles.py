@@ -52,6 +52,14 @@ def links_of(texts: SiteTexts, page: Exchange, document: Document) -> list[tuple
     return found
 
 
+def late_by_itself(document: Document) -> bool:
+    """Whether a page has style sheets come late by a way of its own."""
+    links = [e.attrs for e in document.elements if e.tag == "link" and not e.inert and "onload" in e.attrs]
+    return any(
+        "stylesheet" in f"{attrs.get('rel', '')} {attrs['onload']} {attrs.get('as', '')}".lower() for attrs in links
+    )
+
+
 def measures(tags: list[Tag]) -> str:
     """Which script looks at sizes as soon as it runs, and would find others before the styles are there; "" if none does."""
     for tag in tags:

@@ -7,7 +7,7 @@ from unladen.errors import Notice
 from unladen.remedies import Change
 from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import may_wait, scripts_of
-from unladen.remedies.styles.first_view_styles import FirstParams, inlined, links_of, measures
+from unladen.remedies.styles.first_view_styles import FirstParams, inlined, late_by_itself, links_of, measures
 from unladen.survey.code.held_up import LINK, FirstPictureFacts, first_picture
 from unladen.survey.excess import Excess
 from unladen.survey.spec import Context, Found, Surveyor
@@ -28,6 +28,9 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
     document = evidence.texts.document(page)
     mine = [w for w in evidence.weigh_ins if w.page == path]
     if document is None or not may_run_inline(page, document) or not all(w.facts.first for w in mine):
+        return None
+    if late_by_itself(document):
+        notices.append(Notice(path, "has style sheets come late by a way of its own, so ours stays off there"))
         return None
     tags = scripts_of(evidence.texts, page, document)
     # Those that wait for a visitor come when all styles are there.

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from unladen.errors import Notice
 from unladen.remedies import Change, Params
 from unladen.remedies.loader import may_run_inline
-from unladen.remedies.scripts.order import Tag, may_defer, may_wait, scripts_of
+from unladen.remedies.scripts.order import Tag, held_by_the_page, may_defer, may_wait, scripts_of
 from unladen.remedies.scripts.wait_for_visitor import WaitParams
 from unladen.survey.amounts import requests_in_words
 from unladen.survey.excess import Excess, Facts, FilesFacts
@@ -50,8 +51,17 @@ def find(context: Context) -> Found:
     for path, page in pages.items():
         if (document := evidence.texts.document(page)) is not None:
             tags[path] = scripts_of(evidence.texts, page, document)
-    found = [_blocking(context, tags), _waiting(context, tags)]
-    return Found(tuple(excess for excess in found if excess is not None))
+    notices = []
+    free = {}
+    for path, scripts in tags.items():
+        document = evidence.texts.document(pages[path])
+        if document and (own := held_by_the_page(document)):
+            many = f"{len(own)} scripts" if len(own) > 1 else "a script"
+            notices.append(Notice(path, f"holds {many} back by a way of its own, so ours stays off there"))
+        else:
+            free[path] = scripts
+    found = [_blocking(context, tags), _waiting(context, free)]
+    return Found(tuple(excess for excess in found if excess is not None), tuple(notices))
 
 
 def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
@@ -112,7 +122,10 @@ def _waiting(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
     pages: dict[str, int] = {}
     counts: dict[str, int] = {}
     for weigh_in in evidence.weigh_ins:
-        page, scripts = weigh_in.page, tags.get(weigh_in.page, [])
+        page = weigh_in.page
+        if page not in tags:
+            continue
+        scripts = tags[page]
         document = evidence.texts.document(evidence.capture.page(page))
         if document is None or not may_run_inline(evidence.capture.page(page), document):
             continue

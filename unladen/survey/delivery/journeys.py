@@ -5,6 +5,7 @@ from __future__ import annotations
 from urllib.parse import urljoin
 
 from unladen.capture.addresses import canonical
+from unladen.errors import Notice
 from unladen.remedies import Change
 from unladen.remedies.delivery.next_page import NextParams
 from unladen.survey.excess import Excess, PlaceFacts
@@ -14,10 +15,13 @@ from unladen.survey.spec import Context, Found, Surveyor
 def find(context: Context) -> Found:
     """One excess where pages that were weighed lead to other pages of the site; its cure is off until it is wanted."""
     evidence = context.evidence
-    leading, sizes = [], []
+    leading, sizes, notices = [], [], list[Notice]()
     for path in evidence.pages:
         page = evidence.capture.page(path)
         document = evidence.texts.document(page)
+        if document and any(e.attrs.get("type", "").lower() == "speculationrules" for e in document.elements):
+            notices.append(Notice(path, "says itself which pages are fetched ahead, so ours stays off there"))
+            continue
         base = evidence.texts.base(page)
         links = (
             [e.attrs["href"] for e in document.elements if e.tag == "a" and e.attrs.get("href")] if document else []
@@ -37,7 +41,7 @@ def find(context: Context) -> Found:
                 sizes.append(evidence.capture.sent_size(other))
                 break
     if not leading:
-        return Found()
+        return Found(notices=tuple(notices))
     size = max(sizes)
     excess = Excess(
         id="next-page",
@@ -56,7 +60,7 @@ def find(context: Context) -> Found:
         facts=PlaceFacts(),
         changes=(Change("next-page", "next-page", tuple(leading), tuple(leading), NextParams(), on=False),),
     )
-    return Found((excess,))
+    return Found((excess,), tuple(notices))
 
 
 SURVEYOR = Surveyor("journeys", find, (PlaceFacts,), remedies=("next-page",))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from unladen.remedies import Change, Params
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import Part, Structure
@@ -52,6 +53,7 @@ def find(context: Context) -> Found:
                     "They keep a phone busy and its battery warm as long as the page is open.",
                     "Let them run a few times, or only while they are in view.",
                     StructureFacts(where=[part.selector for part in moving.moving]),
+                    Change(f"still-out-of-sight:{page}", "still-out-of-sight", (page,), (page,), Params()),
                 )
             )
     return Found(tuple(found))
@@ -69,7 +71,9 @@ def _many_nodes(page: str, built: Structure) -> Excess:
     )
 
 
-def _advice(sort: str, page: str, title: str, why: str, advice: str, facts: StructureFacts) -> Excess:
+def _advice(
+    sort: str, page: str, title: str, why: str, advice: str, facts: StructureFacts, cure: Change[Params] | None = None
+) -> Excess:
     return Excess(
         id=f"{sort}:{page}",
         excess="structure",
@@ -82,6 +86,7 @@ def _advice(sort: str, page: str, title: str, why: str, advice: str, facts: Stru
         requests=0,
         tried=False,
         facts=facts,
+        changes=(cure,) if cure else (),
         advice=advice,
     )
 
@@ -90,4 +95,4 @@ def _called(part: Part | None) -> str:
     return f"“{part.label}”" if part and part.label else part.selector if part else "the page"
 
 
-SURVEYOR = Surveyor("structure", find, (StructureFacts,), needs=())
+SURVEYOR = Surveyor("structure", find, (StructureFacts,), remedies=("still-out-of-sight",), advises=True)

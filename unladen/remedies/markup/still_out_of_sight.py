@@ -1,0 +1,30 @@
+"""Animations that never end stand still while nobody sees them."""
+
+from __future__ import annotations
+
+from unladen.remedies.change import Change, Params
+from unladen.remedies.draft import Draft
+from unladen.remedies.loader import STILLER, add_script
+from unladen.remedies.spec import Remedy
+
+
+def apply(change: Change[Params], draft: Draft) -> None:
+    """Put a script that sees to it into the targets, which are pages."""
+    for path, page in draft.targets(change):
+        document = draft.texts.document(page)
+        if path in change.pages and document is not None:
+            add_script(change, draft, page, document, "still", STILLER)
+
+
+REMEDY = Remedy(
+    name="still-out-of-sight",
+    phase="markup",
+    params=Params,
+    title="Still while out of sight",
+    what="Animations that never end, where nobody sees them",
+    detail="A short script pauses them while they are outside the window, and lets them go on from there when they come back.",
+    apply=apply,
+    least_effort="bold",
+    may_edit_pages=True,
+    steadies=True,
+)
