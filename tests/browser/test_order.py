@@ -8,8 +8,10 @@ from typing import Any
 
 from tests.browser.cases import PHONE, BrowserCase, counting, set_aside
 from tests.sites import page, photo
-from unladen.lighten import Lightened
+from unladen.capture.recorded import Response, capture_of_responses
+from unladen.lighten import Lightened, lighten
 from unladen.markup.site import texts_of
+from unladen.progress import Progress
 from unladen.remedies.styles.imports_as_links import importing
 
 # Big enough to be worth waiting.
@@ -188,3 +190,33 @@ class Waiting(BrowserCase):
                 document = texts.document(capture.page("/"))
                 assert document
                 self.assertEqual(list(importing(texts, capture.page("/"), document)), [])
+
+    def test_what_leads_on_for_good_is_named_by_its_end(self) -> None:
+        host = "https://site.example/"
+        html, css, png = ((("content-type", sort),) for sort in ("text/html", "text/css", "image/png"))
+
+        body = "<img src=old.png width=20 height=20><img src=for-now.png>"
+
+        def leads(path: str, to: str, status: int = 301) -> Response:
+            return Response(host + path, status, (("location", to),), b"")
+
+        capture = capture_of_responses(
+            "t",
+            [
+                Response(host + "index.html", 200, html, page(body, "<link rel=stylesheet href=old.css>")),
+                leads("old.css", "/older.css"),
+                leads("older.css", "/new.css", 308),
+                Response(host + "new.css", 200, css, b"h1 { background: url(old.png) } p { color: red }"),
+                leads("old.png", host + "new.png"),
+                leads("for-now.png", host + "new.png", 302),
+                Response(host + "new.png", 200, png, photo(20, 20, format="PNG")),
+            ],
+            self.store,
+            [],
+        )
+        result = lighten(capture, "gentle", Progress(), devices=("phone",))
+        self.assertTrue(result.account.adds_up(), result.account)
+        self.assertEqual(set_aside(result), {})
+        asked = [r.url.removeprefix(host) for r in result.after[0].visit.requests]
+        self.assertEqual(sorted(asked), ["for-now.png", "index.html", "new.css", "new.png", "new.png"])
+        self.assertEqual(result.account.saved_by("straight-there").requests, 3)

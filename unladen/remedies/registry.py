@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unladen.remedies.delivery import hints, lifetimes, next_page, precompress
+from unladen.remedies.delivery import hints, lifetimes, next_page, precompress, straight_there
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
 from unladen.remedies.fonts import fonts_first, host_fonts, show_text, subset_fonts
@@ -29,6 +29,7 @@ from unladen.remedies.styles import first_view_styles, imports_as_links, minify_
 
 ALL: tuple[Remedy, ...] = (
     leave_out.REMEDY,
+    straight_there.REMEDY,
     embed.REMEDY,
     delay_scripts.REMEDY,
     animations_as_films.REMEDY,

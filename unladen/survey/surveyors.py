@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unladen.survey.code import dead_rules, first_view, held_up, imported, longhand, twice, uncalled, unused
-from unladen.survey.delivery import hosts, journeys, unpacked
+from unladen.survey.delivery import hosts, journeys, roundabout, unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
 from unladen.survey.films import animations
@@ -52,6 +52,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     imported.SURVEYOR,
     unused.SURVEYOR,
     unpacked.SURVEYOR,
+    roundabout.SURVEYOR,
     hosts.SURVEYOR,
     journeys.SURVEYOR,
     repeats.SURVEYOR,
