@@ -39,6 +39,8 @@ from server.api.schemas.plans import (
     RunRow,
     RunStarted,
     ScopeIn,
+    StayingOut,
+    StaysOut,
     SwitchIn,
     VersionEdit,
     VersionOut,
@@ -179,6 +181,18 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
     headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
     body = storage.memo(site.pk).body(made)
     return HttpResponse(body, content_type="image/webp", headers=headers)
+
+
+@router.get("sites/{site_id}/plan/staying", response={200: StayingOut, **ERRORS})
+def staying(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> StayingOut:
+    """What a trim of style sheets leaves where it is, and what keeps it."""
+    site = site_of(request, site_id)
+    change = plans.plan_of(plans.head_of(site)).change(id)
+    if change is None or not isinstance(change.params, TrimParams):
+        raise HttpError(404, "There is no such trim in the plan.")
+    found = [rule for rule in plans.staying_in(site, change) if words.lower() in f"{rule.what} {rule.why}".lower()]
+    rows = [StaysOut(what=rule.what, why=rule.why, start=rule.start) for rule in found[:_MOST_RULES]]
+    return StayingOut(rules=rows, total=len(found))
 
 
 @router.get("sites/{site_id}/plan/rules", response={200: RulesOut, **ERRORS})

@@ -20,6 +20,8 @@ from unladen.plan.document import FORMAT
 from unladen.plan.history import redo_to, undo_to
 from unladen.remedies import Change
 from unladen.remedies.styles.trim_styles import TrimParams, Went, went
+from unladen.survey import Evidence
+from unladen.survey.code.kept_rules import Stays, staying
 
 _MEANWHILE = "The plan was changed meanwhile, here or in another window."
 MOST_VERSIONS = 200  # older ones that nothing stands on and nobody named go
@@ -92,6 +94,17 @@ def _went(site: UUID, taken: str, change: Change[TrimParams]) -> Went:
 def rules_of(site: Site, change: Change[TrimParams]) -> Went:
     """What a trim takes out of the site as it was weighed; kept for the next question about the same."""
     return _went(site.pk, str((site.baseline or {}).get("taken")), change)
+
+
+@lru_cache(maxsize=8)
+def _staying(site: UUID, taken: str, change: Change[TrimParams]) -> list[Stays]:
+    row = Site.objects.get(pk=site)
+    return staying(Evidence.of(storage.capture_of(row), storage.seen_of(row)), change)
+
+
+def staying_in(site: Site, change: Change[TrimParams]) -> list[Stays]:
+    """What a trim leaves in the site's style sheets, as these were weighed, and what keeps it."""
+    return _staying(site.pk, str((site.baseline or {}).get("taken")), change)
 
 
 def document_of(version: PlanVersion) -> dict[str, Any]:

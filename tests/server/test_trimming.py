@@ -52,6 +52,26 @@ class Trimming(ServerCase):
         sheet = self.client.get(f"{self.path}/lighter.zip")
         self.assertEqual(sheet.status_code, 200)
 
+    def test_what_stays_is_shown_with_what_keeps_it(self) -> None:
+        def why(word: str) -> list[str]:
+            found = self.get(f"{self.path}/plan/staying?id={TRIM}&words={word}")
+            self.assertEqual(found["total"], len(found["rules"]))
+            return [row["why"] for row in found["rules"]]
+
+        self.edit(self.path, {"do": "keep rules", "id": TRIM, "patterns": [".theme-14"]})
+        self.assertEqual(why("theme-14"), ["you keep .theme-14"])
+        reasons = {row["what"]: row["why"] for row in self.get(f"{self.path}/plan/staying?id={TRIM}")["rules"]}
+        self.assertTrue(
+            any(reason.startswith("/") and " has it, on " in reason for reason in reasons.values()), reasons
+        )
+        gone = {name for row in self.rules()["gone"] for name in row["selectors"]}
+        self.assertFalse(gone & set(reasons))
+        self.assertEqual(self.client.get(f"{self.path}/plan/staying?id=precompress").status_code, 404)
+
+    def test_parameters_are_set_one_by_one_and_others_refused(self) -> None:
+        self.edit(self.path, {"do": "set", "id": "precompress", "values": {"level": 1}}, status=422)
+        self.edit(self.path, {"do": "set", "id": "nothing", "values": {}}, status=422)
+
     def test_a_file_is_left_out_of_pages_one_by_one(self) -> None:
         def scope() -> list[str] | None:
             changes = self.get(f"{self.path}/plan")["changes"]

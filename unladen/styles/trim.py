@@ -51,7 +51,7 @@ class Dead:
     def why(self, selector: str) -> str:
         """Why a selector can go, "" if it must stay."""
         asked = wanted(selector)
-        if asked is None or any(_like(pattern, selector) for pattern in self.keep):
+        if asked is None or any(is_like(pattern, selector) for pattern in self.keep):
             return ""
         for name in asked.names:
             if name.lower() in self.absent:
@@ -59,7 +59,8 @@ class Dead:
         return "nothing on any page matches it" if asked.relaxed in self.unmatched else ""
 
 
-def _like(pattern: str, selector: str) -> bool:
+def is_like(pattern: str, selector: str) -> bool:
+    """Whether a selector has a part of a pattern with `*` for anything."""
     expression = ".*".join(re.escape(part) for part in pattern.split("*"))
     return re.search(rf"(?<![\w-]){expression}(?![\w-])", selector) is not None if pattern.strip("* ") else False
 
@@ -74,10 +75,15 @@ class Trimmed:
 
 def selectors_in(chars: str) -> Iterator[Wanted]:
     """What the selectors of a sheet ask for, in the order of the text; those that cannot be read are left out."""
-    for node in _style_rules(tree(chars)):
+    for node in style_rules(chars):
         for start, end in node.selectors:
             if found := wanted(chars[start:end]):
                 yield found
+
+
+def style_rules(chars: str) -> Iterator[Node]:
+    """The style rules of a sheet, also those in groups, in the order of the text."""
+    yield from _style_rules(tree(chars))
 
 
 def _style_rules(nodes: Iterable[Node]) -> Iterator[Node]:
@@ -96,7 +102,7 @@ def trimmed(chars: str, dead: Dead, named_elsewhere: Callable[[str], bool] = lam
     """
     gone: list[Gone] = []
     _walk(chars, tree(chars), dead, gone)
-    _unnamed(chars, gone, lambda name: named_elsewhere(name) or any(_like(pattern, name) for pattern in dead.keep))
+    _unnamed(chars, gone, lambda name: named_elsewhere(name) or any(is_like(pattern, name) for pattern in dead.keep))
     result = apply_edits(chars, [Edit(_with_space(chars, part), part.end, "") for part in gone])
     _expect_the_rest(chars, result, gone)
     return Trimmed(result, sorted(gone, key=lambda part: part.start))

@@ -240,6 +240,21 @@ class GoneRule(Schema):
     end: int
 
 
+class StaysOut(Schema):
+    """A selector that a trim leaves where it is, and what keeps it."""
+
+    what: str
+    why: str
+    start: int
+
+
+class StayingOut(Schema):
+    """What a trim leaves in its style sheets; of many the first that hold what is looked for, of `total`."""
+
+    rules: list[StaysOut]
+    total: int
+
+
 class RulesOut(Schema):
     """What a trim takes out of its style sheets; of many the first that hold what is looked for, of `total`."""
 

@@ -144,7 +144,7 @@ def _dead(evidence: Evidence, pages: Collection[str], selectors: Iterable[Wanted
     """
     seen = _seen(evidence, pages)
     asked_for = list(dict.fromkeys(selectors))
-    matched = set(seen.matched) | _used_on_walks(evidence, pages)
+    matched = set(seen.matched) | used_on_walks(evidence, pages)
     for page in pages:
         if text := evidence.texts.text(evidence.capture.page(page)):
             matched |= matched_in_source(text.chars, (asked for asked in asked_for if asked.relaxed not in matched))
@@ -160,7 +160,7 @@ def _dead(evidence: Evidence, pages: Collection[str], selectors: Iterable[Wanted
     return Dead(absent, unmatched)
 
 
-def _used_on_walks(evidence: Evidence, pages: Collection[str]) -> set[str]:
+def used_on_walks(evidence: Evidence, pages: Collection[str]) -> set[str]:
     """The relaxed selectors of rules that the browser noted as used while these pages were walked over."""
     found: set[str] = set()
     for walk in evidence.walks:

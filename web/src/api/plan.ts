@@ -159,6 +159,21 @@ export function useRules(id: string, change: string, words: string, stamp: strin
   });
 }
 
+/** What a trim of style sheets leaves where it is, and what keeps it. */
+export function useStaying(id: string, change: string, words: string, stamp: string, open: boolean) {
+  return useQuery({
+    queryKey: ofSite(id, "staying", change, words, stamp),
+    queryFn: () =>
+      told(
+        client.GET("/api/sites/{site_id}/plan/staying", {
+          params: { path: { site_id: id }, query: { id: change, words } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled: open,
+  });
+}
+
 export function useVersions(id: string, open: boolean, stamp: string) {
   return useQuery({
     queryKey: ofSite(id, "versions", stamp),

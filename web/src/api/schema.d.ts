@@ -348,6 +348,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/plan/staying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Staying
+         * @description What a trim of style sheets leaves where it is, and what keeps it.
+         */
+        get: operations["server_api_plans_staying"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/plan/rules": {
         parameters: {
             query?: never;
@@ -2462,6 +2482,28 @@ export interface components {
              * @default false
              */
             insist?: boolean;
+        };
+        /**
+         * StayingOut
+         * @description What a trim leaves in its style sheets; of many the first that hold what is looked for, of `total`.
+         */
+        StayingOut: {
+            /** Rules */
+            rules: components["schemas"]["StaysOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * StaysOut
+         * @description A selector that a trim leaves where it is, and what keeps it.
+         */
+        StaysOut: {
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Start */
+            start: number;
         };
         /**
          * GoneRule
@@ -5212,6 +5254,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanEdited"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_plans_staying: {
+        parameters: {
+            query: {
+                id: string;
+                words?: string;
+            };
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StayingOut"];
                 };
             };
             /** @description Bad Request */

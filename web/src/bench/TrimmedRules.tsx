@@ -1,7 +1,7 @@
-import { Button, Input, Table, Tag } from "antd";
+import { Button, Input, Segmented, Table, Tag } from "antd";
 import { useState } from "react";
 import type { Bench, Change } from "../api/client";
-import { useEdit, useRules } from "../api/plan";
+import { useEdit, useRules, useStaying } from "../api/plan";
 import { count } from "../ui/format";
 
 const PER_PAGE = 8;
@@ -10,6 +10,8 @@ const PER_PAGE = 8;
 export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Change; busy: boolean }) {
   const [words, setWords] = useState("");
   const found = useRules(bench.id, change.id, words, bench.plan?.version ?? "");
+  const [part, setPart] = useState<"gone" | "staying">("gone");
+  const stay = useStaying(bench.id, change.id, words, bench.plan?.version ?? "", part === "staying");
   const edit = useEdit(bench.id);
   const rules = found.data;
   const keep = (patterns: string[]) => edit.mutate([{ do: "keep rules", id: change.id, patterns }]);
@@ -29,6 +31,15 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
             : "What goes"}
       </h3>
       <div className="row">
+        <Segmented
+          size="small"
+          value={part}
+          onChange={setPart}
+          options={[
+            { value: "gone", label: "What goes" },
+            { value: "staying", label: "What stays" },
+          ]}
+        />
         <Input
           size="small"
           allowClear
@@ -70,45 +81,78 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
           ))}
         </p>
       )}
-      <Table
-        size="small"
-        tableLayout="fixed"
-        rowKey={(rule) => `${rule.start} ${rule.what}`}
-        loading={found.isFetching && !rules}
-        dataSource={rules?.gone ?? []}
-        pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
-        columns={[
-          {
-            title: "What goes, and why",
-            dataIndex: "what",
-            render: (what: string, rule) => (
-              <>
-                <code className="rule" title={what}>
-                  {what}
-                </code>
-                <small className="soft">
-                  {rule.sort}: {rule.why}
-                </small>
-              </>
-            ),
-          },
-          {
-            title: "",
-            width: 100,
-            render: (_, rule) =>
-              rule.sort !== "group" && (
-                <Button
-                  size="small"
-                  disabled={busy || edit.isPending}
-                  onClick={() => keep([...kept, ...(rule.selectors.length > 0 ? rule.selectors : [rule.what])])}
-                >
-                  Keep this
-                </Button>
+      {part === "staying" && (
+        <Table
+          size="small"
+          tableLayout="fixed"
+          rowKey={(rule) => `${rule.start} ${rule.what}`}
+          loading={stay.isFetching}
+          dataSource={stay.data?.rules ?? []}
+          locale={{ emptyText: stay.error ? stay.error.message : "Nothing that is looked for stays." }}
+          pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
+          columns={[
+            {
+              title: "What stays, and what keeps it",
+              dataIndex: "what",
+              render: (what: string, rule) => (
+                <>
+                  <code className="rule" title={what}>
+                    {what}
+                  </code>
+                  <small className="soft">{rule.why}</small>
+                </>
               ),
-          },
-        ]}
-      />
-      {rules && rules.total > rules.gone.length && (
+            },
+          ]}
+        />
+      )}
+      {part === "staying" && stay.data && stay.data.total > stay.data.rules.length && (
+        <p className="soft">
+          The first {count(stay.data.rules.length)} of {count(stay.data.total)} are shown; look for words to find
+          others.
+        </p>
+      )}
+      {part === "gone" && (
+        <Table
+          size="small"
+          tableLayout="fixed"
+          rowKey={(rule) => `${rule.start} ${rule.what}`}
+          loading={found.isFetching && !rules}
+          dataSource={rules?.gone ?? []}
+          pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
+          columns={[
+            {
+              title: "What goes, and why",
+              dataIndex: "what",
+              render: (what: string, rule) => (
+                <>
+                  <code className="rule" title={what}>
+                    {what}
+                  </code>
+                  <small className="soft">
+                    {rule.sort}: {rule.why}
+                  </small>
+                </>
+              ),
+            },
+            {
+              title: "",
+              width: 100,
+              render: (_, rule) =>
+                rule.sort !== "group" && (
+                  <Button
+                    size="small"
+                    disabled={busy || edit.isPending}
+                    onClick={() => keep([...kept, ...(rule.selectors.length > 0 ? rule.selectors : [rule.what])])}
+                  >
+                    Keep this
+                  </Button>
+                ),
+            },
+          ]}
+        />
+      )}
+      {part === "gone" && rules && rules.total > rules.gone.length && (
         <p className="soft">The first {count(rules.gone.length)} are shown; look for words to find others.</p>
       )}
     </section>
