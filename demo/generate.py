@@ -16,7 +16,7 @@ from unladen.capture.mediatypes import is_compressible, media_type_of
 from unladen.capture.recorded import Response
 from unladen.capture.warc import write_warc
 
-VERSION = 4
+VERSION = 5
 NAME = "merrow-tide-mill"
 HOST = "merrow-tide-mill.example"
 # The mill's own server knows when a file changed, but gives it no lifetime.
@@ -43,6 +43,8 @@ def files() -> Iterator[tuple[str, Callable[[], bytes]]]:
     yield "theme/icons.woff2", icons
     yield "media/stones-turning.mp4", moving_picture
     yield "theme/theme.css", lambda: pages.style_sheet().encode()
+    yield "theme/parts/foot.css", lambda: pages.foot().encode()
+    yield "theme/parts/paper.css", lambda: pages.paper().encode()
     yield "theme/theme.js", lambda: pages.script().encode()
     yield "images/estuary-hero.jpg", lambda: jpeg(landscape(3600, 2400, 11, mill=True), 90, camera=True)
     yield "images/quay.jpg", lambda: jpeg(landscape(2800, 1860, 31), 88, camera=True)

@@ -22,7 +22,10 @@ def _page(title: str, body: str) -> str:
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
+<meta name="generator" content="Saltings 4.2">
 <title>{title}</title>
+<!--[if lt IE 9]><script src="theme/parts/shim.js"></script><![endif]-->
+<link rel="dns-prefetch" href="//counter.lodestar.example">
 <link rel="stylesheet" href="//{FACES}/css?family=saltings,sluice,damsel,quern">
 <link rel="stylesheet" href="theme/theme.css">
 <link rel="icon" href="images/icon-wheel.png">
@@ -189,9 +192,24 @@ def journal() -> str:
     )
 
 
+def foot() -> str:
+    """What the theme's style sheet imports for the foot of pages."""
+    return """.foot { background: #3b3a33; color: #d8d0c0; padding: 28px; text-align: center; font-size: 15px; }
+.foot .columns { display: flex; gap: 40px; }
+.foot .columns.wide > li { width: 25%; }
+"""
+
+
+def paper() -> str:
+    """What it imports for paper."""
+    return ".top, .next, .foot { display: none; }\n"
+
+
 def style_sheet() -> str:
     """The theme's styles: a little that is used, and much that is not."""
     used = """/* Saltings theme 4.2 */
+@import url("parts/foot.css");
+@import url("parts/paper.css") print;
 * { box-sizing: border-box; }
 body { margin: 0; font: 17px/1.6 Sluice, Georgia, serif; color: #23211d; background: #fbf8f1; }
 h1, h2 { line-height: 1.2; font-weight: 600; }
@@ -238,7 +256,6 @@ figcaption { font-family: Quern, monospace; }
 .vellum { position: fixed; inset: 0; z-index: 9; display: grid; place-items: center; background: #000c; color: #fff; font-size: 22px; }
 @font-face { font-family: "Saltings Icons"; src: url(icons.woff2) format("woff2"); }
 .icon { font: 18px/1 "Saltings Icons"; font-style: normal; padding: 0 6px 0 18px; }
-.foot { background: #3b3a33; color: #d8d0c0; padding: 28px; text-align: center; font-size: 15px; }
 @media (max-width: 700px) {
   .menu { display: none; flex-direction: column; position: absolute; top: 64px; right: 0; background: #3b3a33; padding: 18px 28px; }
   .menu.open { display: flex; }
