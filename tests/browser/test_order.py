@@ -220,3 +220,29 @@ class Waiting(BrowserCase):
         asked = [r.url.removeprefix(host) for r in result.after[0].visit.requests]
         self.assertEqual(sorted(asked), ["for-now.png", "index.html", "new.css", "new.png", "new.png"])
         self.assertEqual(result.account.saved_by("straight-there").requests, 3)
+
+    def test_tiny_scripts_and_styles_stand_in_the_page_as_they_are_in_the_end(self) -> None:
+        comment = b"/* " + WEIGHT[-900:-300].encode() + b" */"
+        head = "<link rel=stylesheet href=a.css media='(min-width: 1px)'><link rel=stylesheet href=b.css>"
+        files = {
+            "index.html": page(
+                "<p class=a>Words</p><script src=a.js id=own></script><script src=b.js></script>", head
+            ),
+            "a.css": comment + b".a { color:  teal }\n.gone { color: red }",
+            "b.css": b".a { background: url(x.png) }",
+            "a.js": comment
+            + b"document.title = 'Set  by ' + document.querySelector('#own').localName;document.write('')",
+            "b.js": b"document.body.dataset.from = document.currentScript.src;",
+            "x.png": photo(8, 8, format="PNG"),
+        }
+        result = self.lighten(files)
+        self.assertEqual(set_aside(result), {})
+        text = result.capture.body(result.capture.page("/")).decode()
+        # Written shorter by the change for that.
+        self.assertIn(
+            '<style data-unladen=inline media="(min-width: 1px)">.a{color:teal}.gone{color:red}</style>', text
+        )
+        self.assertRegex(text, r'<script id="own">document\.title="Set  by "')
+        asked = {r.url.rpartition("/")[2] for w in result.after for r in w.visit.requests}
+        self.assertEqual(asked, {"index.html", "b.css", "b.js", "x.png"})
+        self.assertEqual(result.account.saved_by("inline-code").requests, 4)  # two on each device

@@ -11,13 +11,15 @@ from dataclasses import replace
 from unladen.build.texts import made_text
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import path_of_url, url_of_path
+from unladen.capture.mediatypes import is_page
 from unladen.capture.packing import PackText
 from unladen.markup.references import link_to
+from unladen.markup.text import decode
 from unladen.remedies.delivery.lifetimes import kept_for, says_its_content, seldom_changes
 from unladen.remedies.draft import Draft, Pending, beside
 from unladen.remedies.journal import Edited, Replaced
 
-_NAMED = re.compile("\0([^\0]*)\0")
+_NAMED, _TEXT = re.compile("\0([^\0]*)\0"), re.compile("\1([^\1]*)\1")
 
 
 def finished(draft: Draft) -> Capture:
@@ -26,8 +28,14 @@ def finished(draft: Draft) -> Capture:
         draft.notice(notice.name, notice.reason)
     copies = {url: copied for url in sorted(draft.copies) if (copied := _copied(draft, url))}
     pages_of = {copied.url: draft.copies[url].pages for url, copied in copies.items()}
-    urls = sorted(draft.pending.keys() | draft.transforms.keys())
-    changed = [edited for url in urls if (edited := _edited(draft, url, copies)) is not None]
+    urls = draft.pending.keys() | draft.transforms.keys()
+    # Pages last, since they may hold what has become of others.
+    made = dict(copies)
+    changed = []
+    for url in sorted(urls, key=lambda url: (is_page(draft.capture.exchanges[url].media_type), url)):
+        if (edited := _edited(draft, url, copies, made)) is not None:
+            made.setdefault(url, edited)
+            changed.append(edited)
     lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
     lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
     return lighter.with_changes(_kept(draft, lighter)) if draft.lifetimes else lighter
@@ -87,23 +95,34 @@ def _packed(draft: Draft, lighter: Capture, pages_of: Mapping[str, frozenset[str
         yield replace(exchange, encoding="packed", packed=outcome.digest, packed_size=outcome.size)
 
 
-def _linked(draft: Draft, page: Exchange, pending: Pending, copies: Mapping[str, Exchange]) -> Pending:
-    """An edit with links to the files that it names (see `named`) as they are called for this page."""
+def _linked(
+    draft: Draft, page: Exchange, pending: Pending, copies: Mapping[str, Exchange], made: Mapping[str, Exchange]
+) -> Pending:
+    """An edit with links to the files that it names (see `named`) as they are called for this page, and with the text of
+    others (see `text_of`) as it is for this page.
+    """
 
-    def link(found: re.Match[str]) -> str:
-        copied = copies.get(found[1])
-        mine = copied is not None and draft.path(page) in draft.copies[found[1]].pages
-        url = copied.url if copied and mine else found[1]
-        return html.escape(link_to(url, draft.texts.base(page)))
+    def mine(url: str) -> Exchange:
+        copied = copies.get(url)
+        if copied is not None and draft.path(page) in draft.copies[url].pages:
+            return copied
+        return made[url] if url in made and url not in copies else draft.capture.exchanges[url]
 
-    text = _NAMED.sub(link, pending.edit.text)
-    return replace(pending, edit=replace(pending.edit, text=text))
+    def text(found: re.Match[str]) -> str:
+        return decode(draft.capture.store.get(mine(found[1]).digest)).chars.strip()
+
+    if "\0" not in pending.edit.text and "\1" not in pending.edit.text:
+        return pending
+    linked = _NAMED.sub(
+        lambda found: html.escape(link_to(mine(found[1]).url, draft.texts.base(page))), pending.edit.text
+    )
+    return replace(pending, edit=replace(pending.edit, text=_TEXT.sub(text, linked)))
 
 
-def _edited(draft: Draft, url: str, copies: Mapping[str, Exchange]) -> Exchange | None:
+def _edited(draft: Draft, url: str, copies: Mapping[str, Exchange], made: Mapping[str, Exchange]) -> Exchange | None:
     exchange = draft.capture.exchanges[url]
     text = draft.texts.text(exchange)
-    pending = tuple(_linked(draft, exchange, entry, copies) for entry in draft.pending.get(url, ()))
+    pending = tuple(_linked(draft, exchange, entry, copies, made) for entry in draft.pending.get(url, ()))
     transforms = tuple(draft.transforms.get(url, ()))
     if text is None or not (pending or transforms):
         return None

@@ -176,7 +176,7 @@ class _Pairing:
             self.result.unexplained.add(request.transferred, 1)
             return
         # The bytes that it had by then belong to the change that put it off, the others to those before.
-        chain = list(chains.values())[-1]
+        chain = list(chains.values())[-1] or [step for step in self.journal.edits_of(url) if not step.pages]
         explained = sum(step.before_bytes - step.after_bytes for step in chain)
         self._explain(chain, explained)
         self._line(put_off).add(request.transferred - explained, 1)

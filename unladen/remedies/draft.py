@@ -86,6 +86,11 @@ def named(url: str) -> str:
     return f"\0{url}\0"
 
 
+def text_of(url: str) -> str:
+    """What stands in the text of an edit for the text of a file as found, whatever becomes of that for the page in the end."""
+    return f"\1{url}\1"
+
+
 def made_file(base_url: str, path: str, new: Outcome) -> Exchange:
     """The exchange of a file that a work has made, at a path below the root."""
     media_type = media_type_of(path)

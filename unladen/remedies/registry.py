@@ -22,7 +22,7 @@ from unladen.remedies.images import (
     webp,
     widths,
 )
-from unladen.remedies.markup import drop_extras, still_out_of_sight, tidy_markup
+from unladen.remedies.markup import drop_extras, inline_code, still_out_of_sight, tidy_markup
 from unladen.remedies.scripts import defer_scripts, functions_when_called, leave_out, minify_scripts, wait_for_visitor
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles import first_view_styles, imports_as_links, minify_styles, trim_styles
@@ -62,6 +62,7 @@ ALL: tuple[Remedy, ...] = (
     show_text.REMEDY,
     fonts_first.REMEDY,
     first_view_styles.REMEDY,
+    inline_code.REMEDY,
     drop_extras.REMEDY,
     still_out_of_sight.REMEDY,
     tidy_markup.REMEDY,

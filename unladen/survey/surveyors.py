@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
-from unladen.survey.code import dead_rules, first_view, held_up, imported, longhand, twice, uncalled, unused
+from unladen.survey.code import (
+    dead_rules,
+    first_view,
+    held_up,
+    imported,
+    longhand,
+    tiny_code,
+    twice,
+    uncalled,
+    unused,
+)
 from unladen.survey.delivery import hosts, journeys, roundabout, unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
 from unladen.survey.excess import Facts
@@ -50,6 +60,7 @@ SURVEYORS: tuple[Surveyor, ...] = (
     held_up.SURVEYOR,
     first_view.SURVEYOR,
     imported.SURVEYOR,
+    tiny_code.SURVEYOR,
     unused.SURVEYOR,
     unpacked.SURVEYOR,
     roundabout.SURVEYOR,
