@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.sites import FolderCase, page
-from unladen.markup.html import Document
+from unladen.markup.html import Document, Element
 from unladen.markup.site import texts_of
 from unladen.remedies.scripts.order import Tag, held_by_the_page, may_defer, may_wait, scripts_of
 from unladen.remedies.styles.first_view_styles import late_by_itself
+from unladen.scripts.names import Names as ScriptNames
 from unladen.scripts.names import names_of
 from unladen.styles.first import first_rules
 
@@ -17,7 +22,7 @@ SITE = "https://site.example/"
 
 class Names(unittest.TestCase):
     def test_what_is_given(self) -> None:
-        for text, given in (
+        for text, given_ in (
             (
                 "var one; function two() {} class Three {} let four; const { five, six: [seven] } = {}",
                 "one two Three four five seven",
@@ -29,7 +34,7 @@ class Names(unittest.TestCase):
             ("Object.defineProperty(window, 'late', { value: 1 })", "late"),
         ):
             with self.subTest(text):
-                self.assertLessEqual(set(given.split()), names_of(text).gives)
+                self.assertLessEqual(set(given_.split()), names_of(text).gives)
 
     def test_what_is_asked_for_and_what_is_its_own(self) -> None:
         for text, asked, own in (
@@ -150,6 +155,66 @@ class Order(FolderCase):
             "<script src=lib.js></script><script>document.write(lib)</script>", {"lib.js": self.LIBRARY}
         )
         self.assertEqual(taken, [])
+
+
+WORDS = st.frozensets(st.sampled_from("abcd"), max_size=2)
+
+
+@st.composite
+def pages(draw: st.DrawFn) -> list[Tag]:
+    """Scripts of a page that give and ask for names at random."""
+    found = []
+    for number in range(draw(st.integers(1, 6))):
+        within = draw(st.booleans())
+        when: Any = "now" if within else draw(st.sampled_from(("now", "deferred", "async")))
+        names = ScriptNames(draw(WORDS), draw(WORDS), writes=draw(st.integers(0, 9)) == 0)
+        element = Element("script", {}, number, number, {}, number, ())
+        found.append(Tag(element, "" if within else f"{SITE}{number}.js", when, names))
+    return found
+
+
+class AnyOrder(unittest.TestCase):
+    """However scripts need each other: whatever was sure to have run before one that needs it still is."""
+
+    def sure(self, tags: list[Tag], deferred: set[int], held: set[int]) -> set[tuple[int, int]]:
+        """Pairs of places, of which the first is sure to run before the second (HTML Standard, 4.12.1)."""
+
+        def turn(i: int) -> tuple[int, int]:
+            late = i in deferred or tags[i].when == "deferred"
+            return (2 if i in held else 0) + late, i
+
+        found = set()
+        for i, one in enumerate(tags):
+            for j, other in enumerate(tags):
+                if i == j or (one.when == "async" and i not in held):
+                    continue
+                if other.when == "async" and j not in held:
+                    # It may come at any time once its tag has been read.
+                    if turn(i)[0] == 0 and i < j:
+                        found.add((i, j))
+                elif turn(i) < turn(j):
+                    found.add((i, j))
+        return found
+
+    def check(self, tags: list[Tag], deferred: set[int], held: set[int]) -> None:
+        before, after = self.sure(tags, set(), set()), self.sure(tags, deferred, held)
+        for i, j in before:
+            if tags[j].names.needs(tags[i].names):
+                self.assertIn((i, j), after, (i, j, deferred, held))
+
+    @given(pages(), st.sets(st.integers(0, 5)))
+    def test_deferred(self, tags: list[Tag], wanted: set[int]) -> None:
+        taken, _ = may_defer(tags, {tags[i].url for i in wanted if i < len(tags)})
+        places = {tag.element.start for tag in taken}
+        self.assertTrue(all(tags[i].when == "now" and tags[i].url and not tags[i].names.writes for i in places))
+        self.check(tags, places, set())
+
+    @given(pages(), st.sets(st.integers(0, 5)))
+    def test_waiting(self, tags: list[Tag], wanted: set[int]) -> None:
+        taken, _ = may_wait(tags, {tags[i].url for i in wanted if i < len(tags) and tags[i].url})
+        places = {tag.element.start for tag in taken}
+        self.assertFalse(any(tags[i].names.writes for i in places))
+        self.check(tags, set(), places)
 
 
 class ByItself(unittest.TestCase):

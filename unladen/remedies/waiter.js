@@ -78,7 +78,14 @@
   const wake = async () => {
     if (begun) return;
     begun = true;
-    const held = [...page.querySelectorAll("script[data-wait]")];
+    // Deferred ones and modules come after all others, as they would have.
+    const last = (script) =>
+      script.dataset.wait || (script.defer && script.getAttribute("src"))
+        ? 1
+        : 0;
+    const held = [...page.querySelectorAll("script[data-wait]")].sort(
+      (one, other) => last(one) - last(other),
+    );
     for (const script of held) {
       const address = script.getAttribute("src");
       if (!address) continue;
