@@ -37,7 +37,8 @@ class Pointing(FolderCase):
 
     def point(self, *differences: Difference, before: Look | None = None, after: Look | None = None) -> Pointed:
         old, new = before or look(hero="a.jpg", icon="b.jpg"), after or look(hero="a.jpg", icon="b.jpg")
-        return pointed_at([C, B, A], differences, self.site, "/index.html", self.journal, old, new)
+        late = {B.change}
+        return pointed_at([C, B, A], differences, self.site, "/index.html", self.journal, old, new, late)
 
     def test_a_picture_points_at_the_file_that_is_shown_there(self) -> None:
         found = self.point(Difference("picture", "", places=(HERO,)))
@@ -61,6 +62,10 @@ class Pointing(FolderCase):
         self.assertEqual(found.direct, {})
         self.assertEqual(set(found.near), {A, B})
         self.assertEqual(found.rest, [C])
+
+    def test_what_is_not_there_yet_points_at_who_puts_things_off(self) -> None:
+        found = self.point(Difference("arrival", "", places=(HERO,)))
+        self.assertEqual((found.direct, found.near, found.rest), ({}, [B], [C, A]))
 
     def test_where_nothing_points_anywhere_all_are_left(self) -> None:
         found = self.point(Difference("error", "x is not defined"))

@@ -21,7 +21,7 @@ from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
 from unladen.plan import Plan, Unit
 from unladen.progress import Progress, Relay
-from unladen.remedies import Change, Journal
+from unladen.remedies import Change, Journal, remedy_named
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.lanes import in_lanes
@@ -173,8 +173,9 @@ class _Round:
         if self.last:
             guilty = [Guilt(unit, lead(seen.differences)) for unit in left]
         else:
+            late = {c.id for c in plan.counting() if remedy_named(c.remedy).puts_off}
             pointed = pointed_at(
-                left, seen.differences, self.check.capture, path, self.journal, seen.before, seen.after
+                left, seen.differences, self.check.capture, path, self.journal, seen.before, seen.after, late
             )
             guilty = blame(pointed, seen.differences, ask).guilty
         units_blamed = {guilt.unit for guilt in guilty}

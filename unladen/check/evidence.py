@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from unladen.capture import Capture
@@ -13,6 +13,8 @@ from unladen.remedies import Journal
 
 # Differences that are about one file in its place and nothing else.
 _OF_ONE_FILE = ("picture", "broken-image", "missing")
+# These are about what is not there yet.
+_ON_ARRIVAL = "arrival"
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +39,12 @@ def pointed_at(
     journal: Journal,
     before: Look,
     after: Look,
+    late: Collection[str] = (),
 ) -> Pointed:
-    """Sort units by what the differences are about; `page` is a path, the journal that of all of them together."""
+    """Sort units by what the differences are about; `page` is a path, the journal that of all of them together.
+
+    `late`: the changes by which something comes later than it did.
+    """
     shown = _files_by_place(before), _files_by_place(after)
     of_file: dict[str, list[Unit]] = {}
     for unit in units:
@@ -47,6 +53,9 @@ def pointed_at(
     direct: dict[Unit, Difference] = {}
     near: dict[Unit, None] = {}
     for difference in differences:
+        if difference.what == _ON_ARRIVAL:
+            near |= {unit: None for unit in units if unit.change in late}
+            continue
         lead = difference.places[:1]
         files = [*_files(lead, shown), *difference.files]
         blamed = [unit for url in files for unit in of_file.get(url, ())]

@@ -74,6 +74,7 @@ REMEDY = Remedy(
     apply=apply,
     least_effort="bold",
     may_edit_pages=True,
+    puts_off=True,
     settings=(
         Setting("until", "They come", {"act": "when somebody does something", "idle": "once the page is there"}),
         Setting("limit", "At the latest after", unit="s", high=600),

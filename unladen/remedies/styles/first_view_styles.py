@@ -132,4 +132,5 @@ REMEDY = Remedy(
     least_effort="bold",
     may_edit_pages=True,
     steadies=True,
+    puts_off=True,
 )
