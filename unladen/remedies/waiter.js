@@ -14,14 +14,11 @@
   // For a script that waits the page is still being read, so what it wants at the end of that is told then.
   const hear = function (name, then, options) {
     const target = this || view;
-    if (ENDS.includes(name) && (target === page || target === view))
-      later.push([target, name, then]);
+    if (ENDS.includes(name) && (target === page || target === view)) later.push([target, name, then]);
     listen.call(target, name, then, options);
   };
   const tell = (names) => {
-    for (const [target, name, then] of later.filter((entry) =>
-      names.includes(entry[1]),
-    )) {
+    for (const [target, name, then] of later.filter((entry) => names.includes(entry[1]))) {
       try {
         const event = new Event(name);
         if (then && then.handleEvent) then.handleEvent(event);
@@ -36,8 +33,7 @@
       const script = page.createElement("script");
       const sort = held.dataset.wait;
       for (const { name, value } of held.attributes) {
-        if (name !== "type" && name !== "data-wait")
-          script.setAttribute(name, value);
+        if (name !== "type" && name !== "data-wait") script.setAttribute(name, value);
       }
       if (held.nonce) script.nonce = held.nonce;
       if (sort) script.type = sort;
@@ -49,9 +45,7 @@
       if (!loads || script.async) next();
     });
   const again = ([event, target]) => {
-    const at = target.isConnected
-      ? target
-      : page.elementFromPoint(event.clientX || 0, event.clientY || 0);
+    const at = target.isConnected ? target : page.elementFromPoint(event.clientX || 0, event.clientY || 0);
     if (!at) return;
     if (event.type === "submit") at.requestSubmit(event.submitter);
     else
@@ -79,13 +73,8 @@
     if (begun) return;
     begun = true;
     // Deferred ones and modules come after all others, as they would have.
-    const last = (script) =>
-      script.dataset.wait || (script.defer && script.getAttribute("src"))
-        ? 1
-        : 0;
-    const held = [...page.querySelectorAll("script[data-wait]")].sort(
-      (one, other) => last(one) - last(other),
-    );
+    const last = (script) => (script.dataset.wait || (script.defer && script.getAttribute("src")) ? 1 : 0);
+    const held = [...page.querySelectorAll("script[data-wait]")].sort((one, other) => last(one) - last(other));
     for (const script of held) {
       const address = script.getAttribute("src");
       if (!address) continue;
@@ -99,10 +88,7 @@
       page.head.append(link);
     }
     // Not before the page's own ends have come and gone.
-    if (page.readyState !== "complete")
-      await new Promise((next) =>
-        listen.call(view, "load", () => setTimeout(next)),
-      );
+    if (page.readyState !== "complete") await new Promise((next) => listen.call(view, "load", () => setTimeout(next)));
     const wanted = view.onload;
     let state = "loading";
     Object.defineProperty(page, "readyState", {
@@ -160,6 +146,8 @@
         )
           return;
         wake();
+        // A window of its own opens only while the browser knows who asked for it.
+        if (name === "click" && event.target.closest && event.target.closest("a[target]")) return;
         // A field has its new value all the same.
         if (event.cancelable) {
           event.preventDefault();

@@ -82,7 +82,7 @@ def _excess(params: HintParams, pages: list[str]) -> Excess:
         ", ".join(origin.partition("://")[2] for origin in some) for some in (params.connect, params.idle)
     )
     titles = [f"{connect} must be found in another file first"] if connect else []
-    titles += [f"hints about {idle} lead nowhere"] if idle else []
+    titles += [f"hints about {idle}, which the page never asked"] if idle else []
     title = "; ".join(titles)
     change = Change(f"hints:{pages[0]}", "hints", tuple(pages), tuple(pages), params)
     return Excess(
