@@ -188,6 +188,38 @@ class Fonts(BrowserCase):
         self.assertEqual(sheet.count("@font-face"), 4)
         self.assertIn("free.ttf", [e.path for e in result.capture.files()])
 
+    def test_nothing_jumps_when_a_font_comes(self) -> None:
+        latin = (
+            ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2"
+        )
+        rules = "@font-face{font-family:Text;src:url(t.woff2);font-weight:100 900}p{font:18px/normal Text,sans-serif;width:300px}"
+        words = (
+            "<p>"
+            + "When the pond is full and the tide has gone, the sluice opens and the great wheel goes round. " * 8
+        )
+        files = {"index.html": page(words, f"<style>{rules}</style>"), "t.woff2": latin.read_bytes()}
+        result = self.lighten(files)
+        self.assertEqual(set_aside(result), {})
+        self.assertIn("even-fallbacks", {c.id for c in counting(result)})
+        heights = []
+        for capture, block in ((result.capture, False), (result.capture, True), (self.capture(files), True)):
+            browser = self.serve(capture)
+
+            async def height(browser: Browser = browser, block: bool = block) -> float:
+                context, tab = await browser.open(DEVICES["desktop"])
+                if block:
+                    await tab.route("**/*.woff2", lambda route: route.abort())
+                await tab.goto("https://site.example/index.html")
+                await tab.evaluate("document.fonts.ready")
+                found: float = await tab.evaluate("document.querySelector('p').getBoundingClientRect().height")
+                await context.close()
+                return found
+
+            heights.append(browser.run(height()))
+        with_font, without_font, as_found = heights
+        self.assertLess(abs(without_font - with_font), 0.04 * with_font)
+        self.assertGreater(abs(as_found - with_font), abs(without_font - with_font))
+
     def test_a_family_of_another_host_comes_home_with_the_letters_in_use(self) -> None:
         host = "https://faces.example/"
         files = ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files"

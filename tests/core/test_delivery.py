@@ -13,6 +13,7 @@ from tests.sites import FolderCase, page
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses
+from unladen.fonts.metrics import face_like, metrics_of
 from unladen.markup.extras import extras_in
 from unladen.markup.html import Document
 from unladen.memo import Memo
@@ -23,6 +24,7 @@ from unladen.remedies.delivery.lifetimes import FOR_GOOD, lifetime_of
 from unladen.remedies.delivery.next_page import NextParams
 from unladen.remedies.delivery.rules import rules_beside
 from unladen.styles.faces import shown_at_once
+from unladen.styles.fallbacks import generic_after, with_fallbacks
 from unladen.survey import Evidence, survey
 from unladen.survey.finding import Surveyed
 from unladen.weigh.records.model import Structure, WeighIn
@@ -157,6 +159,32 @@ class Fonts(Heads):
             "@font-face{font-family:A;font-display:optional;src:url(a.woff2)}"
             "@font-face { font-family: A; src: url(a.woff2); font-display : swap; }@font-face{font-family:B;src:url(b.woff2)}",
         )
+
+    def test_a_fallback_follows_its_family_wherever_that_is_asked_for(self) -> None:
+        for before, after in (
+            ("p{font-family:Inter,serif}", 'p{font-family:Inter,"f",serif}'),
+            ("p{font-family:'Inter'}", "p{font-family:'Inter',\"f\"}"),
+            ("p{font:italic 12px/1.5 Inter, x !important}", 'p{font:italic 12px/1.5 Inter,"f", x !important}'),
+            (":root{--font-body: Inter, serif}", ':root{--font-body: Inter,"f", serif}'),
+            ("p{font-family:Inter Tight,x}", ""),
+            ("p{font-family:My Inter}", ""),
+            ("@font-face{font-family:Inter;src:url(a)}", ""),
+            (".Inter{color:red}", ""),
+        ):
+            with self.subTest(before):
+                self.assertEqual(with_fallbacks(before, {"Inter": "f"}), after or before)
+        self.assertEqual(generic_after("a{font-family:Inter,x,sans-serif}", "Inter"), "sans-serif")
+        self.assertEqual(generic_after("a{font:1px Inter,monospace}b{font-family:x,serif}", "Inter"), "monospace")
+
+    def test_a_font_of_the_system_takes_its_own_room_as_it_is(self) -> None:
+        found = metrics_of(Path("/usr/share/fonts/truetype/liberation/LiberationSans-Regular.ttf").read_bytes())
+        assert found
+        face = face_like("x", found, "sans-serif", "U+20")
+        self.assertEqual(re.findall(r"size-adjust:([\d.]+)%", face), ["100.00"])
+        self.assertEqual(
+            re.findall(r"(?:ascent|descent)-override:([\d.]+)%", face), ["90.53", "21.19"]
+        )  # as its own tables have it
+        self.assertIsNone(metrics_of(b"no font"))
 
     def site(self, head: str = "") -> tuple[Capture, WeighIn]:
         font = FONT.read_bytes()

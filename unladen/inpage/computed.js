@@ -10,7 +10,10 @@
   const all = [...getComputedStyle(document.documentElement)].filter((n) => !n.startsWith("--"));
   const NAMES = [...all.filter((n) => !OUT.test(n) && !MOVING.test(n)), ...KEPT];
   const MOVES = all.filter((n) => MOVING.test(n));
-  const tidy = (value) => value.includes("url(") ? value.replace(/image-set\(.*\)|url\((?!["']?#)[^)]*\)( \w+\([^)]*\))?/g, "url") : value;
+  // A fallback of ours stands between a family and the next, and shows only while the former is not there.
+  const plain = (value) => value.includes("unladen ") ? value.replace(/, ?"unladen [^"]*"/g, "") : value;
+  const tidy = (said) => files(plain(said));
+  const files = (value) => value.includes("url(") ? value.replace(/image-set\(.*\)|url\((?!["']?#)[^)]*\)( \w+\([^)]*\))?/g, "url") : value;
   const used = (e, pseudo, style) => pseudo === null && e.getClientRects().length > 0 && style.display !== "none";
   const row = (e, pseudo, names) => {
     const style = getComputedStyle(e, pseudo);

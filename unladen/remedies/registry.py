@@ -5,7 +5,7 @@ from __future__ import annotations
 from unladen.remedies.delivery import hints, lifetimes, next_page, precompress, straight_there
 from unladen.remedies.embeds import delay_scripts, embed
 from unladen.remedies.films import animations_as_films, film, lazy_films, poster
-from unladen.remedies.fonts import fonts_first, host_fonts, show_text, subset_fonts
+from unladen.remedies.fonts import even_fallbacks, fonts_first, host_fonts, show_text, subset_fonts
 from unladen.remedies.images import (
     avif,
     exact,
@@ -60,6 +60,7 @@ ALL: tuple[Remedy, ...] = (
     host_fonts.REMEDY,
     subset_fonts.REMEDY,
     show_text.REMEDY,
+    even_fallbacks.REMEDY,
     fonts_first.REMEDY,
     first_view_styles.REMEDY,
     inline_code.REMEDY,

@@ -4,9 +4,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 
+from unladen.fonts.metrics import metrics_of
 from unladen.remedies import Change, Params
+from unladen.remedies.fonts.even_fallbacks import EvenParams, alias_of
 from unladen.remedies.fonts.show_text import SaysDisplay, ShowParams
 from unladen.remedies.fonts.subset_fonts import naming, preloads_of
+from unladen.styles.fallbacks import generic_after
+from unladen.styles.sheets import sheets_of
+from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.fonts.characters import Shown, is_of_symbols, shown_fonts
 from unladen.survey.spec import Context, Found, Surveyor
@@ -20,7 +25,8 @@ def find(context: Context) -> Found:
     """At most one excess for text that hides, and one for each page whose fonts come late."""
     shown = {url: entry for url, entry in shown_fonts(context.evidence).items() if context.evidence.capture.owns(url)}
     hidden = _hidden(context, shown)
-    return Found((*([hidden] if hidden else []), *_late(context, shown)))
+    jumping = _jumping(context, shown)
+    return Found((*(e for e in (hidden, jumping) if e), *_late(context, shown)))
 
 
 def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
@@ -52,6 +58,51 @@ def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
         facts=FilesFacts(files={path: entry.font.transferred for path, entry in targets.items()}),
         changes=(Change("show-text", "show-text", tuple(targets), context.scope, ShowParams()),),
     )
+
+
+def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
+    """Families that are set otherwise than what stands in for them until they are there."""
+    evidence = context.evidence
+    families: dict[str, str] = {}
+    generics: dict[str, str] = {}
+    for url, entry in sorted(shown.items()):
+        family, data = entry.font.family, evidence.capture.store.get(evidence.capture.exchanges[url].digest)
+        if family in families.values() or metrics_of(data) is None:
+            continue
+        sheets = [sheet for sheet in sheets_of(evidence.texts) if sheet.pages & set(context.scope)]
+        if any(alias_of(family) in sheet.chars or "size-adjust" in sheet.chars for sheet in sheets):
+            continue
+        if generic := next((g for sheet in sheets if (g := generic_after(sheet.chars, family))), ""):
+            families[evidence.path(url)], generics[evidence.path(url)] = family, generic
+    if not families:
+        return None
+    names = list(families.values())
+    return Excess(
+        id="even-fallbacks",
+        excess="jumps",
+        kind="fonts",
+        title=f"Text in {', '.join(names[:3])}{' and others' if len(names) > 3 else ''} jumps when its font comes",
+        why="What stands in for it until then is wider or narrower, and lines break elsewhere.",
+        pages=tuple(dict.fromkeys(page for path in families for page in shown[_url(evidence, path)].pages)),
+        bytes=0,
+        of_bytes=0,
+        requests=0,
+        tried=False,
+        facts=FilesFacts(files={path: shown[_url(evidence, path)].font.transferred for path in families}),
+        changes=(
+            Change(
+                "even-fallbacks",
+                "even-fallbacks",
+                tuple(families),
+                context.scope,
+                EvenParams(families=families, generics=generics),
+            ),
+        ),
+    )
+
+
+def _url(evidence: Evidence, path: str) -> str:
+    return evidence.capture.base_url + path.lstrip("/")
 
 
 def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
@@ -100,4 +151,6 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
     return found
 
 
-SURVEYOR = Surveyor("late fonts", find, (FilesFacts,), needs=("dead rules",), remedies=("show-text", "fonts-first"))
+SURVEYOR = Surveyor(
+    "late fonts", find, (FilesFacts,), needs=("dead rules",), remedies=("show-text", "even-fallbacks", "fonts-first")
+)
