@@ -27,6 +27,9 @@ PLUGIN = (
 USES = """
 lib(function () { document.querySelector('button').onclick = function () { lib.open('more'); said('pressed'); }; said('ready'); });
 window.addEventListener('load', function () { said('loaded'); });
+var ask = document.body.appendChild(document.createElement('button')); // what lies over the page may come with its script
+ask.textContent = 'Ask'; ask.style.cssText = 'position:fixed;right:0;bottom:0'; /* a comment that goes when this is written shorter, as it says
+nothing that a browser has to know, however long it goes on and on about what is done here and why it is done in this way */
 document.addEventListener('DOMContentLoaded', function () { said('read'); });
 """
 SAID = "var order = []; function said(word) { order.push(word); }"
@@ -66,7 +69,8 @@ class Waiting(BrowserCase):
     def test_scripts_wait_for_a_visitor_run_in_their_order_and_lose_no_click(self) -> None:
         result = self.lighten(site(), "bold")
         self.assertEqual(set_aside(result), {})
-        self.assertIn("wait-for-visitor", {change.id for change in counting(result)})
+        # Written shorter for those who do something, though nobody fetches it at once.
+        self.assertLessEqual({"wait-for-visitor", "minify-scripts"}, {change.id for change in counting(result)})
         asked = {r.url.rpartition("/")[2] for w in result.after for r in w.visit.requests}
         self.assertFalse({"lib.js", "plugin.js", "uses.js"} & asked, asked)
         told = self.visited(

@@ -6,6 +6,22 @@
   const shown = {};
   const sheets = [...document.querySelectorAll("link[data-media]")].filter((e) => e.sheet);
   for (const e of sheets) e.sheet.disabled = true;
+  const over = new Map(), roots = new Set();
+  const path = (e) => {
+    if (e === document.body || !e.parentElement) return e.localName;
+    if (e.id) return `${e.localName}#${CSS.escape(e.id)}`;
+    const alike = [...e.parentElement.children].filter((other) => other.localName === e.localName);
+    return `${path(e.parentElement)} > ${e.localName}:nth-of-type(${alike.indexOf(e) + 1})`;
+  };
+  // What lies over the page in a layer of its own: the element that makes it, by a selector that others can look up.
+  const layer = (e) => {
+    if (!e || e === document.body || e === document.documentElement) return "";
+    if (!over.has(e)) {
+      const fixed = getComputedStyle(e).position === "fixed";
+      over.set(e, fixed ? path(e) : layer(e.parentElement ?? e.getRootNode().host));
+    }
+    return over.get(e);
+  };
   let count = 0;
   for (const [e, place] of places()) {
     if (count >= MOST) break;
@@ -19,8 +35,9 @@
     // What lies beyond the window is not seen yet.
     const left = Math.max(0, box.left), top = Math.max(0, box.top);
     const seen = [left, top, Math.min(innerWidth, box.right) - left, Math.min(innerHeight, box.bottom) - top];
-    shown[place] = [...seen.map(Math.round), style.color, style.backgroundColor, late ? null : there];
+    shown[place] = [...seen.map(Math.round), style.color, style.backgroundColor, late ? null : there, layer(e)];
+    roots.add(layer(e));
   }
   for (const e of sheets) e.sheet.disabled = false;
-  return { shown, waits: sheets.length > 0 || Boolean(document.querySelector("script[data-wait]")) };
+  return { shown, layers: [...roots].filter(Boolean), waits: sheets.length > 0 || Boolean(document.querySelector("script[data-wait]")) };
 }

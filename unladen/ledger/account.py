@@ -168,7 +168,7 @@ class _Pairing:
                 partner = self.left[last].pop(0)
                 self._explain(chains[last], request.transferred - partner.transferred)
                 return
-        put_off = self.journal.spared_by(url, self.page)
+        put_off = self.journal.spared_by(url, self.page) or self.journal.withheld_by(url, self.page)
         if not put_off and (holder := self._withheld_by(request)):
             self._line(holder).add(request.transferred, 1)
             return

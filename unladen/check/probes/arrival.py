@@ -8,6 +8,7 @@ from typing import Any
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more
+from unladen.markup.site import texts_of
 
 _MOVED = 1  # CSS px
 _MOST_NAMED = 40
@@ -16,9 +17,14 @@ _MOST_NAMED = 40
 async def observe(scene: Scene) -> Observation:
     """What was seen on the way to rest, before anything was scrolled: for each place in the window x, y, width and height in
     CSS px, its colours, and whether the picture in it is there (`None`: it may come later), without style sheets that come
-    late. `waits`: there are such, or scripts wait for a visitor.
+    late, and in which layer over the page it lies. `layers` are those of scripts, which are not in the page's text. `waits`:
+    there are style sheets or scripts that wait.
     """
-    return Observation(scene.arrived or {"shown": {}, "waits": False})
+    values = dict(scene.arrived or {"shown": {}, "layers": [], "waits": False})
+    page = scene.capture.lookup(scene.url)
+    document = texts_of(scene.capture).document(page) if page else None
+    values["layers"] = [layer for layer in values["layers"] if not (document and document.matching(layer))]
+    return Observation(values)
 
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
@@ -27,7 +33,9 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         return []
     first, second, now = (seen.values["shown"] for seen in (before, again, after))
     steady = [place for place in first if place in second and _same(first[place], second[place])]
-    missed = [place for place in steady if place not in now]
+    # What scripts lay over a page, such as a button to ask somebody, may come with them.
+    layers = {*before.values["layers"], *again.values["layers"]}
+    missed = [place for place in steady if place not in now and first[place][7] not in layers]
     came = [place for place in now if place not in first and place not in second]
     other = [place for place in steady if place in now and not _same(first[place], now[place])]
     found = []

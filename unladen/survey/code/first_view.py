@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unladen.capture.model import sent_body
 from unladen.errors import Notice
-from unladen.remedies import Change
+from unladen.remedies import Change, remedy_named
 from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import may_wait, scripts_of
 from unladen.remedies.styles.first_view_styles import FirstParams, inlined, late_by_itself, links_of, measures
@@ -39,7 +39,8 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
         if context.effort.name == "bold"
         else set()
     )
-    if culprit := measures([tag for tag in tags if tag.element.start not in held]):
+    later = _put_off(context, path)
+    if culprit := measures([tag for tag in tags if tag.element.start not in held and tag.url not in later]):
         notices.append(Notice(path, f"keeps its style sheets first, since {culprit}"))
         return None
     first = frozenset(selector for w in mine for selector in w.facts.first)
@@ -95,6 +96,14 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
     )
 
 
+def _put_off(context: Context, path: str) -> set[str]:
+    """The scripts of other hosts that come later on a page by a change of this effort, by URL."""
+    changes = [c for e in context.before["widgets"].excess for c in e.changes]
+    reached = [c for c in changes if remedy_named(c.remedy).reached_by(context.effort.name) and path in c.pages]
+    found = (context.evidence.capture.lookup(target) for change in reached for target in change.targets)
+    return {file.url for file in found if file is not None}
+
+
 def _waiting(context: Context, path: str) -> set[str]:
     """The scripts that the plan would have wait on a page, by URL."""
     evidence = context.evidence
@@ -104,4 +113,6 @@ def _waiting(context: Context, path: str) -> set[str]:
     return {file.url for file in found if file is not None}
 
 
-SURVEYOR = Surveyor("first view", find, (FirstPictureFacts,), needs=("held up",), remedies=("first-view-styles",))
+SURVEYOR = Surveyor(
+    "first view", find, (FirstPictureFacts,), needs=("held up", "widgets"), remedies=("first-view-styles",)
+)
