@@ -28,8 +28,7 @@ USES = """
 lib(function () { document.querySelector('button').onclick = function () { lib.open('more'); said('pressed'); }; said('ready'); });
 window.addEventListener('load', function () { said('loaded'); });
 var ask = document.body.appendChild(document.createElement('button')); // what lies over the page may come with its script
-ask.textContent = 'Ask'; ask.style.cssText = 'position:fixed;right:0;bottom:0'; /* a comment that goes when this is written shorter, as it says
-nothing that a browser has to know, however long it goes on and on about what is done here and why it is done in this way */
+ask.textContent = 'Ask'; ask.style.cssText = 'position:fixed;right:0;bottom:0';
 document.addEventListener('DOMContentLoaded', function () { said('read'); });
 """
 SAID = "var order = []; function said(word) { order.push(word); }"
@@ -44,7 +43,7 @@ def site(head: str = "<script src=lib.js></script>", body: str = BODY) -> dict[s
         "index.html": page(body, f"<script>{SAID}</script>{head}"),
         "lib.js": (LIBRARY + WEIGHT).encode(),
         "plugin.js": PLUGIN.encode(),
-        "uses.js": USES.encode(),
+        "uses.js": f"{USES}/* {WEIGHT[20:1220]} */".encode(),
     }
 
 
