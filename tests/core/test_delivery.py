@@ -67,10 +67,10 @@ class Hosts(Heads):
             asked("https://third.example/x.png", "images", initiator="https://third.example/x.js"),
         ]
         found = {excess.id: excess for excess in self.surveyed(capture, weigh_in(*requests)).excess}
-        change = found["hints:/index.html"].change
+        change = found["hints"].change
         assert change
-        self.assertEqual(change.params.connect, ("https://files.example",))
-        self.assertEqual(change.params.idle, ("https://gone.example",))
+        self.assertEqual(change.params.connect, {"/index.html": "https://files.example"})
+        self.assertEqual(change.params.idle, {"/index.html": "https://gone.example"})
         text = self.page_after(capture, change)
         self.assertIn('<link data-unladen=hint rel=preconnect href="https://files.example" crossorigin>', text)
         self.assertNotIn("gone.example", text)

@@ -21,11 +21,13 @@ _HINTS = {"preconnect", "dns-prefetch"}
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HintParams(Params):
-    """`connect`: origins to connect to early, `fonts`: those among them that fonts come from; `idle`: origins whose hints go."""
+    """For each page by its path, with spaces between them: origins to `connect` to early, and `idle` ones whose hints go. `fonts`:
+    those that fonts come from.
+    """
 
-    connect: tuple[str, ...] = fields.names(10)
-    fonts: tuple[str, ...] = fields.names(10)
-    idle: tuple[str, ...] = fields.names(100)
+    connect: dict[str, str] = fields.texts(most=4_000)
+    idle: dict[str, str] = fields.texts(most=20_000)
+    fonts: tuple[str, ...] = fields.names(100)
 
 
 def origin_of(url: str) -> str:
@@ -56,11 +58,12 @@ def apply(change: Change[HintParams], draft: Draft) -> None:
 
 
 def _apply(change: Change[HintParams], draft: Draft, page: Exchange, document: Document) -> None:
-    params = change.params
+    params, path = change.params, draft.path(page)
+    idle = params.idle.get(path, "").split()
     for element, origin in hints_in(document, draft.texts.base(page)):
-        if origin in params.idle:
+        if origin in idle:
             draft.edit(change, page, Edit(element.start, element.end, "", adds=True))
-    for origin in params.connect:
+    for origin in params.connect.get(path, "").split():
         address = html.escape(origin, quote=True)
         text = f'<link data-unladen=hint rel=preconnect href="{address}">'
         if origin in params.fonts:

@@ -26,10 +26,12 @@ class HostsFacts(Facts):
 
 
 def find(context: Context) -> Found:
-    """One excess for all pages whose hints come to the same."""
+    """At most one excess, for all pages."""
     evidence = context.evidence
     going = _going(context)
-    table: dict[HintParams, list[str]] = defaultdict(list)
+    connects: dict[str, tuple[str, ...]] = {}
+    idles: dict[str, tuple[str, ...]] = {}
+    fonts: set[str] = set()
     for path in evidence.pages:
         page = evidence.capture.page(path)
         document = evidence.texts.document(page)
@@ -42,7 +44,6 @@ def find(context: Context) -> Found:
         idle = tuple(sorted({origin for _, origin in hints if origin not in asked or origin == origin_of(page.url)}))
         known = {o for e, o in hints if "preconnect" in e.attrs["rel"].lower()} | {origin_of(page.url)}
         late: dict[str, None] = {}
-        fonts: set[str] = set()
         for weigh_in in mine:
             for request in weigh_in.visit.at_load:
                 origin = origin_of(request.url)
@@ -50,12 +51,13 @@ def find(context: Context) -> Found:
                 if origin not in known and not leaves and _is_late(request, page.url):
                     late[origin] = None
                     fonts |= {origin} if request.kind == "fonts" else set()
-        connect = tuple(list(late)[:_MOST])
-        if connect or idle:
-            table[HintParams(connect=connect, fonts=tuple(sorted(fonts.intersection(connect))), idle=idle)].append(
-                path
-            )
-    return Found(tuple(_excess(params, pages) for params, pages in table.items()))
+        if late:
+            connects[path] = tuple(list(late)[:_MOST])
+        if idle:
+            idles[path] = idle
+    if not connects and not idles:
+        return Found()
+    return Found((_excess(connects, idles, fonts),))
 
 
 def _going(context: Context) -> dict[str, set[str]]:
@@ -77,28 +79,35 @@ def _is_late(request: Request, page: str) -> bool:
     return request.kind in _EARLY and not request.cached and request.status == 200 and request.initiator != page
 
 
-def _excess(params: HintParams, pages: list[str]) -> Excess:
-    connect, idle = (
-        ", ".join(origin.partition("://")[2] for origin in some) for some in (params.connect, params.idle)
+def _excess(connects: dict[str, tuple[str, ...]], idles: dict[str, tuple[str, ...]], fonts: set[str]) -> Excess:
+    connect, idle = (sorted({origin for mine in some.values() for origin in mine}) for some in (connects, idles))
+    pages = tuple(dict.fromkeys([*connects, *idles]))
+    titles = [f"A browser learns late of {_hosts(connect)}"] if connect else []
+    titles += [f"{'h' if connect else 'H'}ints about {_hosts(idle)}, which no page asked"] if idle else []
+    params = HintParams(
+        connect={page: " ".join(mine) for page, mine in connects.items()},
+        idle={page: " ".join(mine) for page, mine in idles.items()},
+        fonts=tuple(sorted(fonts.intersection(connect))),
     )
-    titles = [f"{connect} must be found in another file first"] if connect else []
-    titles += [f"hints about {idle}, which the page never asked"] if idle else []
-    title = "; ".join(titles)
-    change = Change(f"hints:{pages[0]}", "hints", tuple(pages), tuple(pages), params)
     return Excess(
-        id=change.id,
+        id="hints",
         excess="hosts",
         kind="documents",
-        title=title[0].upper() + title[1:],
+        title="; ".join(titles),
         why="To find a host and greet it takes several ways there and back; for one that nobody asks they are for nothing.",
-        pages=tuple(pages),
+        pages=pages,
         bytes=0,
         of_bytes=0,
         requests=0,
         tried=False,
-        facts=HostsFacts(connect=list(params.connect), idle=list(params.idle)),
-        changes=(change,),
+        facts=HostsFacts(connect=connect, idle=idle),
+        changes=(Change("hints", "hints", pages, pages, params),),
     )
+
+
+def _hosts(origins: list[str]) -> str:
+    names = [origin.partition("://")[2] for origin in origins]
+    return ", ".join(names[:2]) + (f" and {len(names) - 2} more" if len(names) > 2 else "")
 
 
 SURVEYOR = Surveyor(

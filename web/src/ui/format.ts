@@ -1,8 +1,9 @@
 const whole = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
 const tenth = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 1, minimumFractionDigits: 1 });
 
-/** Bytes in kB (1 kB is 1,000 bytes everywhere); small ones with a decimal, so that they do not vanish. */
+/** Bytes in kB (1 kB is 1,000 bytes everywhere); small ones with a decimal, the smallest as they are, so that they do not vanish. */
 export function kB(bytes: number): string {
+  if (bytes !== 0 && Math.abs(bytes) < 50) return `${bytes} bytes`;
   return `${Math.abs(bytes) < 9950 && bytes !== 0 ? tenth.format(bytes / 1000) : whole.format(bytes / 1000)} kB`;
 }
 
