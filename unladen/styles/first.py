@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
+from functools import lru_cache
 
 from unladen.markup.css import css_declaration, css_urls
 from unladen.markup.edits import Edit, apply_edits
@@ -18,7 +19,12 @@ def first_rules(chars: str, matching: Collection[str]) -> str:
     """Rules with a relaxed selector among these, or with one that cannot be read, in their groups and their order; without
     what names files. Written short. Raises `ValueError` where the result cannot be read as what it is.
     """
-    text = "".join(_first(chars, tree(chars), frozenset(matching)))
+    return _rules(chars, frozenset(matching))
+
+
+@lru_cache(maxsize=64)
+def _rules(chars: str, matching: frozenset[str]) -> str:
+    text = "".join(_first(chars, tree(chars), matching))
     return minified(text) if text else ""
 
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from functools import lru_cache
 
-from unladen.fonts.metrics import SYSTEM, face_like, metrics_of
+from unladen.capture import BodyStore
+from unladen.fonts.metrics import SYSTEM, Metrics, face_like, metrics_of
 from unladen.fonts.ranges import FLOOR, written
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
@@ -37,6 +39,11 @@ class _Even:
         return with_fallbacks(chars, dict(self.aliases)) + self.faces
 
 
+@lru_cache(maxsize=256)
+def _metrics(store: BodyStore, digest: str) -> Metrics | None:
+    return metrics_of(store.get(digest))
+
+
 def alias_of(family: str) -> str:
     """What the fallback of a family is called."""
     return f"unladen {family}"
@@ -49,7 +56,7 @@ def apply(change: Change[EvenParams], draft: Draft) -> None:
     faces: dict[str, list[str]] = defaultdict(list)  # by the style sheet that has the family's own
     for path, font in draft.targets(change):
         family, generic = change.params.families.get(path, ""), change.params.generics.get(path, "")
-        metrics = metrics_of(draft.capture.store.get(font.digest))
+        metrics = _metrics(draft.capture.store, font.digest)
         home = next((sheet for sheet, _ in naming(draft.texts, font) if sheet.pages & scope), None)
         if not family or generic not in SYSTEM or metrics is None or home is None or '"' in family:
             draft.notice(path, "is no font that can be measured")
