@@ -134,6 +134,8 @@ FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
 # Runs of each weigh-in of a baseline; the median is kept.
 RUNS = int(os.environ.get("MULE_RUNS", "3"))
+# Whether checks look in haste at the usual devices that nobody weighed on.
+GLANCES = os.environ.get("MULE_GLANCES", "1") != "0"
 # Processes that carry out jobs. With several, one user's jobs leave at least one of them to others.
 WORKERS = int(os.environ.get("MULE_WORKERS", "2"))
 JOBS_AT_ONCE = max(1, WORKERS - 1)

@@ -55,6 +55,7 @@ _LONG = (
     "tests.browser.test_images",
     "tests.browser.test_interface_weighing",
     "tests.core.test_image_corpora",
+    "tests.browser.test_order",
     "tests.browser.test_conditions",
     "tests.browser.test_interface_plan",
     "tests.browser.test_toys",

@@ -289,7 +289,8 @@ def _carry_out(
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
     order = Order(runs.outcomes_of(site.run), again, walking)
     with browser_for(capture) as browser:
-        found = carry_out(browser, capture, plan, before, progress, notices, order)
+        glances = tuple(DEVICES.values()) if settings.GLANCES else ()
+        found = carry_out(browser, capture, plan, before, progress, notices, order, glances=glances)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
     run = runs.new_run(site, found, capture, site.baseline["weigh_ins"], [str(row.pk) for row in rows])
     return Outcome(weigh_ins=rows, run=run, base=base, plan=plan)

@@ -58,6 +58,7 @@ class InterfaceCase(StaticLiveServerTestCase):
             "MULE_DATABASE": str(connection.settings_dict["NAME"]),
             "MULE_SITES": str(cls.folder / "sites"),
             "MULE_RUNS": "1",
+            "MULE_GLANCES": "0",
             "DJANGO_SETTINGS_MODULE": "server.settings",
         }
         command = [sys.executable, "manage.py", "work"]

@@ -112,6 +112,7 @@ class Toys(FolderCase):
             "DJANGO_SETTINGS_MODULE": "server.settings",
             "PYTHONPATH": str(self.copy),
             "MULE_RUNS": "1",
+            "MULE_GLANCES": "0",
         }
 
     def add_line(self, registry: Path, before: str, path: Path) -> None:

@@ -177,7 +177,7 @@ class Stills(WantedCase):
             conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
             base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
             plan = ChooseEmbed(f"embed:{REEL}1", EmbedChoice("still", below=700)).apply(base.plan)
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)
@@ -218,7 +218,7 @@ class Stills(WantedCase):
             base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "steady", Progress())
             plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if c.remedy == "embed"))
             self.assertEqual(len(plan.changes), 1)
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
         (reason,) = set_aside(result).values()
         self.assertIn("does not open", reason)
         self.assertEqual(result.capture.exchanges, capture.exchanges)
@@ -257,7 +257,7 @@ class Waiting(WantedCase):
             conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
             base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
             plan = ChooseEmbed(f"delay-scripts:{GATE}w.js", EmbedChoice("click", "Tickets")).apply(base.plan)
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress())
+            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)
