@@ -40,7 +40,7 @@
       }
     };
     for (const sheet of [...document.styleSheets, ...document.adoptedStyleSheets]) {
-      if (sheet.ownerNode?.dataset?.unladen) continue;
+      if (sheet.ownerNode?.dataset?.unladen === "still") continue;
       try { walk(sheet.cssRules, sheet.media?.mediaText ?? ""); } catch { closed.push(sheet.href); }
     }
     return closed;
@@ -130,7 +130,7 @@
     // A sheet that was edited once has its fonts read and its text set anew, which moves glyphs by parts of a pixel. Where one
     // page has a rule for a state in a sheet and the other has none there, that must come out the same.
     for (const sheet of [...document.styleSheets, ...document.adoptedStyleSheets]) {
-      if (sheet.ownerNode?.dataset?.unladen) continue;
+      if (sheet.ownerNode?.dataset?.unladen === "still") continue;
       try { const end = sheet.cssRules.length; sheet.insertRule("unladen-touched{}", end); sheet.deleteRule(end); } catch { /* closed to scripts */ }
     }
     const wanted = new Map(foreign.map((state) => [state, null]));

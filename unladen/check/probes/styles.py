@@ -172,4 +172,4 @@ def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:
     return table
 
 
-PROBE = Probe("styles", observe, compare, version=6)
+PROBE = Probe("styles", observe, compare, version=7)
