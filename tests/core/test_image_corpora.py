@@ -20,7 +20,7 @@ from unladen.raster.similarity import similarity
 EXACT, SMALLER = Recipe(), Recipe(40, "", 0.95)
 # All files go through the last two; packing the largest and searching qualities take long and are done for some.
 SEARCHED, WEBP = Recipe(0, "WEBP", 0.97), Recipe(160, "WEBP", quality=85)
-LARGE = 150_000  # bytes
+LARGE = 60_000  # bytes
 MOST_MEMORY = 1_500_000_000  # bytes of the largest worker, at a limit of 3 GB
 
 
@@ -40,7 +40,7 @@ class OddFiles(FolderCase):
         digests = {name: self.store.put(body) for name, body in self.bodies.items()}
         self.memo = memo = Memo(self.folder / "memo", self.store)
         jobs: list[Job] = [(digest, WEBP) for digest in digests.values()]
-        jobs += [(digest, SMALLER) for digest in list(digests.values())[::2]]
+        jobs += [(digest, SMALLER) for digest in list(digests.values())[::4]]
         jobs += [(digests[name], EXACT) for name, body in self.bodies.items() if len(body) < LARGE]
         jobs += [(digest, SEARCHED) for digest in list(digests.values())[::12]]
         outcomes = memo.outcomes(jobs, Progress(), "survey")

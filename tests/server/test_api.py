@@ -150,7 +150,7 @@ class Working(ServerCase):
         self.work()
         bench = self.bench(base)
         run = bench["run"]
-        self.assertEqual(run["checks"], {"pairs": 3, "passed": 3, "set_aside": 0})
+        self.assertEqual(run["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
         outcomes = [(o["change"], o["standing"]) for o in run["outcomes"]]
         self.assertEqual(outcomes, [("webp:/a.jpg", "passed"), ("precompress", "passed")])
         self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
