@@ -76,18 +76,20 @@ class Hosts(Heads):
         self.assertNotIn("gone.example", text)
         self.assertIn("odd.example", text)
 
-    def test_a_host_that_nobody_will_ask_any_more_is_not_looked_up(self) -> None:
-        capture = self.capture({"index.html": page("")})
+    def test_a_host_that_comes_only_once_wanted_is_not_looked_up(self) -> None:
+        capture = self.capture({"index.html": page("<script async src=https://tag.example/t.js></script>")})
         requests = [
             asked("https://tag.example/t.js", "scripts", 40_000),
-            asked("https://more.example/m.js", "scripts", initiator="https://tag.example/t.js"),
+            asked("https://more.example/m.js", "scripts", 9_000, initiator="https://tag.example/t.js"),
         ]
-        found = self.surveyed(capture, weigh_in(*requests)).excess
-        self.assertTrue([e for e in found if e.excess == "hosts"])
-        late = replace(requests[1], cached=True)
-        self.assertFalse(
-            [e for e in self.surveyed(capture, weigh_in(requests[0], late)).excess if e.excess == "hosts"]
-        )
+        hosts = {}
+        for effort in ("steady", "bold"):
+            plan = self.surveyed(capture, weigh_in(*requests), effort=effort).plan
+            found = plan.change("hints")
+            hosts[effort] = found.params.connect if found else {}
+            waits = plan.change("delay-scripts:https://tag.example/t.js")
+            self.assertEqual(waits is not None and waits.on, effort == "bold")
+        self.assertEqual(hosts, {"steady": {"/index.html": "https://more.example"}, "bold": {}})
 
 
 class NextPage(Heads):

@@ -12,7 +12,7 @@ from tests.sites import page
 DEAD = "".join(f".theme-{n} > a {{ color: rgb({n}, {n}, {n}); margin: {n}px }}\n" for n in range(150))
 LINK = "<link rel=stylesheet href=s.css><script src=s.js></script>"
 FILES = {
-    "index.html": page("<p class=used>x", LINK),
+    "index.html": page("<p class=used>x<a href=other.html>y</a>", LINK),
     "other.html": page("<p>y", LINK),
     "s.css": (DEAD + ".used, .unused { color: red } .menu-open { top: 0 }").encode(),
     "s.js": b"void 'nothing that anybody sees';",
@@ -69,6 +69,15 @@ class Trimming(ServerCase):
         self.assertEqual(self.client.get(f"{self.path}/plan/staying?id=precompress").status_code, 404)
 
     def test_parameters_are_set_one_by_one_and_others_refused(self) -> None:
+        def settings() -> Any:
+            changes = self.get(f"{self.path}/plan")["changes"]
+            return next(change["settings"] for change in changes if change["id"] == "next-page")
+
+        self.assertEqual(settings(), {"way": "prefetch", "never": ""})
+        self.edit(self.path, {"do": "set", "id": "next-page", "values": {"way": "prerender", "never": "/till*"}})
+        self.assertEqual(settings(), {"way": "prerender", "never": "/till*"})
+        self.edit(self.path, {"do": "set", "id": "next-page", "values": {"way": "at once"}}, status=422)
+        self.assertEqual(settings()["way"], "prerender")
         self.edit(self.path, {"do": "set", "id": "precompress", "values": {"level": 1}}, status=422)
         self.edit(self.path, {"do": "set", "id": "nothing", "values": {}}, status=422)
 

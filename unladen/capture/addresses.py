@@ -49,6 +49,11 @@ def path_of_url(base_url: str, url: str) -> str:
     return f"{parts.hostname}/{unquote(parts.path).lstrip('/')}"
 
 
+def url_of_site_path(base_url: str, path: str) -> str:
+    """The URL of what `site_path` shows so."""
+    return path if "://" in path else base_url + path.lstrip("/")
+
+
 def site_path(base_url: str, url: str) -> str:
     """How a URL is shown: from the slash for the site's own, whole for others."""
     return "/" + url.removeprefix(base_url) if url.startswith(base_url) else url

@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from unladen.capture import Capture
+from unladen.capture.addresses import url_of_site_path
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.plan import Unit
@@ -94,7 +95,7 @@ def _files_near(places: Iterable[str], shown: Sequence[dict[str, list[str]]]) ->
 
 def _names_of(unit: Unit, capture: Capture, page: str, journal: Journal) -> set[str]:
     """The addresses of all files that a unit takes or makes on a page."""
-    url = unit.target if "://" in unit.target else capture.base_url + unit.target.lstrip("/")
+    url = url_of_site_path(capture.base_url, unit.target)
     names = {url}
     for entry in journal.entries:
         if entry.change != unit.change:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from unladen.capture import Capture
-from unladen.capture.addresses import site_path
+from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.errors import Notice
 from unladen.plan.document import AnyChange, Plan
 
@@ -37,7 +37,7 @@ def fit(plan: Plan, capture: Capture) -> Fit:
 
     def there(path: str) -> bool:
         if path not in known:
-            url = path if "://" in path else capture.base_url + path.lstrip("/")
+            url = url_of_site_path(capture.base_url, path)
             known[path] = path in pages or capture.lookup(url) is not None
         return known[path]
 

@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import Any
 
 from unladen.capture import Capture, Exchange
-from unladen.capture.addresses import path_of_url, site_path, url_of_path
+from unladen.capture.addresses import path_of_url, site_path, url_of_path, url_of_site_path
 from unladen.capture.mediatypes import is_page, media_type_of
 from unladen.errors import Notice
 from unladen.markup.edits import Edit
@@ -144,8 +144,8 @@ class Draft:
         self.texts = texts_of(self.capture)
 
     def exchange(self, path: str) -> Exchange | None:
-        """The file as found, by its path from the root."""
-        return self.capture.lookup(self.capture.base_url + path.lstrip("/"))
+        """The file as found, by its path from the root, or of another host by its address."""
+        return self.capture.lookup(url_of_site_path(self.capture.base_url, path))
 
     def path(self, exchange: Exchange) -> str:
         """A file's path from the root."""
@@ -164,6 +164,17 @@ class Draft:
         exchange = self.exchange(path)
         document = self.texts.document(exchange) if exchange else None
         return (exchange, document) if exchange and document else None
+
+    def pages(self, change: AnyChange) -> Iterator[tuple[str, Exchange, Document]]:
+        """The pages in a change's scope as found and parsed, each with its path; those that cannot be edited are left out."""
+        for path in change.pages:
+            if (found := self.page(path)) is not None:
+                yield path, *found
+
+    def target_pages(self, change: AnyChange) -> Iterator[tuple[str, Exchange, Document]]:
+        """The same of those among them that are its targets; what is not there any more is noticed."""
+        there = {path for path, _ in self.targets(change)}
+        return (entry for entry in self.pages(change) if entry[0] in there)
 
     def uses_of(self, image: Exchange, pages: Iterable[str], via: Iterable[str] | None = None) -> list[Use]:
         """Where the texts that only these pages use name an image; `via` says how they may."""

@@ -12,15 +12,10 @@ from functools import lru_cache
 from tree_sitter import Node
 
 from unladen.markup.spans import Span, touching, union
-from unladen.scripts.tree import parsed, walk
+from unladen.scripts.tree import FUNCTIONS, names_in, parsed, walk
 
-_FUNCTIONS = {
-    "function_declaration", "function_expression", "arrow_function", "method_definition", "generator_function",
-    "generator_function_declaration",
-}  # fmt: skip
 _BOUND = {"meta_property", "super", "private_property_identifier"}
 _OWN_EVAL = re.compile(r"(?:var|let|const|function)\s+eval\b|[^.\w=!<>]eval\s*=[^=]")
-_NAMES = ("identifier", "shorthand_property_identifier_pattern")
 _LONGEST = 5_000_000  # characters
 # What lies deeper goes with what is around it: each level costs the text of all those inside once more.
 _DEEPEST = 30
@@ -98,7 +93,7 @@ class _Reader:
         # The query language of the parser takes square time on deep nesting, and drops what it has no room for.
         for node in walk(root):
             kind = node.type
-            if kind in _FUNCTIONS:
+            if kind in FUNCTIONS:
                 self.nodes.append((node.start_byte, node.end_byte, node))
             elif kind in _BOUND:
                 self.bound.append(node.start_byte)
@@ -118,7 +113,7 @@ class _Reader:
         # Names that a function declares for itself, by its place in the list.
         self.declares: dict[int, set[bytes]] = {}
         for start, node in declared:
-            self.declares.setdefault(self._owner(start), set()).update(_names_in(node))
+            self.declares.setdefault(self._owner(start), set()).update(names_in(node))
         for i, (_, _, node) in enumerate(self.nodes):
             name = node.child_by_field_name("name")
             if node.type.endswith("_declaration") and name and name.text:
@@ -167,7 +162,7 @@ class _Reader:
         inner = text[1:-1]
         steps = node.type.startswith("generator") or any(child.type == "*" for child in node.children)
         parameters = node.child_by_field_name("parameters") or node.child_by_field_name("parameter")
-        names = set(_names_in(parameters)) if parameters else set()
+        names = set(names_in(parameters)) if parameters else set()
         if not steps and not (names | {b"arguments"}) & self.declares.get(i, set()):
             return f"{{{directives}return eval()}}", f"({waits}()=>{{{inner}\n}})()"
         # Of a name that is a parameter and declared again there can be only one: the code gets parameters of its own.
@@ -219,13 +214,3 @@ def _first_directives(body: Node) -> Iterator[Node]:
             yield child
         elif child.type != "comment":
             return
-
-
-def _names_in(node: Node) -> Iterator[bytes]:
-    """All names in a pattern, also those that it only uses."""
-    left = [node]
-    while left:
-        here = left.pop()
-        if here.type in _NAMES and here.text:
-            yield here.text
-        left.extend(here.children)

@@ -12,16 +12,12 @@ from functools import lru_cache
 
 from tree_sitter import Node
 
-from unladen.scripts.tree import parsed, walk
+from unladen.scripts.tree import FUNCTIONS, names_in, parsed, walk
 
 _LONGEST = 5_000_000  # characters
-_FUNCTIONS = {
-    "function_declaration", "function_expression", "arrow_function", "method_definition", "generator_function",
-    "generator_function_declaration", "class_static_block",
-}  # fmt: skip
+_SCOPES = FUNCTIONS | {"class_static_block"}
 _DECLARING = {"function_declaration", "generator_function_declaration", "class_declaration"}
 _IDENTIFIERS = {"identifier", "shorthand_property_identifier"}
-_PATTERNS = {"identifier", "shorthand_property_identifier_pattern"}
 # They may make code of any text.
 _EVALUATES = {"eval", "Function", "execScript"}
 # CSSOM View, 6 and 7; CSSOM, 7.2; and what libraries call the same.
@@ -112,7 +108,7 @@ class _Reader:
 
     def _read(self, node: Node) -> None:
         kind = node.type
-        if kind in _FUNCTIONS:
+        if kind in _SCOPES:
             name = node.child_by_field_name("name")
             if name is not None and kind in _DECLARING:
                 self.open[-1].declares.add(_text(name))
@@ -215,13 +211,7 @@ def _keys(table: Node) -> Iterator[str]:
 
 
 def _declared(pattern: Node) -> Iterator[str]:
-    """All names in a pattern, also those that it only uses."""
-    left = [pattern]
-    while left:
-        here = left.pop()
-        if here.type in _PATTERNS:
-            yield _text(here)
-        left.extend(here.children)
+    return (name.decode() for name in names_in(pattern))
 
 
 def _text(node: Node) -> str:

@@ -10,6 +10,13 @@ from tree_sitter import Language, Node, Parser
 _LANGUAGE = Language(tree_sitter_javascript.language())
 
 
+FUNCTIONS = frozenset({
+    "function_declaration", "function_expression", "arrow_function", "method_definition", "generator_function",
+    "generator_function_declaration",
+})  # fmt: skip
+_PATTERNS = ("identifier", "shorthand_property_identifier_pattern")
+
+
 def parsed(data: bytes) -> Node:
     """The root of a script in UTF-8; `has_error` says whether something in it cannot be read."""
     return Parser(_LANGUAGE).parse(data).root_node
@@ -27,3 +34,13 @@ def walk(root: Node) -> Iterator[Node]:
         while not cursor.goto_next_sibling():
             if not cursor.goto_parent():
                 return
+
+
+def names_in(pattern: Node) -> Iterator[bytes]:
+    """All names in a pattern, also those that it only uses."""
+    left = [pattern]
+    while left:
+        here = left.pop()
+        if here.type in _PATTERNS and here.text:
+            yield here.text
+        left.extend(here.children)

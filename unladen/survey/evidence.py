@@ -7,7 +7,7 @@ from copy import copy
 from dataclasses import dataclass, field, replace
 
 from unladen.capture import Capture, Exchange
-from unladen.capture.addresses import site_path
+from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.markup.site import texts_of
 from unladen.weigh.records.bringers import Causes, Rule
 from unladen.weigh.records.conditions import Device
@@ -127,6 +127,10 @@ class Evidence:
     def path(self, url: str) -> str:
         """How an address is shown."""
         return site_path(self.capture.base_url, url)
+
+    def file(self, path: str) -> Exchange | None:
+        """The file that is shown so."""
+        return self.capture.lookup(url_of_site_path(self.capture.base_url, path))
 
     def view_width(self, showing: Showing) -> float:
         """The width of the window in CSS px as the styles of a showing's page see it."""

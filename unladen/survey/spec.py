@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from unladen.errors import Notice
 from unladen.memo import Memo
 from unladen.plan import Effort
 from unladen.progress import Progress
-from unladen.remedies import LIKENESS, Delivery, ImageSettings
+from unladen.remedies import LIKENESS, Change, Delivery, ImageSettings, remedy_named
 from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
 
@@ -54,6 +55,14 @@ class Context:
     def everywhere(self) -> tuple[str, ...]:
         """All pages, for what changes in its place."""
         return tuple(self.evidence.path(page.url) for page in self.evidence.capture.pages())
+
+    def reached(self, *names: str) -> Iterator[tuple[Excess, Change[Any]]]:
+        """The changes that these surveyors propose and the effort goes as far as, each with its excess."""
+        for name in names:
+            for excess in self.before[name].excess:
+                for change in excess.changes:
+                    if change.on and remedy_named(change.remedy).reached_by(self.effort.name):
+                        yield excess, change
 
     def left(self, *names: str) -> dict[str, int]:
         """Bytes left of images by URL after the cures of these surveyors, the later ones before the earlier."""

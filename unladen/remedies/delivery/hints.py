@@ -50,25 +50,20 @@ def hints_in(document: Document, base: str) -> list[tuple[Element, str]]:
 
 def apply(change: Change[HintParams], draft: Draft) -> None:
     """Do so on the targets, which are pages."""
-    for path, page in draft.targets(change):
-        document = draft.texts.document(page)
-        if path not in change.pages or document is None:
-            continue
-        _apply(change, draft, page, document)
+    for path, page, document in draft.target_pages(change):
+        _apply(change, draft, path, page, document)
 
 
-def _apply(change: Change[HintParams], draft: Draft, page: Exchange, document: Document) -> None:
-    params, path = change.params, draft.path(page)
+def _apply(change: Change[HintParams], draft: Draft, path: str, page: Exchange, document: Document) -> None:
+    params = change.params
     idle = params.idle.get(path, "").split()
     for element, origin in hints_in(document, draft.texts.base(page)):
         if origin in idle:
             draft.edit(change, page, Edit(element.start, element.end, "", adds=True))
     for origin in params.connect.get(path, "").split():
-        address = html.escape(origin, quote=True)
-        text = f'<link data-unladen=hint rel=preconnect href="{address}">'
-        if origin in params.fonts:
-            # Fonts take a connection of their own, without cookies (HTML Standard, 4.6.7.13 "preconnect").
-            text = f'<link data-unladen=hint rel=preconnect href="{address}" crossorigin>'
+        # Fonts take a connection of their own, without cookies (HTML Standard, 4.6.7.13 "preconnect").
+        more = " crossorigin" if origin in params.fonts else ""
+        text = f'<link data-unladen=hint rel=preconnect href="{html.escape(origin, quote=True)}"{more}>'
         add_to_head(change, draft, page, document, text, f"unladen hint {origin}")
 
 

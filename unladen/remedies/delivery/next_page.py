@@ -45,10 +45,7 @@ def rules_for(params: NextParams) -> str:
 
 def apply(change: Change[NextParams], draft: Draft) -> None:
     """Write the rules into the targets, which are pages."""
-    for path, page in draft.targets(change):
-        document = draft.texts.document(page)
-        if path not in change.pages or document is None:
-            continue
+    for path, page, document in draft.target_pages(change):
         if not may_run_inline(page, document):
             draft.notice(path, "has a policy that keeps rules of ours from counting")
             continue

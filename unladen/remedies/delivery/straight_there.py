@@ -27,7 +27,7 @@ class StraightParams(Params):
 def apply(change: Change[StraightParams], draft: Draft) -> None:
     """Let the pages in scope, and the style sheets that only they use, name what the targets lead to."""
     for path in change.targets:
-        passing = draft.capture.lookup(path) if "://" in path else draft.exchange(path)
+        passing = draft.exchange(path)
         final = draft.capture.lookup(change.params.to.get(path, ""))
         if passing is None or final is None or final.status != 200:
             draft.notice(path, "does not lead to anything in the recording any more")

@@ -40,7 +40,8 @@ class _Even:
 
 
 @lru_cache(maxsize=256)
-def _metrics(store: BodyStore, digest: str) -> Metrics | None:
+def measured(store: BodyStore, digest: str) -> Metrics | None:
+    """The metrics of a font, read once; None where it has none."""
     return metrics_of(store.get(digest))
 
 
@@ -56,7 +57,7 @@ def apply(change: Change[EvenParams], draft: Draft) -> None:
     faces: dict[str, list[str]] = defaultdict(list)  # by the style sheet that has the family's own
     for path, font in draft.targets(change):
         family, generic = change.params.families.get(path, ""), change.params.generics.get(path, "")
-        metrics = _metrics(draft.capture.store, font.digest)
+        metrics = measured(draft.capture.store, font.digest)
         home = next((sheet for sheet, _ in naming(draft.texts, font) if sheet.pages & scope), None)
         if not family or generic not in SYSTEM or metrics is None or home is None or '"' in family:
             draft.notice(path, "is no font that can be measured")

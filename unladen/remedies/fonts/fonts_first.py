@@ -14,9 +14,8 @@ from unladen.remedies.spec import Remedy
 def apply(change: Change[Params], draft: Draft) -> None:
     """Name the targets, which are fonts, in the head of the pages in scope."""
     for path, font in draft.targets(change):
-        for name in change.pages:
-            if (found := draft.page(name)) is not None:
-                _name(change, draft, *found, path, font)
+        for _, page, document in draft.pages(change):
+            _name(change, draft, page, document, path, font)
 
 
 def _name(

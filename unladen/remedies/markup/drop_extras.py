@@ -11,10 +11,7 @@ from unladen.remedies.spec import Remedy
 
 def apply(change: Change[Params], draft: Draft) -> None:
     """Take them out of the targets, which are pages."""
-    for path, page in draft.targets(change):
-        document = draft.texts.document(page)
-        if path not in change.pages or document is None:
-            continue
+    for _, page, document in draft.target_pages(change):
         for extra in extras_in(document):
             draft.edit(change, page, Edit(extra.start, extra.end, "", adds=True))
 

@@ -62,10 +62,7 @@ def within(document: Document, element: Element, file: Exchange) -> Edit:
 def apply(change: Change[Params], draft: Draft) -> None:
     """Write each target into the pages in scope that name it."""
     wanted = {file.url for _, file in draft.targets(change)}
-    for path in change.pages:
-        if (found := draft.page(path)) is None:
-            continue
-        page, document = found
+    for path, page, document in draft.pages(change):
         for element, file in tags_of(draft.texts, page, document):
             if file.url in wanted and draft.take(change, page, element, within(document, element, file)):
                 draft.journal.write(Spared(change.id, file.url, path))

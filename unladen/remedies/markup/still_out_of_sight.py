@@ -10,10 +10,8 @@ from unladen.remedies.spec import Remedy
 
 def apply(change: Change[Params], draft: Draft) -> None:
     """Put a script that sees to it into the targets, which are pages."""
-    for path, page in draft.targets(change):
-        document = draft.texts.document(page)
-        if path in change.pages and document is not None:
-            add_script(change, draft, page, document, "still", STILLER)
+    for _, page, document in draft.target_pages(change):
+        add_script(change, draft, page, document, "still", STILLER)
 
 
 REMEDY = Remedy(

@@ -11,11 +11,7 @@ from unladen.remedies.spec import Remedy
 def apply(change: Change[Params], draft: Draft) -> None:
     """Have the targets run once each page in scope has been read, in their order. Bytes stay the same but for the markup."""
     wanted = targets_by_url(change, draft)
-    for name in change.pages:
-        found = draft.page(name)
-        if found is None:
-            continue
-        page, document = found
+    for name, page, document in draft.pages(change):
         # What waits for a visitor comes later still.
         running = [t for t in scripts_of(draft.texts, page, document) if not draft.is_held(page, t.element)]
         tags, reasons = may_defer(running, wanted)

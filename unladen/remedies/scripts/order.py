@@ -178,8 +178,7 @@ def _needed_at_once(tags: Sequence[Tag], held: Sequence[int]) -> dict[str, str]:
 
 def targets_by_url(change: Change[Any], draft: Draft) -> dict[str, str]:
     """The targets of a change by the addresses of their files."""
-    files = {path: draft.capture.lookup(path) if "://" in path else draft.exchange(path) for path in change.targets}
-    return {file.url if file else path: path for path, file in files.items()}
+    return {file.url if (file := draft.exchange(path)) else path: path for path in change.targets}
 
 
 def _runs_first(tag: Tag, place: int, deferred: Collection[int]) -> bool:

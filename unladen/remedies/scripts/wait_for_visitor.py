@@ -31,15 +31,13 @@ class WaitParams(Params):
 def apply(change: Change[WaitParams], draft: Draft) -> None:
     """Hold the targets, and scripts within the pages that may need them, back on the pages in scope."""
     wanted = targets_by_url(change, draft)
-    for name in change.pages:
-        if (found := draft.page(name)) is not None:
-            _hold(change, draft, *found, wanted)
+    for path, page, document in draft.pages(change):
+        _hold(change, draft, path, page, document, wanted)
 
 
 def _hold(
-    change: Change[WaitParams], draft: Draft, page: Exchange, document: Document, wanted: dict[str, str]
+    change: Change[WaitParams], draft: Draft, path: str, page: Exchange, document: Document, wanted: dict[str, str]
 ) -> None:
-    path = draft.path(page)
     tags, reasons = may_wait(scripts_of(draft.texts, page, document), wanted)
     for url, reason in reasons.items():
         draft.notice(wanted[url], f"does not wait on {path}: {reason}")

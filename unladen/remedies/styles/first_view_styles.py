@@ -81,11 +81,7 @@ def inlined(texts: SiteTexts, sheet: Exchange, first: frozenset[str], media: str
 def apply(change: Change[FirstParams], draft: Draft) -> None:
     """Do so with the targets, style sheets, on the pages in scope."""
     wanted = {file.url for _, file in draft.targets(change)}
-    for path in change.pages:
-        found = draft.page(path)
-        if found is None:
-            continue
-        page, document = found
+    for path, page, document in draft.pages(change):
         running = [tag for tag in scripts_of(draft.texts, page, document) if not draft.is_held(page, tag.element)]
         if not may_run_inline(page, document):
             draft.notice(path, "has a policy that keeps style sheets from coming later")

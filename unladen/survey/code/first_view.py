@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unladen.capture.model import sent_body
 from unladen.errors import Notice
-from unladen.remedies import Change, remedy_named
+from unladen.remedies import Change
 from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import may_wait, scripts_of
 from unladen.remedies.styles.first_view_styles import FirstParams, inlined, late_by_itself, links_of, measures
@@ -33,14 +33,11 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
         notices.append(Notice(path, "has style sheets come late by a way of its own, so ours stays off there"))
         return None
     tags = scripts_of(evidence.texts, page, document)
-    # Those that wait for a visitor come when all styles are there.
-    held = (
-        {tag.element.start for tag in may_wait(tags, _waiting(context, path))[0]}
-        if context.effort.name == "bold"
-        else set()
-    )
-    later = _put_off(context, path)
-    if culprit := measures([tag for tag in tags if tag.element.start not in held and tag.url not in later]):
+    # What comes later than the styles may measure what it likes.
+    waiting = may_wait(tags, _targets(context, "held up", "wait-for-visitor", path))[0]
+    later = {tag.element.start for tag in waiting}
+    hosts = _targets(context, "widgets", "delay-scripts", path)
+    if culprit := measures([tag for tag in tags if tag.element.start not in later and tag.url not in hosts]):
         notices.append(Notice(path, f"keeps its style sheets first, since {culprit}"))
         return None
     first = frozenset(selector for w in mine for selector in w.facts.first)
@@ -80,7 +77,7 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
         bytes=0,
         of_bytes=sum(files.values()),
         requests=0,
-        tried=True,
+        tried=False,
         facts=FirstPictureFacts(
             files=files, spared=[evidence.path(url) for url in held_up], before=round(before), after=round(after)
         ),
@@ -96,20 +93,10 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
     )
 
 
-def _put_off(context: Context, path: str) -> set[str]:
-    """The scripts of other hosts that come later on a page by a change of this effort, by URL."""
-    changes = [c for e in context.before["widgets"].excess for c in e.changes]
-    reached = [c for c in changes if remedy_named(c.remedy).reached_by(context.effort.name) and path in c.pages]
-    found = (context.evidence.capture.lookup(target) for change in reached for target in change.targets)
-    return {file.url for file in found if file is not None}
-
-
-def _waiting(context: Context, path: str) -> set[str]:
-    """The scripts that the plan would have wait on a page, by URL."""
-    evidence = context.evidence
-    changes = [c for e in context.before["held up"].excess for c in e.changes if c.remedy == "wait-for-visitor"]
-    names = [name for change in changes if path in change.pages for name in change.targets]
-    found = (evidence.capture.lookup(n if "://" in n else evidence.capture.base_url + n.lstrip("/")) for n in names)
+def _targets(context: Context, surveyor: str, remedy: str, path: str) -> set[str]:
+    """The files to which a remedy is applied on a page by what a surveyor proposed for this effort, by URL."""
+    changes = (c for _, c in context.reached(surveyor) if c.remedy == remedy and path in c.pages)
+    found = (context.evidence.file(target) for change in changes for target in change.targets)
     return {file.url for file in found if file is not None}
 
 

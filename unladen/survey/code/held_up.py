@@ -101,7 +101,7 @@ def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
         bytes=0,
         of_bytes=sum(r.transferred for r in waits),
         requests=0,
-        tried=True,
+        tried=False,
         facts=FirstPictureFacts(
             files={evidence.path(r.url): r.transferred for r in waits},
             spared=[evidence.path(url) for url in held],

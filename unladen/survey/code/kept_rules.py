@@ -40,8 +40,12 @@ def staying(evidence: Evidence, change: Change[TrimParams]) -> list[Stays]:
 
 def _in_sheet(evidence: Evidence, sheet: Sheet, change: Change[TrimParams]) -> Iterator[Stays]:
     dead = change.params.dead()
-    reasons = _Reasons(evidence, [page for page in evidence.pages if page in sheet.pages], change.params.keep)
-    for node in style_rules(sheet.chars):
+    nodes = list(style_rules(sheet.chars))
+    texts = (sheet.chars[start:end] for node in nodes for start, end in node.selectors)
+    asked = [found for text in texts if not dead.why(text) and (found := wanted(text))]
+    pages = [page for page in evidence.pages if page in sheet.pages]
+    reasons = _Reasons(evidence, pages, change.params.keep, asked)
+    for node in nodes:
         for start, end in node.selectors:
             text = sheet.chars[start:end]
             if not dead.why(text):
@@ -53,15 +57,14 @@ def _in_sheet(evidence: Evidence, sheet: Sheet, change: Change[TrimParams]) -> I
 class _Reasons:
     """Reasons, the plainest first: the user's word, what was seen, what stands in a page, what a script could spell."""
 
-    def __init__(self, evidence: Evidence, pages: list[str], keep: Collection[str]) -> None:
-        self.evidence, self.pages, self.keep = evidence, pages, keep
+    def __init__(self, evidence: Evidence, pages: list[str], keep: Collection[str], asked: list[Wanted]) -> None:
+        self.evidence, self.pages, self.keep, self.asked = evidence, pages, keep, asked
         self.seen = [
             (w.page, w.conditions.device.name, frozenset(w.facts.matched))
             for w in evidence.weigh_ins
             if w.page in pages
         ]
         self.walked = [(page, used_on_walks(evidence, [page])) for page in pages]
-        self.sources: dict[str, set[str]] = {}
 
     def why(self, selector: str) -> str:
         asked = wanted(selector)
@@ -74,16 +77,18 @@ class _Reasons:
             return f"{there[0][0]} has it, on {there[0][1]}{more}"
         if walked := next((page for page, used in self.walked if asked.relaxed in used), ""):
             return f"a walk over {walked} used it"
-        if page := self._source(asked):
+        if page := next((page for page, there in self._sources if asked.relaxed in there), ""):
             return f"it stands in the text of {page}, where a script or its absence may show it"
         return self._script(asked) or "a part of it may come about"
 
-    def _source(self, asked: Wanted) -> str:
+    @cached_property
+    def _sources(self) -> list[tuple[str, set[str]]]:
+        """What something in the text of each page matches."""
+        found = []
         for page in self.pages:
             text = self.evidence.texts.text(self.evidence.capture.page(page))
-            if text and matched_in_source(text.chars, [asked]):
-                return page
-        return ""
+            found.append((page, matched_in_source(text.chars, self.asked) if text else set()))
+        return found
 
     def _script(self, asked: Wanted) -> str:
         for name in asked.names:

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from unladen.capture.model import sent_body
 from unladen.markup.edits import apply_edits
-from unladen.remedies import Change, Params, remedy_named
+from unladen.remedies import Change, Params
 from unladen.remedies.markup.inline_code import tags_of, within
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import HEADER_BYTES
 
+_OTHERS = ("held up", "first view", "imports", "widgets", "loaded twice")
+
 
 def find(context: Context) -> Found:
     """At most one excess, for all of them."""
     evidence = context.evidence
-    elsewhere = _put_off(context)
+    # Tags that other changes want to alter stay theirs.
+    elsewhere = {target for _, change in context.reached(*_OTHERS) for target in change.targets}
     saved: dict[str, int] = {}
     pages: dict[str, None] = {}
     for path in evidence.pages:
@@ -54,21 +57,10 @@ def find(context: Context) -> Found:
     return Found((excess,))
 
 
-def _put_off(context: Context) -> set[str]:
-    """The files whose tags other changes of this effort want to alter."""
-    found: set[str] = set()
-    for name in ("held up", "first view", "imports", "widgets", "loaded twice"):
-        for excess in context.before[name].excess:
-            for change in excess.changes:
-                if remedy_named(change.remedy).reached_by(context.effort.name):
-                    found.update(change.targets)
-    return found
-
-
 SURVEYOR = Surveyor(
     "tiny code",
     find,
     (FilesFacts,),
-    needs=("held up", "first view", "imports", "widgets", "loaded twice"),
+    needs=_OTHERS,
     remedies=("inline-code",),
 )

@@ -13,6 +13,7 @@ from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import Request
 
 _MOST = 2  # connections; each further one takes from those that the page needs (common practice, no source)
+_BEFORE = ("embeds", "widgets", "remote fonts", "held up")
 _EARLY = {"styles", "fonts", "scripts"}
 
 
@@ -63,14 +64,9 @@ def find(context: Context) -> Found:
 def _going(context: Context) -> dict[str, set[str]]:
     """What pages would not ask for any more, or not from there, by the changes proposed so far."""
     found: dict[str, set[str]] = defaultdict(set)
-    for name in ("embeds", "widgets", "remote fonts", "held up"):
-        for excess in context.before[name].excess:
-            for change in excess.changes:
-                remedy = remedy_named(change.remedy)
-                if remedy.steadies or not remedy.reached_by(context.effort.name):
-                    continue
-                for page in change.pages:
-                    found[page].update({*excess.files, *change.targets})
+    for excess, change in context.reached(*_BEFORE):
+        for page in change.pages if not remedy_named(change.remedy).steadies else ():
+            found[page].update({*excess.files, *change.targets})
     return found
 
 
@@ -110,6 +106,4 @@ def _hosts(origins: list[str]) -> str:
     return ", ".join(names[:2]) + (f" and {len(names) - 2} more" if len(names) > 2 else "")
 
 
-SURVEYOR = Surveyor(
-    "hosts", find, (HostsFacts,), needs=("embeds", "widgets", "remote fonts", "held up"), remedies=("hints",)
-)
+SURVEYOR = Surveyor("hosts", find, (HostsFacts,), needs=_BEFORE, remedies=("hints",))

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from unladen.fonts.metrics import metrics_of
 from unladen.remedies import Change, Params
-from unladen.remedies.fonts.even_fallbacks import EvenParams, alias_of
+from unladen.remedies.fonts.even_fallbacks import EvenParams, measured
 from unladen.remedies.fonts.show_text import SaysDisplay, ShowParams
 from unladen.remedies.fonts.subset_fonts import naming, preloads_of
 from unladen.styles.fallbacks import generic_after
 from unladen.styles.sheets import sheets_of
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.fonts.characters import Shown, is_of_symbols, shown_fonts
 from unladen.survey.spec import Context, Found, Surveyor
@@ -65,15 +63,17 @@ def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
     evidence = context.evidence
     families: dict[str, str] = {}
     generics: dict[str, str] = {}
+    entries: dict[str, Shown] = {}
+    sheets = [sheet for sheet in sheets_of(evidence.texts) if sheet.pages & set(context.scope)]
+    if any("size-adjust" in sheet.chars for sheet in sheets):
+        return None  # somebody has seen to it
     for url, entry in sorted(shown.items()):
-        family, data = entry.font.family, evidence.capture.store.get(evidence.capture.exchanges[url].digest)
-        if family in families.values() or metrics_of(data) is None:
-            continue
-        sheets = [sheet for sheet in sheets_of(evidence.texts) if sheet.pages & set(context.scope)]
-        if any(alias_of(family) in sheet.chars or "size-adjust" in sheet.chars for sheet in sheets):
+        family, font = entry.font.family, evidence.capture.exchanges[url]
+        if family in families.values() or measured(evidence.capture.store, font.digest) is None:
             continue
         if generic := next((g for sheet in sheets if (g := generic_after(sheet.chars, family))), ""):
-            families[evidence.path(url)], generics[evidence.path(url)] = family, generic
+            path = evidence.path(url)
+            families[path], generics[path], entries[path] = family, generic, entry
     if not families:
         return None
     names = list(families.values())
@@ -83,12 +83,12 @@ def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
         kind="fonts",
         title=f"Text in {', '.join(names[:3])}{' and others' if len(names) > 3 else ''} jumps when its font comes",
         why="What stands in for it until then is wider or narrower, and lines break elsewhere.",
-        pages=tuple(dict.fromkeys(page for path in families for page in shown[_url(evidence, path)].pages)),
+        pages=tuple(dict.fromkeys(page for entry in entries.values() for page in entry.pages)),
         bytes=0,
         of_bytes=0,
         requests=0,
         tried=False,
-        facts=FilesFacts(files={path: shown[_url(evidence, path)].font.transferred for path in families}),
+        facts=FilesFacts(files={path: entry.font.transferred for path, entry in entries.items()}),
         changes=(
             Change(
                 "even-fallbacks",
@@ -99,10 +99,6 @@ def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
             ),
         ),
     )
-
-
-def _url(evidence: Evidence, path: str) -> str:
-    return evidence.capture.base_url + path.lstrip("/")
 
 
 def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:

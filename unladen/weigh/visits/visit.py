@@ -209,11 +209,8 @@ async def _measure(
                 ]
                 page_facts.picture = with_frames(page_facts.picture, frames)
                 await matching.ask(page)
-                page_facts.matched, page_facts.names, page_facts.first = (
-                    matching.matched,
-                    matching.names,
-                    matching.first,
-                )
+                page_facts.matched, page_facts.names = matching.matched, matching.names
+                page_facts.first = matching.first
                 page_facts.scrolled = completed(capture, join(recorder.seen[heard:], log[came:], icons, earlier=seen))
             if layout:
                 page_facts.layout = await measure_layout(page, conditions.device.height)

@@ -160,7 +160,7 @@ export function useRules(id: string, change: string, words: string, stamp: strin
 }
 
 /** What a trim of style sheets leaves where it is, and what keeps it. */
-export function useStaying(id: string, change: string, words: string, stamp: string, open: boolean) {
+export function useStaying(id: string, change: string, words: string, stamp: string) {
   return useQuery({
     queryKey: ofSite(id, "staying", change, words, stamp),
     queryFn: () =>
@@ -170,7 +170,6 @@ export function useStaying(id: string, change: string, words: string, stamp: str
         }),
       ),
     placeholderData: keepPreviousData,
-    enabled: open,
   });
 }
 

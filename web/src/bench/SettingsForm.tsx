@@ -1,12 +1,12 @@
 import { Button, Form, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
 import type { Bench, Change } from "../api/client";
-import { useTry } from "../api/plan";
+import { useEdit } from "../api/plan";
 
 /** How a change does its work, as far as its remedy leaves that to the user. */
 export function SettingsForm({ bench, change, busy }: { bench: Bench; change: Change; busy: boolean }) {
   const [values, setValues] = useState(change.settings);
-  const tryOut = useTry(bench.id);
+  const edit = useEdit(bench.id);
   const settings = (bench.words.remedies.find(({ name }) => name === change.remedy)?.settings ?? []).filter(
     ({ name }) => name in change.settings,
   );
@@ -21,7 +21,7 @@ export function SettingsForm({ bench, change, busy }: { bench: Bench; change: Ch
       size="small"
       className="settings"
       disabled={busy}
-      onFinish={() => tryOut.mutate({ commands: [{ do: "set", id: change.id, values }] })}
+      onFinish={() => edit.mutate([{ do: "set", id: change.id, values }])}
     >
       {settings.map(({ name, title, sort, words, unit, low, high }) => (
         <Form.Item key={name} label={title} htmlFor={`${change.id}-${name}`}>
@@ -60,7 +60,7 @@ export function SettingsForm({ bench, change, busy }: { bench: Bench; change: Ch
         </Form.Item>
       ))}
       <Button htmlType="submit" disabled={busy || same}>
-        Do it this way
+        Want it this way
       </Button>
     </Form>
   );

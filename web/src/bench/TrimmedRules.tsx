@@ -1,8 +1,9 @@
 import { Button, Input, Segmented, Table, Tag } from "antd";
 import { useState } from "react";
 import type { Bench, Change } from "../api/client";
-import { useEdit, useRules, useStaying } from "../api/plan";
+import { useEdit, useRules } from "../api/plan";
 import { count } from "../ui/format";
+import { StayingRules } from "./StayingRules";
 
 const PER_PAGE = 8;
 
@@ -11,7 +12,6 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
   const [words, setWords] = useState("");
   const found = useRules(bench.id, change.id, words, bench.plan?.version ?? "");
   const [part, setPart] = useState<"gone" | "staying">("gone");
-  const stay = useStaying(bench.id, change.id, words, bench.plan?.version ?? "", part === "staying");
   const edit = useEdit(bench.id);
   const rules = found.data;
   const keep = (patterns: string[]) => edit.mutate([{ do: "keep rules", id: change.id, patterns }]);
@@ -81,37 +81,7 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
           ))}
         </p>
       )}
-      {part === "staying" && (
-        <Table
-          size="small"
-          tableLayout="fixed"
-          rowKey={(rule) => `${rule.start} ${rule.what}`}
-          loading={stay.isFetching}
-          dataSource={stay.data?.rules ?? []}
-          locale={{ emptyText: stay.error ? stay.error.message : "Nothing that is looked for stays." }}
-          pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
-          columns={[
-            {
-              title: "What stays, and what keeps it",
-              dataIndex: "what",
-              render: (what: string, rule) => (
-                <>
-                  <code className="rule" title={what}>
-                    {what}
-                  </code>
-                  <small className="soft">{rule.why}</small>
-                </>
-              ),
-            },
-          ]}
-        />
-      )}
-      {part === "staying" && stay.data && stay.data.total > stay.data.rules.length && (
-        <p className="soft">
-          The first {count(stay.data.rules.length)} of {count(stay.data.total)} are shown; look for words to find
-          others.
-        </p>
-      )}
+      {part === "staying" && <StayingRules bench={bench} change={change} words={words} />}
       {part === "gone" && (
         <Table
           size="small"
