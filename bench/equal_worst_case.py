@@ -5,40 +5,13 @@ The photographs are those of openly licensed packages (see `photographs`).
 
 from __future__ import annotations
 
-import io
-
-import skimage.data
-from PIL import Image
-
-from tests.sites import registry_package, registry_sdist
+from bench.pictures import photographs
 from unladen.raster.codec import encode, reopen
+from unladen.raster.look import Look
 from unladen.raster.search import lowest_quality
-from unladen.raster.similarity import similarity
 
 TARGETS = (0.985, 0.97, 0.95)
 LEAST = 0.25
-
-
-def photographs() -> list[Image.Image]:
-    """Photographs of openly licensed packages, none larger than 1,500 px a side."""
-    found = [Image.fromarray(getattr(skimage.data, name)()) for name in ("astronaut", "coffee")]
-    seen: set[bytes] = set()
-    folders = (
-        registry_sdist("scikit-learn", "1.5.2", "sklearn/datasets/images"),
-        registry_package("lightslider", "1.1.6") / "demo" / "img",
-        registry_package("jquery-focuspoint", "1.1.3") / "demos",
-    )
-    for folder in folders:
-        for path in sorted(folder.rglob("*.jpg")):
-            body = path.read_bytes()
-            if body in seen:
-                continue
-            seen.add(body)
-            image = Image.open(io.BytesIO(body)).convert("RGB")
-            image.thumbnail((1500, 1500))
-            if min(image.size) >= 200:
-                found.append(image)
-    return found
 
 
 def measure() -> tuple[str, str, bool]:
@@ -49,10 +22,10 @@ def measure() -> tuple[str, str, bool]:
     images = photographs()
     told, encodes, saved = [], 0, 0.0
     for target in TARGETS:
-        found = [lowest_quality(image, "WEBP", target) for image in images]
+        found = [lowest_quality(Look(image), "WEBP", target) for image in images]
         worst = min(result.likeness for result in found)
         quality = max(result.quality for result in found)
-        while quality > 50 and all(similarity(i, reopen(encode(i, "WEBP", quality - 1))) >= worst for i in images):
+        while quality > 50 and all(Look(i).likeness(reopen(encode(i, "WEBP", quality - 1))) >= worst for i in images):
             quality -= 1
         fixed = sum(len(encode(image, "WEBP", quality)) for image in images)
         saved = 1 - sum(len(result.data) for result in found) / fixed

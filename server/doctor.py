@@ -25,7 +25,7 @@ from unladen.errors import UnladenError
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.visits.weighing import browser_for, weigh_page
 
-PROGRAMS = ("ffmpeg", "ffprobe", "jpegtran")
+PROGRAMS = ("ffmpeg", "ffprobe", "jpegtran", "cwebp")
 _ROOM = 2_000_000_000  # bytes free on the disk, below which a site may not find room
 _WAITS_LONG = timedelta(minutes=2)
 

@@ -103,8 +103,8 @@ class WeighIns(BrowserCase):
             "#attrs": (True, False, True),
             "#css": (True, True, True),
             "#fluid": (False, True, False),
-            # Without height:auto an attribute would stretch it.
-            "#wide": (False, False, True),
+            # Without height:auto an attribute would stretch it, but its ratio does not.
+            "#wide": (False, True, True),
         })  # fmt: skip
 
 

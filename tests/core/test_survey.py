@@ -115,7 +115,7 @@ class Lists(SurveyCase):
     def test_one_picture_is_never_counted_twice(self) -> None:
         low = replace(SHOWN, y=5000, first_view=False)
         found = self.find(low)
-        self.assertEqual(set(found), {"shrink:/a.jpg", "webp:/a.jpg", "lazy-images:/index.html"})
+        self.assertEqual(set(found), {"shrink:/a.jpg", "webp:/a.jpg", "avif:/a.jpg", "lazy-images:/index.html"})
         size = self.site.exchanges[URL].size
         self.assertEqual(sum(excess.bytes for excess in found.values()), size)
         self.assertEqual(found["webp:/a.jpg"].of_bytes, size - found["shrink:/a.jpg"].bytes)

@@ -1,7 +1,20 @@
 // How wide every img is shown in the window as it is now, in CSS px, and where the page's styles change with the window.
-// An img that keeps its shape differently (object-fit) is as wide as its whole bitmap is painted.
+// An img that keeps its shape differently (object-fit) is as wide as its whole bitmap is painted. Frames are the boxes that
+// a picture covers, whatever its shape: width, height, and where in them it lies, from 0 to 1.
 () => {
-  const widths = {}, mixed = [], points = new Set();
+  const widths = {}, mixed = [], points = new Set(), frames = {};
+  const frame = (url, width, height, position) => {
+    const [x, y] = position.split(" ").map((part) => part.endsWith("%") ? parseFloat(part) / 100 : part === "0px" ? 0 : -1);
+    if (width > 0 && height > 0) (frames[url] ??= []).push([width, height, x, y ?? -1]);
+  };
+  const isCover = (style) => style.backgroundSize.split(/,\s*/).every((size) => size === "cover") && style.backgroundAttachment === "scroll";
+  const kept = Symbol.for("unladen.covers");
+  window[kept] ??= [...document.querySelectorAll("*")].filter((e) => isCover(getComputedStyle(e)));
+  for (const element of window[kept]) {
+    const style = getComputedStyle(element), named = [...style.backgroundImage.matchAll(/url\("(https?:(?:[^"\\]|\\.)*)"\)/g)];
+    const plain = isCover(style) && style.backgroundOrigin === "padding-box" && named.length === 1;
+    if (named.length) frame(named[0][1], plain ? element.clientWidth : 0, element.clientHeight, style.backgroundPosition.split(/,\s*/).at(-1));
+  }
   let widest = 0;
   for (const img of document.images) {
     const url = img.currentSrc || img.src;
@@ -13,6 +26,7 @@
     const height = box.height - px("paddingTop", "paddingBottom", "borderTopWidth", "borderBottomWidth");
     const across = width / img.naturalWidth, down = height / img.naturalHeight;
     const scale = { contain: Math.min(across, down), cover: Math.max(across, down), "scale-down": Math.min(1, across, down), none: 1 }[style.objectFit];
+    if (style.objectFit === "cover") frame(url, width, height, style.objectPosition);
     const painted = width > 0 && height > 0 ? (scale ? img.naturalWidth * scale : width) : 0;
     if (url in widths && Math.abs(widths[url] - painted) > 0.1 * Math.max(widths[url], painted)) mixed.push(url);
     widths[url] = Math.max(widths[url] || 0, painted);
@@ -28,5 +42,5 @@
     }
   };
   for (const sheet of document.styleSheets) try { read(sheet.cssRules, 0); } catch { /* another origin's */ }
-  return { widths, mixed, widest, points: [...points] };
+  return { widths, mixed, widest, frames, points: [...points] };
 }

@@ -28,6 +28,42 @@
       return false;
     });
   };
+  // What lies over the whole of a box, see-through and of one colour: a layer of its own background, a pseudo-element or
+  // something positioned over it, or a filter that darkens. The strongest one, as red, green, blue and cover in percent.
+  const tone = (text) => {
+    const part = /^rgba?\((\d+), (\d+), (\d+)(?:, ([\d.]+))?\)$/.exec(text);
+    return part && [+part[1], +part[2], +part[3], Math.floor(100 * (part[4] === undefined ? 1 : +part[4]))];
+  };
+  const layer = (style) => {
+    const stops = style.backgroundImage.split(/url\(/)[0].match(/rgba?\([^)]*\)/g) ?? [];
+    const tones = stops.map(tone);
+    const uniform = tones.length && tones.every((t) => t && t.slice(0, 3).join() === tones[0].slice(0, 3).join());
+    return uniform ? [...tones[0].slice(0, 3), Math.min(...tones.map((t) => t[3]))] : null;
+  };
+  const lies = (style) => {
+    const over = tone(style.backgroundColor);
+    const shown = over && over[3] ? over : style.backgroundImage.startsWith("linear-gradient") ? layer(style) : null;
+    return shown && [...shown.slice(0, 3), Math.floor(shown[3] * parseFloat(style.opacity))];
+  };
+  const covers = (a, b) => a.left <= b.left + 1 && a.top <= b.top + 1 && a.right >= b.right - 1 && a.bottom >= b.bottom - 1;
+  const veilOver = (element, box) => {
+    const style = getComputedStyle(element), found = [layer(style)];
+    for (const pseudo of ["::before", "::after"]) {
+      const look = getComputedStyle(element, pseudo);
+      const whole = parseFloat(look.width) >= box.width - 1 && parseFloat(look.height) >= box.height - 1;
+      if (look.content !== "none" && look.content !== "normal" && look.position === "absolute" && whole && !(parseInt(look.zIndex) < 0)) found.push(lies(look));
+    }
+    const above = [...element.children];
+    for (let next = element.nextElementSibling; next; next = next.nextElementSibling) above.push(next);
+    for (const other of above.slice(0, 50)) {
+      const look = getComputedStyle(other);
+      if (/^(absolute|fixed)$/.test(look.position) && !(parseInt(look.zIndex) < 0) && covers(other.getBoundingClientRect(), box)) found.push(lies(look));
+    }
+    const dark = /^brightness\(([\d.]+)\)$/.exec(style.filter);
+    if (dark && +dark[1] < 1) found.push([0, 0, 0, Math.floor(100 - 100 * dark[1])]);
+    const best = found.filter((veil) => veil && veil[3] > 0 && veil[3] < 100).sort((a, b) => b[3] - a[3]);
+    return best[0] ?? [];
+  };
   // What moves by a style sheet alone may come to the front without anything that a script could see.
   const isMoving = (element) => { for (let e = element; e; e = e.parentElement) if (e.getAnimations?.().length) return true; return false; };
   const record = (element, via, url, facts) => {
@@ -39,7 +75,8 @@
     found.push({
       url, via, selector: selectorOf(element), x: box.left + scrollX, y: box.top + scrollY, width: box.width, height: box.height,
       paint_width: box.width, paint_height: box.height, natural_width: 0, natural_height: 0, visible, first_view, loading: "",
-      covered: (within ? !visible || isCovered(element, part) : !visible && via === "background") && !isMoving(element), by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, ...facts,
+      covered: (within ? !visible || isCovered(element, part) : !visible && via === "background") && !isMoving(element), by_srcset: false, fit: "", reserved: true, reservable: false, scalable: true, free: true, closed: false, by_ratio: false, boxed: false,
+      veil: visible && box.width > 200 && box.height > 100 ? veilOver(element, box) : [], ...facts,
     });
   };
   const innerSize = (element, style) => {
@@ -49,7 +86,37 @@
       Math.max(0, box.height - px("paddingTop", "paddingBottom", "borderTopWidth", "borderBottomWidth")),
     ];
   };
+  // What stands in a closed menu, tab, slide or dialog is measured as it would be opened: everything around it that has
+  // no box gets one, without any background, so that nothing is fetched for it, and all of it is taken back at once.
+  const opened = (element, work) => {
+    const undo = [], bare = new CSSStyleSheet();
+    bare.replaceSync("*,*::before,*::after{background-image:none!important;mask-image:none!important;transition:none!important;animation:none!important}");
+    document.adoptedStyleSheets = [...document.adoptedStyleSheets, bare];
+    for (let e = element; e && e !== document.documentElement; e = e.parentElement) {
+      if (getComputedStyle(e).display !== "none") continue;
+      const before = e.getAttribute("style");
+      undo.push(() => before === null ? e.removeAttribute("style") : e.setAttribute("style", before));
+      e.style.setProperty("display", e === element ? "inline" : "block", "important");
+    }
+    try { return work(); } finally {
+      undo.forEach((f) => f());
+      document.adoptedStyleSheets = document.adoptedStyleSheets.filter((sheet) => sheet !== bare);
+    }
+  };
+  const frameWidth = (element) => { for (let e = element.parentElement; e; e = e.parentElement) if (e.clientWidth) return e.clientWidth; return viewWidth; };
   const image = (element, style) => {
+    if (!element.getClientRects().length && !isVisible(element)) {
+      const count = found.length;
+      opened(element, () => boxed(element, getComputedStyle(element)));
+      // What has no box even so cannot be wider than the frame that it stands in.
+      for (const one of found.slice(count)) {
+        const width = one.paint_width || Math.min(one.natural_width, frameWidth(element));
+        const height = one.paint_height || (one.natural_width ? width * one.natural_height / one.natural_width : 0);
+        Object.assign(one, { closed: true, visible: false, first_view: false, covered: false, width: 0, height: 0, paint_width: width, paint_height: height });
+      }
+    } else boxed(element, style);
+  };
+  const boxed = (element, style) => {
     const natural_width = element.naturalWidth, natural_height = element.naturalHeight;
     const [width, height] = innerSize(element, style);
     let paint_width = width, paint_height = height;
@@ -64,25 +131,40 @@
       by_srcset: Boolean(element.srcset) || inPicture, scalable: style.objectFit !== "none", ...reservation(element),
     });
   };
-  // Tried in the page: would width and height attributes move anything? They are taken away again at once.
+  // Tried in the page: would width and height attributes, or a ratio, move anything? They are taken away again at once.
   const reservation = (element) => {
     const before = element.getBoundingClientRect(), names = ["width", "height"];
     if (!element.complete || !element.naturalWidth || !before.width || !before.height) return {};
-    const facts = { reserved: isHeld(element), free: isFree(element), reservable: false };
-    if (names.some((name) => element.hasAttribute(name))) return facts;
-    const put = (values) => names.forEach((name, i) => values[i] === null ? element.removeAttribute(name) : element.setAttribute(name, values[i]));
+    const facts = { reserved: isHeld(element), free: isFree(element), boxed: isBoxed(element), reservable: false, by_ratio: false };
     const stretch = document.documentElement.scrollHeight;
-    put([element.naturalWidth, element.naturalHeight]);
-    const after = element.getBoundingClientRect();
-    facts.reservable = Math.abs(after.width - before.width) < 0.1 && Math.abs(after.height - before.height) < 0.1
-      && Math.abs(document.documentElement.scrollHeight - stretch) <= 1;
-    put([null, null]);
+    const stays = () => {
+      const after = element.getBoundingClientRect();
+      return Math.abs(after.width - before.width) < 0.1 && Math.abs(after.height - before.height) < 0.1
+        && Math.abs(document.documentElement.scrollHeight - stretch) <= 1;
+    };
+    if (!names.some((name) => element.hasAttribute(name))) {
+      const put = (values) => names.forEach((name, i) => values[i] === null ? element.removeAttribute(name) : element.setAttribute(name, values[i]));
+      put([element.naturalWidth, element.naturalHeight]);
+      facts.reservable = stays();
+      put([null, null]);
+    }
+    // Where attributes stand or would move something a ratio may hold the space: a side is given, the other follows.
+    if (!facts.reserved && !facts.reservable && facts.free) {
+      const style = element.getAttribute("style");
+      element.style.aspectRatio = `${element.naturalWidth}/${element.naturalHeight}`;
+      facts.reservable = facts.by_ratio = stays();
+      if (style === null) element.removeAttribute("style"); else element.setAttribute("style", style);
+    }
     return facts;
   };
   // Whether attributes or styles give one side, so that the image's own size does not matter.
   const isFree = (element) => {
     const computed = element.computedStyleMap?.();
     return Boolean(computed) && ["width", "height"].some((side) => String(computed.get(side)) !== "auto");
+  };
+  const isBoxed = (element) => {
+    const computed = element.computedStyleMap?.();
+    return Boolean(computed) && ["width", "height"].every((side) => String(computed.get(side)) !== "auto");
   };
   // Whether the box owes its height to attributes or styles, so that it has it before the image is there.
   const isHeld = (element) => {

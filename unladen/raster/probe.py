@@ -46,7 +46,7 @@ def open_image(data: bytes) -> Image.Image:
             warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data), formats=_FORMATS)
     except UnidentifiedImageError:
-        raise ImageRefused("is no image that can be read") from None
+        raise ImageRefused(_other_sort(data)) from None
     except Exception as error:  # decoders raise all sorts of things on hostile headers
         raise ImageRefused(f"has a broken header ({error})") from error
     width, height = image.size
@@ -57,6 +57,35 @@ def open_image(data: bytes) -> Image.Image:
     if max(width, height) > MAX_SIDE:
         raise ImageRefused(f"is {width:,} x {height:,} px; at most {MAX_SIDE:,} px a side are read")
     return image
+
+
+# What other files begin with, at a place; and what they are (their own specifications).
+_OTHERS = (
+    (4, b"ftyphei", "a HEIC picture"),
+    (4, b"ftyphev", "a HEIC picture"),
+    (4, b"ftypmif1", "a HEIF picture"),
+    (4, b"ftypmsf1", "a HEIF picture"),
+    (0, b"\xff\x0a", "a JPEG XL picture"),
+    (0, b"\0\0\0\x0cJXL ", "a JPEG XL picture"),
+    (0, b"\0\0\0\x0cjP  ", "a JPEG 2000 picture"),
+    (0, b"8BPS", "a layered picture of an editor"),
+)
+
+
+def _other_sort(data: bytes) -> str:
+    """Why a file that is none of the formats read here is left alone."""
+    for place, mark, name in _OTHERS:
+        if data[place : place + len(mark)] == mark:
+            return f"is {name}, which is left as it is"
+    if b"<svg" in data[:4096].lower():
+        return "is an SVG drawing, though its name or type says something else"
+    return "is no image that can be read"
+
+
+def has_gain_map(data: bytes) -> bool:
+    """Whether a JPEG holds a second picture for bright screens (HDR; ISO 21496-1, and as Android and Adobe write it)."""
+    head = data[:200_000]
+    return data[:2] == b"\xff\xd8" and (b"urn:iso:std:iso:ts:21496" in head or b"hdrgm:" in head)
 
 
 def probe(data: bytes) -> ImageInfo:

@@ -10,20 +10,23 @@ import numpy as np
 from PIL import Image
 
 from unladen.raster.animation import animated_webp
-from unladen.raster.codec import FORMATS, MAX_SIDES, Format, decode, encode, encode_lossless_webp, reopen
+from unladen.raster.codec import FORMATS, MAX_SIDES, Box, Format, decode, encode, reopen, with_palette
 from unladen.raster.exact import exact_copy
+from unladen.raster.look import Look
 from unladen.raster.metadata import is_marked, kept_exif, marked
-from unladen.raster.probe import ImageInfo, ImageRefused, probe
+from unladen.raster.probe import ImageInfo, ImageRefused, has_gain_map, probe
 from unladen.raster.search import QUALITIES, lowest_quality
-from unladen.raster.similarity import similarity
 from unladen.raster.svg import minified_svg
+from unladen.raster.webp import encode_lossless_webp, encode_near_lossless_webp
 
-VERSION = 9
+VERSION = 10
 SVG = "SVG"
 _WORTH_SHARE, _WORTH_BYTES = 0.95, 300
 _WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES = 0.98, 100
 _ALREADY_COARSE = 60  # a JPEG of lower quality shows its blocks; coding them again would add to them
 _CEILING_SLACK = 0.03
+_NEAR = 40  # of near-lossless coding: levels rounded to multiples of 8 where it does not show
+_OF_A_PALETTE = _OF_NEAR = 99  # told as their quality, since neither has one but they are not exact
 # Quality 50 of the tables in ITU-T T.81, annex K, in the mean.
 _MEAN_LUMA_TABLE = 57.625
 
@@ -34,7 +37,9 @@ class Recipe:
 
     `similarity` is the target of the quality search, from 0 to 1; 1 means that every pixel stays. A `quality` other
     than 0 is taken as it is, without a search. `always`: also when the file gets no smaller, as for a look at it.
-    `copyright`: what the file says about its owner stays in it.
+    `copyright`: what the file says about its owner stays in it. `part`: left, top, width and height in px of the picture
+    as found, of which alone a file is made; `width` is that of the part then. How a visitor sees it: `density` in px of
+    the file per CSS px, and a `veil` that lies over it (red, green, blue; and its cover in percent).
     """
 
     name: ClassVar[str] = "raster"
@@ -48,6 +53,9 @@ class Recipe:
     quality: int = 0
     always: bool = False
     copyright: bool = False
+    part: tuple[int, ...] = ()
+    density: float = 1.0
+    veil: tuple[int, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """Plain values, the same for the same recipe."""
@@ -98,9 +106,12 @@ def recode(data: bytes, recipe: Recipe) -> Recoded:
         return _animated(data, info, format, recipe)
     if info.format not in FORMATS and not (recipe.always or info.format == "GIF"):
         raise ImageRefused(f"is a {info.format} file, which is left as it is")
-    target = _target_size(info, format, recipe)
+    if has_gain_map(data) and not recipe.always and not (recipe.similarity >= 1 and not recipe.quality):
+        raise ImageRefused("holds a second picture for bright screens (HDR), which another file would lose")
+    part = _part(info, recipe)
+    target = _target_size(info, format, recipe, part)
     exact = recipe.similarity >= 1 and not recipe.quality
-    if exact and target is None and format == info.format:
+    if exact and target is None and not part and format == info.format:
         copy = exact_copy(data, info, copyright=recipe.copyright)
         _expect_worth(copy, data, exact=True, recipe=recipe)
         return Recoded(copy, format, info.width, info.height, 0, 1.0)
@@ -109,8 +120,8 @@ def recode(data: bytes, recipe: Recipe) -> Recoded:
     if exact and info.format == "JPEG":
         raise ImageRefused("is a JPEG, which no exact coding packs better")
     if not exact and not recipe.always:
-        _expect_fresh(data, info, format, target)
-    pixels = decode(data, target, still=recipe.always)
+        _expect_fresh(data, info, format, target or part)
+    pixels = decode(data, target, still=recipe.always, part=part)
     found_ = _encode(data, pixels, info, format, recipe)
     _expect_worth(found_.data, data, exact=exact, recipe=recipe)
     return found_
@@ -122,11 +133,11 @@ def _expect_worth(found: bytes, data: bytes, *, exact: bool, recipe: Recipe) -> 
         raise ImageRefused(f"would not get smaller by more than {1 - share:.0%}")
 
 
-def _expect_fresh(data: bytes, info: ImageInfo, format: Format, target: tuple[int, int] | None) -> None:
+def _expect_fresh(data: bytes, info: ImageInfo, format: Format, fewer: object) -> None:
     """No second lossy pass over what has been through one, unless the picture gets smaller in px too."""
     if info.format == "JPEG" and is_marked(data):
         raise ImageRefused("was made smaller before, and a second time would cost quality")
-    if target is not None:
+    if fewer:
         return
     if info.format == format and format in ("WEBP", "AVIF"):
         raise ImageRefused(f"is {format} already")
@@ -155,14 +166,25 @@ def _target_format(info: ImageInfo, recipe: Recipe) -> Format:
     return wanted
 
 
-def _target_size(info: ImageInfo, format: Format, recipe: Recipe) -> tuple[int, int] | None:
-    if not recipe.width or recipe.width >= info.width:
-        size = (info.width, info.height)
-    else:
-        size = (recipe.width, max(1, round(info.height * recipe.width / info.width)))
+def _part(info: ImageInfo, recipe: Recipe) -> Box | None:
+    """The part wanted of a picture as a box in px; None for the whole one."""
+    if not recipe.part:
+        return None
+    left, top, width, height = recipe.part
+    if left < 0 or top < 0 or width < 1 or height < 1 or left + width > info.width or top + height > info.height:
+        raise ImageRefused(f"has {info.width:,} x {info.height:,} px, and the part wanted lies beyond them")
+    return (left, top, left + width, top + height)
+
+
+def _target_size(info: ImageInfo, format: Format, recipe: Recipe, part: Box | None) -> tuple[int, int] | None:
+    """The size in px to be scaled to; None for none."""
+    found = (part[2] - part[0], part[3] - part[1]) if part else (info.width, info.height)
+    size = found
+    if 0 < recipe.width < found[0]:
+        size = (recipe.width, max(1, round(found[1] * recipe.width / found[0])))
     if max(size) > MAX_SIDES[format]:
         raise ImageRefused(f"is larger than the {MAX_SIDES[format]:,} px a side that {format} can hold")
-    return None if size == (info.width, info.height) else size
+    return None if size == found else size
 
 
 def _animated(data: bytes, info: ImageInfo, format: Format, recipe: Recipe) -> Recoded:
@@ -177,33 +199,48 @@ def _animated(data: bytes, info: ImageInfo, format: Format, recipe: Recipe) -> R
 
 def _encode(data: bytes, pixels: Image.Image, info: ImageInfo, format: Format, recipe: Recipe) -> Recoded:
     exif = kept_exif(data, upright=True, copyright=recipe.copyright) if recipe.copyright else b""
+    look = Look(pixels, recipe.density, recipe.veil)
     if recipe.quality and format != "PNG":
         made = encode(pixels, format, recipe.quality, exif=exif)
-        return _recoded(made, format, pixels, recipe.quality, similarity(pixels, reopen(made)), 1)
+        return _recoded(made, format, pixels, recipe.quality, look.likeness(reopen(made)), 1)
     if format == "PNG":
-        return _recoded(encode(pixels, "PNG", 0), "PNG", pixels, 0, 1.0, 1)
+        return _png(look, recipe)
     # What has been a JPEG carries noise that no exact coding can pack; graphics often pack best exactly.
-    worth_trying = recipe.similarity >= 1 or info.format != "JPEG" or _is_graphic(pixels)
-    exact = _exact_webp(pixels) if format == "WEBP" and worth_trying else None
+    flat = is_graphic(pixels)
+    worth_trying = recipe.similarity >= 1 or info.format != "JPEG" or flat
+    exact = _exact_webp(look, recipe) if format == "WEBP" and worth_trying else None
     if recipe.similarity >= 1:
         if exact is None:
             raise ImageRefused(f"cannot be written as {format} without loss")
         return exact
-    lossy = lowest_quality(pixels, format, recipe.similarity)
+    lossy = lowest_quality(look, format, recipe.similarity, colours=flat)
     if exact is not None and len(exact.data) <= len(lossy.data):
-        return replace(exact, encodes=lossy.encodes + 1)
+        return replace(exact, encodes=lossy.encodes + exact.encodes)
     # The highest quality there is may miss a target by a little on noise; what misses it by more has lost its colours.
     if lossy.likeness < recipe.similarity - _CEILING_SLACK and not recipe.always:
         raise ImageRefused(f"would not look the same as {format} at any quality")
     made = lossy.data
     if exif:
-        made = encode(pixels, format, lossy.quality, exif=exif)
+        made = encode(pixels, format, lossy.quality, exif=exif, colours=flat)
     if format == "JPEG":
         made = marked(made)
     return _recoded(made, format, pixels, lossy.quality, lossy.likeness, lossy.encodes + (exact is not None))
 
 
-def _is_graphic(pixels: Image.Image) -> bool:
+def _png(look: Look, recipe: Recipe) -> Recoded:
+    """Exactly, or with a palette where that looks the same."""
+    pixels = look.picture
+    exact = _recoded(encode(pixels, "PNG", 0), "PNG", pixels, 0, 1.0, 1)
+    palette = with_palette(pixels) if recipe.similarity < 1 else None
+    if palette is None or len(palette) >= len(exact.data):
+        return exact
+    likeness = look.likeness(reopen(palette).convert(pixels.mode))
+    if likeness < recipe.similarity:
+        return replace(exact, encodes=2)
+    return _recoded(palette, "PNG", pixels, _OF_A_PALETTE, likeness, 2)
+
+
+def is_graphic(pixels: Image.Image) -> bool:
     """Whether most of a picture is flat, as drawings and screenshots are and photographs are not."""
     small = np.asarray(
         pixels.convert("L").crop((0, 0, pixels.width // 8 * 8, pixels.height // 8 * 8)), dtype=np.int16
@@ -215,11 +252,20 @@ def _is_graphic(pixels: Image.Image) -> bool:
     return float((spread <= 2).mean()) > 0.5
 
 
-def _exact_webp(pixels: Image.Image) -> Recoded | None:
+def _exact_webp(look: Look, recipe: Recipe) -> Recoded | None:
+    """Every pixel as it was; or nearly, where that is smaller, looks the same and is not more than was asked for."""
+    pixels = look.picture
     data = encode_lossless_webp(pixels)
     if not _same_pixels(pixels, reopen(data)):
         return None
-    return _recoded(data, "WEBP", pixels, 0, 1.0, 1)
+    exact = _recoded(data, "WEBP", pixels, 0, 1.0, 1)
+    near = encode_near_lossless_webp(pixels, _NEAR) if recipe.similarity < 1 else None
+    if near is None or len(near) >= len(data):
+        return exact
+    likeness = look.likeness(reopen(near).convert(pixels.mode))
+    if likeness < recipe.similarity:
+        return replace(exact, encodes=2)
+    return _recoded(near, "WEBP", pixels, _OF_NEAR, likeness, 2)
 
 
 def _same_pixels(first: Image.Image, second: Image.Image) -> bool:

@@ -70,7 +70,7 @@ def similarity(original: Image.Image, other: Image.Image) -> float:
         raise ValueError(f"sizes differ: {original.size} and {other.size}")
     if "A" in original.getbands() or "A" in other.getbands():
         grounds = [(255, 255, 255), (0, 0, 0)]
-        return min(similarity(_on(original, ground), _on(other, ground)) for ground in grounds)
+        return min(similarity(on_ground(original, ground), on_ground(other, ground)) for ground in grounds)
     if min(original.size) < _WINDOW:
         a, b = (np.asarray(image.convert("RGB"), dtype=np.float32) for image in (original, other))
         return 1 - float(np.abs(a - b).mean()) / 255 * 4
@@ -85,6 +85,17 @@ def similarity(original: Image.Image, other: Image.Image) -> float:
     return min(luma, *(score + _CHROMA_SLACK for score in chroma))
 
 
-def _on(image: Image.Image, ground: tuple[int, int, int]) -> Image.Image:
+def structure(original: Image.Image, other: Image.Image, shrink: int = 1) -> float:
+    """SSIM of brightness alone, each `shrink` px a side taken for one; 1 for what is smaller than the window."""
+    first, second = (image.convert("L") for image in (original, other))
+    if shrink > 1:
+        first, second = (image.reduce(shrink) for image in (first, second))
+    return _plane_score(first, second) if min(first.size) >= _WINDOW else 1.0
+
+
+def on_ground(image: Image.Image, ground: tuple[int, int, int] | None) -> Image.Image:
+    """What shows of a picture on a ground; of one without alpha the picture itself."""
+    if ground is None:
+        return image
     below = Image.new("RGBA", image.size, (*ground, 255))
     return Image.alpha_composite(below, image.convert("RGBA")).convert("RGB")

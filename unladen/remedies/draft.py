@@ -31,10 +31,14 @@ AnyChange = Change[Any]
 
 @dataclass(frozen=True, slots=True)
 class Version:
-    """An image as some pages see it now: its exchange and the width in px it was shrunk to (0: not)."""
+    """An image as some pages see it now: its exchange, the width in px it was shrunk to (0: not), and of which part it is.
+
+    The part is left, top, width and height in px of the image as found; none for the whole.
+    """
 
     exchange: Exchange
     width: int = 0
+    part: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +85,18 @@ class Copy:
     transforms: list[Transform] = field(default_factory=list)
 
 
+@dataclass(frozen=True, slots=True)
+class Styled:
+    """A file that styles name in the place of an image, where a media query holds ("": always).
+
+    `chosen`: for browsers that read its format; they have another one besides.
+    """
+
+    media: str
+    file: Exchange
+    chosen: bool = False
+
+
 def named(url: str) -> str:
     """What stands in the text of an edit for a link to a file as found, whatever it is called for the page in the end."""
     return f"\0{url}\0"
@@ -116,7 +132,7 @@ class Draft:
     `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
     remedies know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
     once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs. `lifetimes`: for
-    how many s browsers may keep files, by URL.
+    how many s browsers may keep files, by URL. `styled`: by the URL of an image what styles name beside or instead of it.
     """
 
     capture: Capture
@@ -133,6 +149,7 @@ class Draft:
     in_place: dict[str, Exchange] = field(default_factory=dict)
     notes: dict[tuple[str, int], Any] = field(default_factory=dict)
     texts: SiteTexts = field(init=False)
+    styled: dict[str, list[Styled]] = field(default_factory=lambda: defaultdict(list))
     _versions: dict[str, dict[str, Version]] = field(default_factory=lambda: defaultdict(dict))
     _added: dict[str, Exchange] = field(default_factory=dict)
     _offered: set[str] = field(default_factory=set)
@@ -318,19 +335,22 @@ class Draft:
         old: Version,
         pages: frozenset[str],
         new: Outcome,
-        width: int,
+        made_of: tuple[int, tuple[int, ...]],
         via: set[str],
     ) -> bool:
-        """Let these pages show another file in the place of an image; whether any reference could be rewritten."""
+        """Let these pages show another file in the place of an image; whether any reference could be rewritten.
+
+        `made_of`: width and part, as of a version.
+        """
         uses = self.uses_of(image, pages, via)
         if not uses:
             return False
-        target = self.new_file(image, new, width)
+        target = self.new_file(image, new, made_of[0])
         for use in uses:
             self.point(change, use, target.url)
         self._added[target.url] = target
         self._replaced(change, old.exchange, target, pages)
-        self._versions[image.url] |= dict.fromkeys(pages, Version(target, width))
+        self._versions[image.url] |= dict.fromkeys(pages, Version(target, *made_of))
         return True
 
     def point(self, change: AnyChange, use: Use, url: str) -> bool:

@@ -142,15 +142,20 @@ def whole(low: int, high: int, default: Any = MISSING) -> Any:
     return _field(_whole(low, high), default)
 
 
-def share(default: Any = MISSING) -> Any:
-    """A number from 0 to 1."""
+def number(low: int, high: int, default: Any = MISSING) -> Any:
+    """A number in a range."""
 
     def read(value: Any) -> float:
-        if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= 1:
-            raise ValueError("should be a number from 0 to 1")
+        if isinstance(value, bool) or not isinstance(value, int | float) or not low <= value <= high:
+            raise ValueError(f"should be a number from {low} to {high}")
         return float(value)
 
-    return _field(Kind(read, {"type": "number", "minimum": 0, "maximum": 1}), default)
+    return _field(Kind(read, {"type": "number", "minimum": low, "maximum": high}), default)
+
+
+def share(default: Any = MISSING) -> Any:
+    """A number from 0 to 1."""
+    return number(0, 1, default)
 
 
 def flag(default: Any = False) -> Any:

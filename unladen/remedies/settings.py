@@ -2,24 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from unladen.remedies import fields
-from unladen.remedies.fields import FieldRefused, Kind, Record
+from unladen.remedies.fields import FieldRefused, Record
 
 # How alike a smaller file must look, by word: every pixel; no difference side by side; none in use; none that disturbs.
 LIKENESS = {"exact": 1.0, "true": 0.985, "fine": 0.97, "fair": 0.95}
-
-
-def _density() -> Any:
-    def read(value: Any) -> float:
-        if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= 4:
-            raise ValueError("should be a number from 0 to 4")
-        return value
-
-    kind = Kind(read, {"type": "number", "minimum": 0, "maximum": 4})
-    return field(default=0, metadata={"kind": kind})
 
 
 def _width(default: int) -> Any:
@@ -36,13 +26,13 @@ class ImageSettings(Record):
     """
 
     likeness: str = fields.word("", *LIKENESS, default="")
-    density: float = _density()
+    density: float = fields.number(0, 4, 0)
     content_width: int = _width(1500)
     background_width: int = _width(2560)
     phone_width: int = _width(650)
     fallback: bool = fields.flag()
     widths: bool = fields.flag(True)
-    avif: bool = fields.flag()
+    avif: bool = fields.flag(True)
     copyright: bool = fields.flag()
 
 

@@ -11,7 +11,7 @@ from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.markup.site import texts_of
 from unladen.weigh.records.bringers import Causes, Rule
 from unladen.weigh.records.conditions import Device
-from unladen.weigh.records.model import ShownImage, WeighIn
+from unladen.weigh.records.model import Frame, ShownImage, WeighIn
 from unladen.weigh.visits.walk import Walk
 
 
@@ -149,6 +149,16 @@ class Evidence:
                         return []
                     found.append(list(zip(layout.windows, widths, strict=True)))
         return found[0] if found and all(other == found[0] for other in found) else []
+
+    def frame_on(self, page: str, url: str) -> Frame | None:
+        """The frames that an image covers on a page, over all windows; None where nobody knows them, or not for sure."""
+        found = [
+            frame
+            for weigh_in in self.weigh_ins
+            for shown, frame in weigh_in.facts.layout.frames.items()
+            if weigh_in.page == page and self.merged.get(self._file(shown), self._file(shown)) == url
+        ]
+        return Frame.over(found)
 
     def _file(self, url: str) -> str:
         found = self.capture.lookup(url)

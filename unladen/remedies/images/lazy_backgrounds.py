@@ -14,6 +14,7 @@ from unladen.capture import Exchange
 from unladen.markup.css import background_rule, selector_before
 from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
+from unladen.markup.site import Use
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft
@@ -87,6 +88,9 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
         if element is not None and _is_plain(element, use.reference.via):
             found[element.start] = element
             continue
+        if element is not None and _is_for_script(element, use):
+            found[element.start] = element
+            continue
         if use.reference.via != "style":
             return []
         if element is not None and element.tag != "style":
@@ -104,6 +108,14 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
             return []  # what is made by a style sheet cannot be marked
         found |= {element.start: element for element in document.matching(selector) if not element.inert}
     return [element for _, element in sorted(found.items())]
+
+
+def _is_for_script(element: Element, use: Use) -> bool:
+    """Whether an attribute such as data-background tells a script what to put behind the element."""
+    if use.reference.via != "data" or element.inert or element.tag == "img":
+        return False
+    names = (name for name, (start, end) in element.spans.items() if start <= use.reference.start < end)
+    return any(re.search(r"background|(^|-)bg(-|$)", name) for name in names)
 
 
 def _is_plain(element: Element, via: str) -> bool:

@@ -2,27 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from unladen.capture import Exchange
 from unladen.markup.css import background_rule, selector_before
 from unladen.markup.edits import Edit
 from unladen.markup.references import link_to
 from unladen.markup.site import Use
+from unladen.memo import Outcome
 from unladen.raster.formats import picture_format
+from unladen.raster.recode import Recipe
 from unladen.remedies import fields
 from unladen.remedies.change import Change
-from unladen.remedies.draft import Draft
+from unladen.remedies.draft import Draft, Styled
 from unladen.remedies.images.replacing import MOST_WIDTH, Coding, recipe_of
+from unladen.remedies.images.sources import image_set
 from unladen.remedies.spec import Remedy
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PhoneParams(Coding):
-    """`width` in px of the file, `below` in CSS px of the window."""
+    """`width` in px of the file, `below` in CSS px of the window.
+
+    `part`: left, top, width and height in px of what a phone shows, in windows no wider than 3 by 4; none for the whole.
+    `avif`: AVIF is offered beside it.
+    """
 
     width: int = fields.whole(1, MOST_WIDTH)
     below: int = fields.whole(1, 4000)
+    part: tuple[int, ...] = fields.wholes(0, MOST_WIDTH, (), most=4)
+    avif: bool = fields.flag()
 
 
 def apply(change: Change[PhoneParams], draft: Draft) -> None:
@@ -31,22 +40,41 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
         done = False
         for version, pages in draft.versions(change, image).items():
             format = picture_format(version.exchange.media_type)
-            recipe = recipe_of(change.params, draft, width=change.params.width, format=format)
+            part = change.params.part or version.part
+            recipe = recipe_of(change.params, draft, width=change.params.width, format=format, part=part)
             outcome = draft.memo.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
                 draft.notice(path, outcome.refused or "would not get smaller")
                 continue
             target = draft.new_file(image, outcome, change.params.width)
             uses = [use for use in draft.uses_of(image, pages, {"style"}) if use.reference.element is None]
-            followed = [_follow(change, draft, use, target) for use in uses]
+            better = _better(change, draft, image, recipe, outcome) if change.params.avif else None
+            followed = [_follow(change, draft, use, target, better) for use in uses]
             if any(followed):
-                draft.offer(change, version.exchange, target, pages)
+                for file in filter(None, (target, better)):
+                    draft.offer(change, version.exchange, file, pages)
+                    draft.styled[image.url].append(Styled(_media(change.params), file, chosen=file is better))
                 done = True
         if not done:
             draft.notice(path, "is not set by a rule that a media query could follow")
 
 
-def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchange) -> bool:
+def _better(
+    change: Change[PhoneParams], draft: Draft, image: Exchange, recipe: Recipe, other: Outcome
+) -> Exchange | None:
+    """The same as AVIF, where that is smaller."""
+    outcome = draft.memo.outcome(image.digest, replace(recipe, format="AVIF"))
+    if outcome.refused or outcome.size >= other.size:
+        return None
+    return draft.new_file(image, outcome, change.params.width)
+
+
+def _media(params: PhoneParams) -> str:
+    shape = " and (max-aspect-ratio:3/4)" if params.part else ""
+    return f"(max-width:{params.below}px){shape}"
+
+
+def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchange, better: Exchange | None) -> bool:
     text = draft.texts.text(use.text)
     if text is None:
         return False
@@ -56,8 +84,14 @@ def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchang
     rule, declaration = found
     selector = selector_before(text.chars, rule)
     important = "!important" if "!important" in declaration.replace(" ", "").lower() else ""
-    link = link_to(target.url, use.text.url, text.chars[use.reference.start : use.reference.end])
-    query = f'@media (max-width:{change.params.below}px){{{selector}{{background-image:url("{link}"){important}}}}}'
+    raw = text.chars[use.reference.start : use.reference.end]
+    link = link_to(target.url, use.text.url, raw)
+    images = [f'url("{link}")']
+    if better is not None:
+        best = (link_to(better.url, use.text.url, raw), better.media_type)
+        images.append(image_set((best, (link, target.media_type))))
+    declarations = ";".join(f"background-image:{one}{important}" for one in images)
+    query = f"@media {_media(change.params)}{{{selector}{{{declarations}}}}}"
     return draft.edit(
         change, use.text, Edit(rule.end, rule.end, query, slot=f"phone{use.reference.start}", adds=True)
     )

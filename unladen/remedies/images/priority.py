@@ -10,8 +10,8 @@ from unladen.capture import Exchange
 from unladen.markup.html import Document
 from unladen.markup.references import link_to
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft
-from unladen.remedies.journal import Edited
+from unladen.remedies.draft import Draft, Styled
+from unladen.remedies.journal import Replaced
 from unladen.remedies.loader import add_to_head
 from unladen.remedies.spec import Remedy
 
@@ -45,13 +45,37 @@ def _preload(change: Change[Params], draft: Draft, page: Exchange, document: Doc
     uses = [use for use in draft.texts.all_uses().get(image.url, []) if path in draft.texts.pages_of(use.text)]
     if any(use.reference.via == "preload" for use in uses):
         return True
-    shown = draft.journal.chains_of(image.url, path)
-    ends = set(shown) - {step.before for chain in shown.values() for step in chain if not isinstance(step, Edited)}
-    if len(ends) != 1 or not all(use.reference.via == "style" for use in uses):
-        return False  # the browser chooses among several, and a link would fetch one more
-    link = link_to(ends.pop(), draft.texts.base(page))
-    text = f'<link data-unladen=first rel=preload as=image fetchpriority=high href="{link}">'
+    if not all(use.reference.via == "style" for use in uses):
+        return False
+    links = _links(draft, page, image)
+    if not links:
+        return False  # the browser chooses among several in a way that no link can follow, and would fetch one more
+    text = "".join(f"<link data-unladen=first rel=preload as=image fetchpriority=high {link}>" for link in links)
     return add_to_head(change, draft, page, document, text, "unladen first")
+
+
+def _links(draft: Draft, page: Exchange, image: Exchange) -> list[str]:
+    """The attributes of links to what the styles let browsers choose, so that each takes just the one that it will show."""
+    path, base = draft.path(page), draft.texts.base(page)
+    shown = draft.journal.chains_of(image.url, path)
+    ends = set(shown) - {step.before for chain in shown.values() for step in chain if isinstance(step, Replaced)}
+    plain = draft.version(image, path).exchange
+    styled = [one for one in draft.styled.get(image.url, ()) if one.file.url in ends]
+    if ends != {plain.url} | {one.file.url for one in styled}:
+        return []
+    medias = list(dict.fromkeys(one.media for one in styled if one.media))
+    if len(medias) > 1:
+        return []
+    found = []
+    for media in ("", *medias):
+        here = [one for one in styled if one.media == media]
+        best = next((one for one in here if one.chosen), here[0] if here else Styled("", plain))
+        condition = media or (f"not all and {medias[0]}" if medias else "")
+        attributes = [f'href="{link_to(best.file.url, base)}"']
+        attributes += [f"type={best.file.media_type}"] if best.chosen else []
+        attributes += [f'media="{condition}"'] if condition else []
+        found.append(" ".join(attributes))
+    return found
 
 
 REMEDY = Remedy(

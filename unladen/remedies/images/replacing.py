@@ -24,18 +24,30 @@ def width(default: Any = 0) -> Any:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Coding(Params):
-    """`similarity` to hold (0 to 1.
+    """`similarity` to hold (0 to 1; 1 keeps every pixel), or a `quality` (1 to 100) that is taken as it is; 0 for none.
 
-    1 keeps every pixel), or a `quality` (1 to 100) that is taken as it is; 0 for none.
+    How visitors see it, which decides how alike it must be: `density` in px of the file per CSS px, and a `veil` over
+    it, as red, green, blue and cover in percent.
     """
 
     similarity: float = fields.share(1.0)
     quality: int = fields.whole(0, 100, 0)
+    density: float = fields.number(0, 10, 1.0)
+    veil: tuple[int, ...] = fields.wholes(0, 255, (), most=4)
 
 
-def recipe_of(coding: Coding, draft: Draft, *, width: int, format: str) -> Recipe:
+def recipe_of(coding: Coding, draft: Draft, *, width: int, format: str, part: tuple[int, ...] = ()) -> Recipe:
     """The recipe for a change's parameters."""
-    return Recipe(width, format, coding.similarity, coding.quality, copyright=draft.images.copyright)
+    return Recipe(
+        width,
+        format,
+        coding.similarity,
+        coding.quality,
+        copyright=draft.images.copyright,
+        part=part,
+        density=coding.density,
+        veil=coding.veil,
+    )
 
 
 def exact_recipe(draft: Draft, format: str = "") -> Recipe:
@@ -46,12 +58,12 @@ def exact_recipe(draft: Draft, format: str = "") -> Recipe:
 def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: set[str], in_place: bool) -> None:
     """Exchange every target for a smaller file made from the one as found, never from one that a change made.
 
-    Where the recipe says nothing of a width, it is the one that an earlier change gave the image.
+    Where the recipe says nothing of a width or part, it is the one that an earlier change gave the image.
     """
     for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
-            kept = recipe.width or version.width
-            outcome = draft.memo.outcome(image.digest, replace(recipe, width=kept))
+            kept, part = recipe.width or version.width, recipe.part or version.part
+            outcome = draft.memo.outcome(image.digest, replace(recipe, width=kept, part=part))
             if outcome.refused:
                 draft.notice(path, outcome.refused)
             elif outcome.size >= version.exchange.size:
@@ -59,5 +71,5 @@ def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: se
             elif in_place:
                 if version.exchange.url == image.url:
                     draft.replace_in_place(replace(change, pages=tuple(sorted(pages))), image, outcome)
-            elif not draft.replace_image(change, image, version, pages, outcome, kept, via):
+            elif not draft.replace_image(change, image, version, pages, outcome, (kept, part), via):
                 draft.notice(path, NOWHERE)

@@ -2,22 +2,39 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from unladen.capture import Exchange
+from unladen.markup.html import Document, Element
 from unladen.raster.probe import ImageRefused, probe
+from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft
 from unladen.remedies.spec import Remedy
 
 
-def apply(change: Change[Params], draft: Draft) -> None:
-    """Give the images the attributes of their size in px as found."""
-    reserve(change, draft)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReserveParams(Params):
+    """`ratio`: by a written ratio, where the styles or an attribute give one side, instead of by attributes."""
+
+    ratio: bool = fields.flag()
 
 
-def reserve(change: Change[Any], draft: Draft) -> None:
-    """The same for a change of another remedy."""
+def apply(change: Change[ReserveParams], draft: Draft) -> None:
+    """Give the images the attributes of their size in px as found, or the ratio of it."""
+    _reserve_all(change, draft, by_ratio=change.params.ratio)
+
+
+def keep_boxes(change: Change[Any], draft: Draft) -> None:
+    """The same for a change of another remedy, as far as boxes owe their size or shape to the file."""
+    if change.params.reserve:
+        _reserve_all(change, draft, by_ratio=False)
+    if change.params.ratio:
+        _reserve_all(change, draft, by_ratio=True)
+
+
+def _reserve_all(change: Change[Any], draft: Draft, *, by_ratio: bool) -> None:
     for path, image in draft.targets(change):
         try:
             info = probe(draft.capture.body(image))
@@ -25,27 +42,45 @@ def reserve(change: Change[Any], draft: Draft) -> None:
             draft.notice(path, str(refused))
             continue
         for page in change.pages:
-            _reserve(change, draft, page, image, info.width, info.height)
+            found = draft.page(page)
+            for use in draft.uses_of(image, {page}, {"img"}) if found else []:
+                element = use.reference.element
+                if found is not None and element is not None and element.tag == "img":
+                    write = _write_ratio if by_ratio else _write_size
+                    write(change, draft, use.text, found[1], element, (info.width, info.height))
 
 
-def _reserve(change: Change[Any], draft: Draft, page: str, image: Exchange, width: int, height: int) -> None:
-    found = draft.page(page)
-    for use in draft.uses_of(image, {page}, {"img"}) if found else []:
-        element = use.reference.element
-        if element is None or element.tag != "img" or {"width", "height"} & element.attrs.keys():
-            continue
-        assert found is not None
-        for name, value in (("height", height), ("width", width)):
-            draft.edit(change, use.text, found[1].set_attribute(element, name, str(value)), name)
+def _write_size(
+    change: Change[Any], draft: Draft, page: Exchange, document: Document, element: Element, size: tuple[int, int]
+) -> None:
+    if {"width", "height"} & element.attrs.keys():
+        return
+    for name, value in (("height", size[1]), ("width", size[0])):
+        draft.edit(change, page, document.set_attribute(element, name, str(value)), name)
+
+
+def _write_ratio(
+    change: Change[Any], draft: Draft, page: Exchange, document: Document, element: Element, size: tuple[int, int]
+) -> None:
+    """The exact shape of the image as found, for boxes that take one side from styles and the other from the file."""
+    style = element.attrs.get("style", "").rstrip("; ")
+    if "aspect-ratio" in style.lower():
+        return
+    ratio = f"aspect-ratio:{size[0]}/{size[1]}"
+    edit = document.set_attribute(element, "style", f"{style};{ratio}" if style else ratio)
+    draft.edit(change, page, edit, "style")
 
 
 REMEDY = Remedy(
     name="reserve",
     phase="images",
-    params=Params,
+    params=ReserveParams,
     title="Reserve space",
     what="The page stays put while pictures arrive",
-    detail="Width and height attributes where nothing else says how much space a picture takes.",
+    detail=(
+        "Width and height attributes where nothing else says how much space a picture takes; where one side is given, a "
+        "ratio in its style."
+    ),
     apply=apply,
     may_edit_pages=True,
     steadies=True,

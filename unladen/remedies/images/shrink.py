@@ -14,24 +14,29 @@ from unladen.remedies.spec import Remedy
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShrinkParams(Coding):
-    """`width` in px; `reserve` when a box owes its size to the image."""
+    """`width` in px; `reserve` when a box owes its size to the image, `ratio` when it owes its shape to it.
+
+    `part`: left, top, width and height in px of all that is ever shown; none for the whole.
+    """
 
     width: int = fields.whole(1, MOST_WIDTH)
     reserve: bool = fields.flag()
+    ratio: bool = fields.flag()
+    part: tuple[int, ...] = fields.wholes(0, MOST_WIDTH, (), most=4)
 
 
 def apply(change: Change[ShrinkParams], draft: Draft) -> None:
     """Exchange the file; where its elements had their size from it they get the size of the one as found."""
     params, in_place = change.params, draft.delivery.same_names
-    if in_place and params.reserve:
+    if in_place and (params.reserve or params.ratio):
         for path in change.targets:
             draft.notice(path, "gives its box its size, which only an edit of the page could keep")
         return
     steps = len(draft.journal.entries)
-    recipe = recipe_of(params, draft, width=params.width, format="")
+    recipe = recipe_of(params, draft, width=params.width, format="", part=params.part)
     replace_images(change, draft, recipe, via=ANY_SIZE, in_place=in_place)
-    if params.reserve and len(draft.journal.entries) > steps:
-        reserve.reserve(change, draft)
+    if len(draft.journal.entries) > steps:
+        reserve.keep_boxes(change, draft)
 
 
 REMEDY = Remedy(
@@ -40,7 +45,10 @@ REMEDY = Remedy(
     params=ShrinkParams,
     title="Shrink to shown",
     what="No larger than it is ever shown",
-    detail="Fewer pixels, in a new file, or in the file itself where names must stay.",
+    detail=(
+        "Fewer pixels, in a new file, or in the file itself where names must stay; of a picture that covers a frame, the "
+        "part that any window shows."
+    ),
     apply=apply,
     image_role="file",
 )

@@ -6,6 +6,7 @@ HTML Standard, 4.8.1 "The picture element" and 4.8.4.3 "srcset and sizes"; CSS I
 from __future__ import annotations
 
 import html
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from unladen.capture import Exchange
@@ -17,7 +18,12 @@ from unladen.markup.site import Use
 from unladen.remedies.draft import AnyChange, Draft
 
 _NO_WRAPPING_IN = {"table", "thead", "tbody", "tfoot", "tr", "picture"}
+# It has no box of its own, so that the image stays what it was among its neighbours, such as in a flex container.
+_PICTURE = '<picture style="display:contents">'
 _BEST_FIRST = ("image/avif", "image/webp")
+
+
+Named = tuple[str, str]  # a link and the media type of what it names
 
 
 @dataclass(slots=True)
@@ -29,7 +35,7 @@ class Sources:
 
     def markup(self, link: str, base: str) -> str:
         """The text to go before the image."""
-        out = ["<picture>"]
+        out = [_PICTURE]
         for media_type in _BEST_FIRST:
             if files := self.sources.get(media_type):
                 out.append(f'<source type="{media_type}" srcset="{srcset_of(files, base, link)}"')
@@ -82,28 +88,59 @@ def offer_source(
     return draft.edit(change, use.text, opening) and draft.edit(change, use.text, closing)
 
 
-def offer_in_style(change: AnyChange, draft: Draft, use: Use, image: Exchange, target: Exchange) -> bool:
-    """Follow a declaration by one with an `image-set`, for browsers that read it; whether it could be done."""
+def offer_in_style(change: AnyChange, draft: Draft, use: Use, shown: Exchange, target: Exchange) -> bool:
+    """Follow a declaration by one with an `image-set`, for browsers that read it; whether it could be done.
+
+    `shown` is what the declaration names by now, which stands last.
+    """
     text = draft.texts.text(use.text)
-    if text is None or use.reference.element is not None:
+    place = _styles_around(text.chars, use) if text else None
+    if text is None or place is None:
         return False
-    span = css_declaration(text.chars, use.reference.start)
+    styles, shift, quote = place
+    span = css_declaration(styles, use.reference.start - shift)
     if span is None:
         return False
-    start, end = span
-    parts: dict[tuple[int, int], str] = draft.notes.setdefault((use.text.url, start), {})
+    start, end = span[0] + shift, span[1] + shift
+    parts: dict[tuple[int, int], list[Named]] = draft.notes.setdefault((use.text.url, start), {})
     raw = text.chars[use.reference.start : use.reference.end]
     opening = text.chars.rfind("url(", start, use.reference.start)
     closing = text.chars.find(")", use.reference.end)
     if opening < 0 or closing < 0 or closing > end or "image-set" in text.chars[start:end].lower():
         return False
-    new = link_to(target.url, use.text.url, raw)
-    parts[(opening, closing + 1)] = (
-        f'image-set(url("{new}") type("{target.media_type}"),url("{raw}") type("{image.media_type}"))'
-    )
+    link = link_to(shown.url, use.text.url, raw)
+    files = parts.setdefault((opening, closing + 1), [(link, shown.media_type)])
+    files.insert(0, (link_to(target.url, use.text.url, raw), target.media_type))
     copy, position = "", start
-    for (begin, finish), replacement in sorted(parts.items()):
-        copy += text.chars[position:begin] + replacement
+    for (begin, finish), named in sorted(parts.items()):
+        copy += text.chars[position:begin] + image_set(named, quote)
         position = finish
     copy += text.chars[position:end]
     return draft.edit(change, use.text, Edit(end, end, ";" + copy, slot="image-set", adds=True))
+
+
+def image_set(files: Sequence[Named], quote: str = '"') -> str:
+    """A choice among files, the best one first, for browsers to take the first whose format they read."""
+    named = (f"url({quote}{link}{quote}) type({quote}{media_type}{quote})" for link, media_type in files)
+    return f"image-set({','.join(named)})"
+
+
+def _styles_around(chars: str, use: Use) -> tuple[str, int, str] | None:
+    """The styles that hold a reference, by how much what stands in them lies further on in the text, and a quote for them.
+
+    None where they cannot be read as they stand.
+    """
+    element = use.reference.element
+    if element is None:
+        return chars, 0, '"'
+    if element.tag == "style":
+        return chars[element.end : element.inner_end], element.end, '"'
+    span = element.spans.get("style")
+    if span is None or not span[0] <= use.reference.start < span[1]:
+        return None
+    attribute = chars[span[0] : span[1]]
+    quote = attribute[-1]
+    begin = attribute.find(quote) + 1
+    if quote not in "\"'" or begin == len(attribute) or "&" in attribute:
+        return None
+    return "a{" + attribute[begin:-1] + "}", span[0] + begin - 2, "'" if quote == '"' else '"'

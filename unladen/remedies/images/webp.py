@@ -7,7 +7,7 @@ from typing import Any
 
 from unladen.remedies import fields
 from unladen.remedies.change import Change
-from unladen.remedies.draft import Draft
+from unladen.remedies.draft import Draft, Styled
 from unladen.remedies.images.replacing import NOWHERE, SAME_SIZE, Coding, recipe_of, replace_images
 from unladen.remedies.images.sources import can_be_wrapped, offer_in_style, offer_source
 from unladen.remedies.spec import Remedy
@@ -36,7 +36,7 @@ def offer(change: Change[Any], draft: Draft, format: str) -> None:
     """Offer a smaller file beside each target where the page allows it."""
     for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
-            recipe = recipe_of(change.params, draft, width=version.width, format=format)
+            recipe = recipe_of(change.params, draft, width=version.width, format=format, part=version.part)
             outcome = draft.memo.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
                 draft.notice(path, outcome.refused or "would not get smaller")
@@ -45,7 +45,9 @@ def offer(change: Change[Any], draft: Draft, format: str) -> None:
             done = False
             for use in draft.uses_of(image, pages, {"img", "style"}):
                 if use.reference.via == "style":
-                    done |= offer_in_style(change, draft, use, image, target)
+                    if offer_in_style(change, draft, use, version.exchange, target):
+                        draft.styled[image.url].append(Styled("", target, chosen=True))
+                        done = True
                 elif can_be_wrapped(use.reference.element):
                     done |= offer_source(change, draft, use, target, outcome.width)
             if done:

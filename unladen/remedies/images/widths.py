@@ -21,14 +21,15 @@ _SIZES = r"[A-Za-z0-9.,:()+*/ %-]*"  # all that the value of the attribute needs
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WidthsParams(Coding):
-    """`widths` in px, `sizes`.
+    """`widths` in px, `sizes`: for each page the value of the attribute.
 
-    For each page the value of the attribute, `reserve` when a box owes its size to the image.
+    `reserve` when a box owes its size to the image, `ratio` when it owes its shape to it.
     """
 
     widths: tuple[int, ...] = fields.wholes(1, MOST_WIDTH, most=20)
     sizes: dict[str, str] = fields.texts(_SIZES)
     reserve: bool = fields.flag()
+    ratio: bool = fields.flag()
 
 
 def apply(change: Change[WidthsParams], draft: Draft) -> None:
@@ -41,8 +42,8 @@ def apply(change: Change[WidthsParams], draft: Draft) -> None:
                 done |= _offer(change, draft, image, version, page, sizes[page])
         if not done:
             draft.notice(path, "is offered in one size only")
-        elif change.params.reserve:
-            reserve.reserve(change, draft)
+        else:
+            reserve.keep_boxes(change, draft)
 
 
 def _offer(
@@ -55,13 +56,13 @@ def _offer(
     for use in uses:
         offered = sources_at(draft, use)
         if offered is None:
-            files = _files(change, draft, image, version.exchange, version.width, page)
+            files = _files(change, draft, image, version, page)
             done |= len(files) > 1 and _set(change, draft, use, files, sizes)
             continue
         for media_type, known in list(offered.sources.items()):
             largest = next(iter(known))
             target = draft.added(largest)
-            files = _files(change, draft, image, target, known[largest], page)
+            files = _files(change, draft, image, Version(target, known[largest], version.part), page)
             for url, width in files.items():
                 done |= offer_source(change, draft, use, draft.added(url), width, sizes)
             assert media_type == target.media_type
@@ -69,16 +70,18 @@ def _offer(
 
 
 def _files(
-    change: Change[WidthsParams], draft: Draft, image: Exchange, largest: Exchange, width: int, page: str
+    change: Change[WidthsParams], draft: Draft, image: Exchange, version: Version, page: str
 ) -> dict[str, int]:
-    """Files by URL with their widths: `largest` and those narrower ones that are smaller than the next wider one."""
+    """Files by URL with their widths: the largest and those narrower ones that are smaller than the next wider one."""
+    largest, part = version.exchange, version.part
     format = picture_format(largest.media_type)
     if not format:
         return {}
-    full = width or probe(draft.capture.body(image)).width
+    full = version.width or (part[2] if part else probe(draft.capture.body(image)).width)
     found, limit = {largest.url: full}, largest.size
     for narrower in sorted(change.params.widths, reverse=True):
-        outcome = draft.memo.outcome(image.digest, recipe_of(change.params, draft, width=narrower, format=format))
+        recipe = recipe_of(change.params, draft, width=narrower, format=format, part=part)
+        outcome = draft.memo.outcome(image.digest, recipe)
         if outcome.refused or outcome.size >= limit or outcome.width >= full:
             continue
         target = draft.new_file(image, outcome, narrower)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from unladen.errors import Notice
@@ -18,13 +18,22 @@ from unladen.remedies.images.svg import SvgParams
 from unladen.remedies.images.webp import FormatParams
 from unladen.survey.evidence import ImageUse
 from unladen.survey.excess import Excess, Facts, FilesFacts
-from unladen.survey.images.needs import even_width, needed_width
+from unladen.survey.images.needs import (
+    density_at,
+    even_width,
+    keeps_shape,
+    needed_width,
+    tallest,
+    veil_over,
+)
+from unladen.survey.images.parts import part_of
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH_SHRINKING = 0.85
 _AVIF_PAYS = 0.9  # of the bytes of the next best
 _OLDER = ("JPEG", "PNG", "GIF")
 _READ = (*_OLDER, "WEBP", "AVIF")
+_OF_NARROWER = 1.5  # px per CSS px
 _CRUMB = 2_000  # bytes; what saves less goes into one change with its like
 
 
@@ -56,7 +65,11 @@ class ImageFacts(Facts):
 
 @dataclass(slots=True)
 class Candidate:
-    """An image under survey: what it is, the width (px) it needs (0: as it is), and what is left of it by now."""
+    """An image under survey: what it is, the width (px) it needs (0: as it is), and what is left of it by now.
+
+    `part` is what is ever shown of it, `density` and `veil` how visitors see it, as for a recipe. `behind`: the format for
+    browsers that do not read `format`, if there are two.
+    """
 
     use: ImageUse
     info: ImageInfo
@@ -64,6 +77,36 @@ class Candidate:
     reason: str
     format: str
     size: int
+    part: tuple[int, ...] = ()
+    density: float = 1.0
+    veil: tuple[int, ...] = ()
+    behind: str = ""
+
+    @property
+    def full(self) -> int:
+        """The width in px of the widest file that is made."""
+        return self.width or self.info.width
+
+    @property
+    def shape(self) -> ImageInfo:
+        """What is known of the image, with the size of the part that is shown."""
+        return replace(self.info, width=self.part[2], height=self.part[3]) if self.part else self.info
+
+    @property
+    def narrow_density(self) -> float:
+        """That of narrower files, which some screens of few px per CSS px take too."""
+        return min(self.density, _OF_NARROWER)
+
+    @property
+    def holds_shape(self) -> bool:
+        """Whether no box that takes its shape from the file changes by even a tenth of a CSS px."""
+        images = [showing.image for showing in self.use.showings if showing.image.via == "img"]
+        bound = [image for image in images if not image.boxed]
+        return not bound or keeps_shape(self.shape, self.full, tallest(self.use))
+
+    def seen(self) -> dict[str, Any]:
+        """The same for the parameters of a change."""
+        return {"density": self.density, "veil": self.veil}
 
     @property
     def digest(self) -> str:
@@ -137,27 +180,55 @@ class ImageSurvey:
             except ImageRefused as refused:
                 self.notices.append(Notice(use.path, str(refused)))
                 continue
-            resizes = self.effort.resizes and self.similarity < 1 and info.frames == 1
-            width, reason = self._needed(use) if resizes else (0, "")
-            width = even_width(info, width, self.settings) if width else 0
-            width = width if 0 < width <= info.width * _WORTH_SHRINKING else 0
-            if width and self.same_names and any(not s.image.free for s in use.showings):
-                width, reason = 0, "gives its box its size, which only an edit of the page could keep"
-            self.candidates.append(Candidate(use, info, width, reason, info.format, use.exchange.size))
+            candidate = Candidate(use, info, 0, "", info.format, use.exchange.size, veil=veil_over(use))
+            if self.effort.resizes and self.similarity < 1 and info.frames == 1:
+                self._size(candidate)
+            candidate.density = density_at(use, candidate.width or info.width)
+            if candidate.part:
+                candidate.density = density_at(use, round(candidate.width * info.width / candidate.part[2]))
+            self.candidates.append(candidate)
+
+    def _size(self, c: Candidate) -> None:
+        """The width that an image needs, and the part of it that is shown."""
+        needed, c.reason = self._needed(c.use)
+        if not needed:
+            return
+        part = () if self.same_names else part_of(self.evidence, c.use, c.info)
+        share = part[2] / c.info.width if part else 1.0
+        shape = replace(c.info, width=part[2], height=part[3]) if part else c.info
+        width = even_width(shape, needed * share, self.settings, tallest(c.use))
+        if width <= c.info.width * _WORTH_SHRINKING or part:
+            c.width, c.part = width, part
+        if c.width and self.same_names and any(not s.image.free or not c.holds_shape for s in c.use.showings):
+            c.width, c.reason = 0, "gives its box its size, which only an edit of the page could keep"
 
     def _needed(self, use: ImageUse) -> tuple[int, str]:
         url = use.exchange.url
         return needed_width(use, self.effort, self.settings, lambda page: self.evidence.widths_on(page, url))
 
-    def _recipe(self, width: int, format: str) -> Recipe:
-        return Recipe(width, format, self.similarity, copyright=self.settings.copyright)
+    def _recipe(self, c: Candidate, format: str) -> Recipe:
+        return self.recipe(c.width, format, c.density, c)
+
+    def recipe(
+        self, width: int, format: str, density: float, c: Candidate, part: tuple[int, ...] | None = None
+    ) -> Recipe:
+        """What to make of an image, or of a part of it, at a width in px."""
+        return Recipe(
+            width,
+            format,
+            self.similarity,
+            copyright=self.settings.copyright,
+            part=c.part if part is None else part,
+            density=density,
+            veil=c.veil,
+        )
 
     def _first_jobs(self, candidate: Candidate) -> list[Job]:
         jobs: list[Job] = []
         if candidate.width:
-            jobs.append((candidate.digest, self._recipe(candidate.width, "")))
+            jobs.append((candidate.digest, self._recipe(candidate, "")))
         if candidate.info.format in _OLDER and not self.same_names:
-            jobs.append((candidate.digest, self._recipe(candidate.width, "WEBP")))
+            jobs.append((candidate.digest, self._recipe(candidate, "WEBP")))
         return jobs
 
     def _mates(self, c: Candidate) -> tuple[str, ...]:
@@ -170,14 +241,15 @@ class ImageSurvey:
         """Shrinking and WebP; whether either came of it."""
         taken = False
         if c.width:
-            shrunk = outcomes[(c.digest, self._recipe(c.width, ""))]
+            shrunk = outcomes[(c.digest, self._recipe(c, ""))]
             if not shrunk.refused and shrunk.size < c.size:
                 self.found.append(self._oversized(c, shrunk))
                 c.size, taken = shrunk.size, True
             else:
-                c.width, c.reason = 0, shrunk.refused
+                c.width, c.part, c.reason = 0, (), shrunk.refused
+                c.density = density_at(c.use, c.info.width)
         if c.info.format in _OLDER and not self.same_names:
-            job = (c.digest, self._recipe(c.width, "WEBP"))
+            job = (c.digest, self._recipe(c, "WEBP"))
             webp = outcomes.get(job) or self.memo.outcome(
                 *job
             )  # not tried yet if shrinking was refused, which is rare
@@ -191,7 +263,9 @@ class ImageSurvey:
     def _second_recipe(self, c: Candidate) -> Recipe:
         """For those that keep size and format: a JPEG at lower quality, all others exactly."""
         lossy = c.info.format == "JPEG" and self.similarity < 1
-        return Recipe(0, "", self.similarity if lossy else 1.0, copyright=self.settings.copyright)
+        if not lossy:
+            return Recipe(copyright=self.settings.copyright)
+        return self._recipe(c, "")
 
     def _take_second(self, c: Candidate, outcome: Outcome, crumbs: list[tuple[Candidate, Outcome]]) -> None:
         if outcome.refused or outcome.size >= c.size:
@@ -200,7 +274,7 @@ class ImageSurvey:
         elif outcome.quality:
             why = f"The same format at quality {outcome.quality}, the lowest that looks the same, was tried out."
             title = f"{c.name}: saved with more quality than shows"
-            params = Coding(similarity=self.similarity)
+            params = Coding(similarity=self.similarity, **c.seen())
             change = Change(f"recompress:{c.use.path}", "recompress", (c.use.path,), self.everywhere, params)
             self.found.append(self._excess(c, "badly-compressed", title, why, outcome, change))
             c.size = outcome.size
@@ -276,25 +350,35 @@ class ImageSurvey:
 
     def _avif(self) -> None:
         wanted = [c for c in self.candidates if c.info.frames == 1 and c.format in ("JPEG", "PNG", "WEBP")]
-        outcomes = self._try([(c.digest, self._recipe(c.width, "AVIF")) for c in wanted])
+        outcomes = self._try([(c.digest, self._recipe(c, "AVIF")) for c in wanted])
         for c in wanted:
-            outcome = outcomes[(c.digest, self._recipe(c.width, "AVIF"))]
+            outcome = outcomes[(c.digest, self._recipe(c, "AVIF"))]
             if outcome.refused or outcome.size > c.size * _AVIF_PAYS:
                 continue
-            params = AvifParams(similarity=self.similarity)
+            params = AvifParams(similarity=self.similarity, **c.seen())
             change = Change(f"avif:{c.use.path}", "avif", (c.use.path,), self.scope, params)
             why = f"As AVIF, offered beside the other format, it takes {outcome.size:,} bytes. That was tried out."
             self.found.append(
                 self._excess(c, "badly-compressed", f"{c.name}: AVIF packs it better", why, outcome, change)
             )
-            c.size = outcome.size
+            c.size, c.format, c.behind = outcome.size, "AVIF", c.format
 
     def _oversized(self, c: Candidate, outcome: Outcome) -> Excess:
         bound = any(not s.image.free for s in c.use.showings)
-        params = ShrinkParams(width=c.width, similarity=self.similarity, reserve=bound)
+        params = ShrinkParams(
+            width=c.width,
+            similarity=self.similarity,
+            reserve=bound,
+            ratio=not c.holds_shape,
+            part=c.part,
+            **c.seen(),
+        )
         pages = self.everywhere if self.same_names else self.scope
         title = f"{c.name} is {c.info.width:,} px wide, shown at {c.shown_width:,}"
         why = f"{outcome.width:,} px are enough for sharp screens. The same format at that width was tried out."
+        if c.part:
+            shown = c.part[2] * c.part[3] / (c.info.width * c.info.height)
+            why = f"Its frames show {shown:.0%} of it in all windows. That part, {outcome.width:,} px wide, was tried out."
         change = Change(f"shrink:{c.use.path}", "shrink", (c.use.path,), pages, params)
         return self._excess(c, "larger-than-shown", title, why, outcome, change)
 
@@ -314,7 +398,7 @@ class ImageSurvey:
         elif c.info.format == "JPEG" and exactly:
             title = f"{c.name}: a drawing kept as JPEG"
         why = f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out."
-        params = FormatParams(similarity=self.similarity)
+        params = FormatParams(similarity=self.similarity, **c.seen())
         change = Change(f"webp:{c.use.path}", "webp", (c.use.path, *self._mates(c)), self.scope, params)
         return self._excess(c, "badly-compressed", title, why, outcome, change)
 

@@ -83,7 +83,8 @@ def _row(evidence: Evidence, exchange: Exchange, use: ImageUse | None) -> SiteIm
     showings: dict[str, list[int]] = {}
     for showing in use.showings if use else []:
         image, name = showing.image, showing.device.name
-        size = [round(image.paint_width), round(image.paint_height)] if image.paint_width > 0 else [0, 0]
+        here = image.paint_width > 0 and not image.closed
+        size = [round(image.paint_width), round(image.paint_height)] if here else [0, 0]
         if size >= showings.get(name, [0, 0]):
             showings[name] = size
     return SiteImage(

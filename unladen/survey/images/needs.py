@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 
 from unladen.plan import Effort
+from unladen.raster.look import usual_density
 from unladen.raster.probe import ImageInfo
 from unladen.remedies import ImageSettings
 from unladen.survey.evidence import ImageUse, Showing
@@ -14,7 +15,7 @@ from unladen.weigh.records.conditions import DEVICES
 # A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).
 _FULL_WIDTH_SHARE, _FULL_WIDTH = 0.95, 1920
 _ALIKE = (0.75, 1.3)  # times a window's width, for windows in which a page is much the same
-_SAME_SHAPE = 0.0001  # a tenth of a px in a thousand
+_STAYS = 0.05  # CSS px by which the height of a box may differ without anything around it moving
 
 
 Widths = Sequence[tuple[int, float]]
@@ -90,10 +91,11 @@ def cap_of(showing: Showing, settings: ImageSettings, *, full: bool = False) -> 
     return settings.background_width if full or showing.image.via != "img" else settings.content_width
 
 
-def even_width(info: ImageInfo, wanted: float, settings: ImageSettings) -> int:
+def even_width(info: ImageInfo, wanted: float, settings: ImageSettings, tall: float = 1000) -> int:
     """The least width (px) from `wanted` on at which the height comes out nearly whole, so that the shape stays.
 
-    From a cap of the settings the search goes down, since nothing may be wider.
+    `tall`: the height in CSS px at which it is shown at most, which is to stay to a twentieth of a px; where no width near
+    by keeps it, the nearest to it is taken. From a cap of the settings the search goes down, since nothing may be wider.
 
     A shape that is off by a fraction of a pixel moves what stands below by one, and shifts every detail of the picture.
     """
@@ -107,6 +109,31 @@ def even_width(info: ImageInfo, wanted: float, settings: ImageSettings) -> int:
         error = abs(round(height) - height) / height
         if error < least:
             best, least = width, error
-        if error < _SAME_SHAPE:
+        if keeps_shape(info, width, tall):
             break
     return best
+
+
+def keeps_shape(info: ImageInfo, width: int, tall: float) -> bool:
+    """Whether a box that takes its shape from a file `width` px wide stays as high as it was, `tall` CSS px at most."""
+    height = info.height * width / info.width
+    return abs(round(height) - height) / height * tall < _STAYS
+
+
+def tallest(use: ImageUse) -> float:
+    """The height in CSS px at which a picture is shown at most."""
+    return max((showing.image.paint_height for showing in use.showings), default=0.0)
+
+
+def density_at(use: ImageUse, width: int) -> float:
+    """The px per CSS px that a file of this width has where it is shown widest, as likeness tells densities apart."""
+    widest = max((showing.image.paint_width for showing in use.showings), default=0.0)
+    return usual_density(width / widest) if widest > 0 else 1.0
+
+
+def veil_over(use: ImageUse) -> tuple[int, ...]:
+    """What lies over a picture wherever it is shown, at its weakest; nothing where that is so anywhere."""
+    veils = [tuple(showing.image.veil) for showing in use.showings]
+    if not veils or not all(veils) or len({veil[:3] for veil in veils}) > 1:
+        return ()
+    return min(veils, key=lambda veil: veil[3])

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from unladen.capture import Exchange
 from unladen.markup.css import background_rule
 from unladen.memo import Job
-from unladen.raster.recode import Recipe
+from unladen.raster.look import usual_density
 from unladen.remedies import Change
 from unladen.remedies.images.phone import PhoneParams
 from unladen.remedies.images.widths import WidthsParams
 from unladen.survey.evidence import Showing
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.images.heavy import Candidate, ImageSurvey
-from unladen.survey.images.needs import cap_of, density_of, even_width
+from unladen.survey.images.needs import cap_of, density_of, even_width, keeps_shape, tallest
+from unladen.survey.images.parts import part_on_phones
 from unladen.survey.images.sizes import PHONE_WINDOW, Line, capped, chosen, lines_of, sizes_text, width_at
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -72,11 +73,13 @@ def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -
         return None
     if any(not i.free and not i.reservable for i in images):
         return None  # its box would take its size from whatever file came
-    full = c.width or c.info.width
+    full = c.full
     need = max(_phone_need(survey, s) for s in phones)
     if need == survey.settings.phone_width:
         need /= _ROUNDING  # what is capped is asked for with room to spare
-    widths = list(dict.fromkeys(even_width(c.info, width, survey.settings) for width in steps_between(need, full)))
+    tall = tallest(c.use)
+    steps = steps_between(need, full)
+    widths = list(dict.fromkeys(even_width(c.shape, width, survey.settings, tall) for width in steps))
     widths = [width for width in widths if width * _STEP <= full]
     lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
     sizes = {page: found for page, found in lines.items() if found}
@@ -96,6 +99,9 @@ def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -
         sizes={page: sizes_text(found) for page, found in sorted(sizes.items())},
         similarity=survey.similarity,
         reserve=any(not i.free for i in images),
+        ratio=any(not i.boxed for i in images) and not all(keeps_shape(c.shape, width, tall) for width in files),
+        density=c.narrow_density,
+        veil=c.veil,
     )
     change = Change(f"widths:{c.use.path}", "widths", (c.use.path,), tuple(sorted(sizes)), params)
     why = f"Files of {', '.join(f'{w:,}' for w in sorted(files))} px beside the one of {full:,} px were tried out."
@@ -126,22 +132,35 @@ def _lines(survey: ImageSurvey, c: Candidate, page: str, phones: list[Showing]) 
     return capped(lines, needed / asked * 0.98) if asked > needed else lines
 
 
-def _try(survey: ImageSurvey, c: Candidate, widths: list[int], asked: list[Job] | None) -> dict[int, int]:
+def _try(
+    survey: ImageSurvey,
+    c: Candidate,
+    widths: list[int],
+    asked: list[Job] | None,
+    part: tuple[int, ...] | None = None,
+    density: float | None = None,
+) -> dict[int, int]:
     """Bytes by width of those files that are smaller than the next wider one.
 
     None yet when they are only `asked` for.
     """
-    copyright = survey.settings.copyright
-    jobs = [(c.digest, Recipe(w, c.format, survey.similarity, copyright=copyright)) for w in widths]
+    part = c.part if part is None else part
+    density = c.narrow_density if density is None else density
+
+    def jobs_of(format: str) -> list[Job]:
+        return [(c.digest, survey.recipe(width, format, density, c, part)) for width in widths]
+
+    jobs = jobs_of(c.format)
     if asked is not None:
-        asked += jobs
+        # What stands behind the better format is made now too, when several can be made at a time.
+        asked += jobs + (jobs_of(c.behind) if c.behind else [])
         return {}
     outcomes = survey.memo.outcomes(jobs, survey.progress, "survey")
     files: dict[int, int] = {}
     limit = c.size
-    for job in reversed(jobs):
+    for width, job in reversed(list(zip(widths, jobs, strict=True))):
         if not outcomes[job].refused and outcomes[job].size < limit:
-            limit = files[job[1].width] = outcomes[job].size
+            limit = files[width] = outcomes[job].size
     return files
 
 
@@ -152,16 +171,31 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
     uses = survey.evidence.texts.all_uses().get(c.use.exchange.url, [])
     if not any(_can_follow(survey, use.text, use.reference.start) for use in uses if use.reference.element is None):
         return None
-    full = c.width or c.info.width
-    width = even_width(c.info, max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)), survey.settings)
-    if width * _STEP > full:
+    full = c.full
+    part = () if c.part else part_on_phones(survey.evidence, c.use, c.info)
+    shape = replace(c.info, width=part[2], height=part[3]) if part else c.shape
+    share = shape.width / c.shape.width
+    need = max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)) * share
+    width = even_width(shape, need, survey.settings)
+    if width * _STEP > full * share and not part:
         return None
-    files = _try(survey, c, [width], asked)
+    shown = max(s.image.paint_width for s in backgrounds) * share
+    params = PhoneParams(
+        width=width,
+        below=PHONE_WINDOW,
+        similarity=survey.similarity,
+        density=usual_density(width / shown),
+        veil=c.veil,
+        part=part or c.part,
+        avif=c.format == "AVIF",
+    )
+    files = _try(survey, c, [width], asked, params.part, params.density)
     if c.size - files.get(width, c.size) < _WORTH:
         return None
-    params = PhoneParams(width=width, below=PHONE_WINDOW, similarity=survey.similarity)
     change = Change(f"phone:{c.use.path}", "phone", (c.use.path,), survey.scope, params)
     why = f"A file of {width:,} px, for windows of up to {PHONE_WINDOW} px, was tried out."
+    if part:
+        why = f"Upright phones show {share:.0%} of it. A file of that part, {width:,} px wide, was tried out."
     facts = SizesFacts(format=c.format, natural=[c.info.width, c.info.height], files=files)
     title = f"{c.name}: a background as large on phones"
     saved = c.size - files[width]

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from unladen.remedies import Change, Params
+from unladen.remedies import Change
+from unladen.remedies.images.reserve import ReserveParams
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -22,30 +23,36 @@ def find(context: Context) -> Found:
     """One excess for each page, with no bytes to gain: the gain is a page that stays put."""
     evidence, found = context.evidence, []
     for page in evidence.pages:
-        targets = []
+        targets: list[str] = []
+        ratios: list[str] = []
         for use in evidence.images.values():
             here = [s.image for s in use.showings if s.page == page and s.image.via == "img"]
             loose = [image for image in here if not image.reserved]
             if loose and all(image.reservable and not image.by_srcset for image in loose):
-                targets.append(use.path)
-        if not targets:
+                (ratios if any(image.by_ratio for image in loose) else targets).append(use.path)
+        changes = [
+            Change(f"reserve{mark}:{page}", "reserve", tuple(paths), (page,), ReserveParams(ratio=bool(mark)))
+            for mark, paths in (("", targets), ("-ratio", ratios))
+            if paths
+        ]
+        if not changes:
             continue
-        change = Change(f"reserve:{page}", "reserve", tuple(targets), (page,), Params())
-        many = f"{len(targets)} pictures have" if len(targets) > 1 else "A picture has"
+        count = len(targets) + len(ratios)
+        many = f"{count} pictures have" if count > 1 else "A picture has"
         found.append(
             Excess(
-                id=change.id,
+                id=changes[0].id,
                 excess="no-space-reserved",
                 kind="documents",
                 title=f"{many} no space reserved",
-                why="The page jumps when they arrive. Width and height were tried in the page and moved nothing.",
+                why="The page jumps when they arrive. Width and height, or their ratio, were tried in the page and moved nothing.",
                 pages=(page,),
                 bytes=0,
                 of_bytes=0,
                 requests=0,
                 tried=True,
-                facts=UnreservedFacts(pictures=len(targets)),
-                changes=(change,),
+                facts=UnreservedFacts(pictures=count),
+                changes=tuple(changes),
             )
         )
     return Found(tuple(found))

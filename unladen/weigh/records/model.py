@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import statistics
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
@@ -72,6 +73,9 @@ class ShownImage:
     `reserved`: the box has its height before the image is there. `reservable`: width and height attributes would
     move nothing, as was tried in the page. `scalable`: another size of file can be painted just as large.
     `covered`: in the first view it is see-through or beneath something opaque; a background also where it has no box.
+    `closed`: it has no box as the page opens, in a menu, tab or dialog, and is painted so once that is opened.
+    `by_ratio`: only a written ratio holds its space. `boxed`: both sides of its box are given, whatever file comes.
+    `veil` is what lies over all of it: red, green, blue, and its cover in percent; none when empty.
     """
 
     url: str
@@ -95,6 +99,10 @@ class ShownImage:
     scalable: bool = True
     free: bool = True
     covered: bool = False
+    closed: bool = False
+    by_ratio: bool = False
+    boxed: bool = False
+    veil: list[int] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -175,15 +183,55 @@ class Structure:
 
 
 @dataclass(slots=True)
+class Frame:
+    """The boxes that a picture covers, over all windows: width by height, the lowest and the highest.
+
+    `on_phones`: the highest in narrow windows; `of_window`: how much of the window's height it has there at most.
+    `x`, `y`: where the picture lies in them, from 0 to 1, -1 for anything else. `by_height`: the shape goes with the
+    height of the window.
+    """
+
+    low: float
+    high: float
+    on_phones: float
+    of_window: float
+    x: float
+    y: float
+    by_height: bool = True
+
+    @classmethod
+    def over(cls, frames: Sequence[Frame]) -> Frame | None:
+        """One for all of them; None without any, or where a picture does not lie in them in the same way."""
+        if not frames or len({(frame.x, frame.y) for frame in frames}) > 1:
+            return None
+        return cls(
+            low=min(frame.low for frame in frames),
+            high=max(frame.high for frame in frames),
+            on_phones=max(frame.on_phones for frame in frames),
+            of_window=max(frame.of_window for frame in frames),
+            x=frames[0].x,
+            y=frames[0].y,
+            by_height=any(frame.by_height for frame in frames),
+        )
+
+
+@dataclass(slots=True)
 class Layout:
     """For each image URL its shown width in CSS px at each of `windows` (CSS px); 0 where it is hidden.
 
-    `mixed` are those that one page shows at several widths at once.
+    `mixed` are those that one page shows at several widths at once; `frames` the boxes that pictures cover.
     """
 
     windows: list[int] = field(default_factory=list)
     widths: dict[str, list[float]] = field(default_factory=dict)
     mixed: list[str] = field(default_factory=list)
+    frames: dict[str, Frame] = field(default_factory=dict)
+
+    @classmethod
+    def from_record(cls, record: dict[str, Any]) -> Layout:
+        """The layout that `asdict` gave; what was measured earlier knew no frames."""
+        frames = {url: Frame(**frame) for url, frame in record.get("frames", {}).items()}
+        return cls(**record | {"frames": frames})
 
 
 @dataclass(slots=True)
@@ -238,7 +286,7 @@ class PageFacts:
             films=[ShownFilm(**film) for film in record.get("films", [])],
             embeds=[Embed.from_record(embed) for embed in record.get("embeds", [])],
             structure=Structure.from_record(record["structure"]),
-            layout=Layout(**record.get("layout", {})),
+            layout=Layout.from_record(record.get("layout", {})),
             scrolled=[Request.from_record(request) for request in record["scrolled"]],
             matched=record.get("matched", []),
             names=record.get("names", []),
