@@ -20,9 +20,9 @@ from PIL import Image
 
 from bench.pictures import graphics, photographs
 from unladen.raster.codec import reopen
-from unladen.raster.look import Look
 from unladen.raster.recode import Recipe, Recoded, recode
 from unladen.raster.search import lowest_quality
+from unladen.raster.sight import Sight
 
 SIDE = 560  # px; FLIP takes a second for that
 OPPONENTS = (("WEBP", 80), ("JPEG", 80), ("AVIF", 60))
@@ -63,8 +63,8 @@ def fixed(image: Image.Image, format: str, quality: int) -> Coded:
 
 def ours(image: Image.Image, target: float, density: float = 1.0) -> Coded:
     """AVIF or WebP, whichever is smaller at the target."""
-    look = Look(image, density)
-    found = min((lowest_quality(look, format, target) for format in ("AVIF", "WEBP")), key=lambda f: len(f.data))
+    sight = Sight(image, density)
+    found = min((lowest_quality(sight, format, target) for format in ("AVIF", "WEBP")), key=lambda f: len(f.data))
     return Coded(len(found.data), *flip(image, reopen(found.data), density))
 
 

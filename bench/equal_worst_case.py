@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from bench.pictures import photographs
 from unladen.raster.codec import encode, reopen
-from unladen.raster.look import Look
 from unladen.raster.search import lowest_quality
+from unladen.raster.sight import Sight
 
 TARGETS = (0.985, 0.97, 0.95)
 LEAST = 0.25
@@ -22,10 +22,12 @@ def measure() -> tuple[str, str, bool]:
     images = photographs()
     told, encodes, saved = [], 0, 0.0
     for target in TARGETS:
-        found = [lowest_quality(Look(image), "WEBP", target) for image in images]
+        found = [lowest_quality(Sight(image), "WEBP", target) for image in images]
         worst = min(result.likeness for result in found)
         quality = max(result.quality for result in found)
-        while quality > 50 and all(Look(i).likeness(reopen(encode(i, "WEBP", quality - 1))) >= worst for i in images):
+        while quality > 50 and all(
+            Sight(i).likeness(reopen(encode(i, "WEBP", quality - 1))) >= worst for i in images
+        ):
             quality -= 1
         fixed = sum(len(encode(image, "WEBP", quality)) for image in images)
         saved = 1 - sum(len(result.data) for result in found) / fixed

@@ -107,6 +107,45 @@ class WeighIns(BrowserCase):
             "#wide": (False, True, True),
         })  # fmt: skip
 
+    def test_what_is_closed_is_measured_as_it_would_be_opened(self) -> None:
+        body = (
+            "<style>.menu,.pane{display:none}.menu{background:url(bg.jpg)}.menu img{width:40px}.pane{width:300px}"
+            ".pane img{width:100%}</style><nav class=menu><img id=face src=a.jpg></nav>"
+            "<div style='width:500px'><div class=pane><img id=tab src=a.jpg></div></div>"
+            "<dialog><p><img id=box src=a.jpg width=120></p></dialog><img id=gone src=a.jpg style='display:none'>"
+        )
+        found = self.weigh(FILES | {"index.html": page(body)})
+        images = {image.selector: image for image in found.facts.images if image.via == "img"}
+        sizes = {name: (i.closed, i.visible, i.width, round(i.paint_width)) for name, i in images.items()}
+        self.assertEqual(sizes, {
+            "#face": (True, False, 0, 40), "#tab": (True, False, 0, 300), "#box": (True, False, 0, 120),
+            "#gone": (True, False, 0, 400),
+        })  # fmt: skip
+        asked = {request.url.rsplit("/", 1)[-1] for request in found.visit.requests}
+        self.assertNotIn("bg.jpg", asked)  # nothing is fetched for it
+
+    def test_what_lies_over_a_picture_and_the_frames_that_it_covers(self) -> None:
+        body = (
+            "<style>div{width:400px;height:150px}.a{background:linear-gradient(rgba(0,0,0,.6),rgba(0,0,0,.6)),url(bg.jpg)"
+            " center/cover}.b{position:relative;background:url(bgb.jpg) 0 0/cover}.b::before{content:'';position:absolute;"
+            "inset:0;background:#fff;opacity:.5}.c{height:50vh;background:url(bgc.jpg) center/cover}</style><div class=a></div>"
+            "<div class=b></div><div class=c></div><img src=a.jpg style='width:60px;height:60px;object-fit:cover'>"
+            "<img src=big.png style='width:100%'>"
+        )
+        more = {"big.png": photo(600, 20, 3, "PNG"), "bgb.jpg": photo(640, 480, 5), "bgc.jpg": photo(640, 480, 6)}
+        capture = self.capture(FILES | more | {"index.html": page(body)})
+        facts = weigh_page(self.serve(capture), capture.page("/index.html"), DESKTOP, layout=True).facts
+        veils = {image.url.rsplit("/", 1)[-1]: image.veil for image in facts.images}
+        self.assertEqual(veils["bg.jpg"], [0, 0, 0, 60])
+        self.assertEqual(veils["bgb.jpg"], [255, 255, 255, 50])
+        self.assertEqual(veils["bgc.jpg"], [])
+        frames = {url.rsplit("/", 1)[-1]: frame for url, frame in facts.layout.frames.items()}
+        still = frames["bg.jpg"]
+        self.assertEqual((round(still.low, 3), round(still.high, 3), still.x, still.y), (2.667, 2.667, 0.5, 0.5))
+        self.assertEqual([frames[name].by_height for name in ("bg.jpg", "bgc.jpg", "a.jpg")], [False, True, False])
+        self.assertEqual((frames["bgb.jpg"].x, frames["bgb.jpg"].y), (0.0, 0.0))
+        self.assertEqual(frames["a.jpg"].high, 1.0)
+
 
 class Trouble(BrowserCase):
     def test_a_page_that_does_everything_wrong_is_still_weighed(self) -> None:

@@ -13,10 +13,10 @@ from PIL import Image, ImageDraw
 
 from tests.sites import photo
 from unladen.raster.codec import encode, reopen
-from unladen.raster.look import Look
 from unladen.raster.probe import ImageRefused
 from unladen.raster.recode import SVG, Recipe, recode
 from unladen.raster.search import QUALITIES, lowest_quality
+from unladen.raster.sight import Sight
 from unladen.raster.similarity import similarity
 from unladen.raster.svg import check_svg, minified_svg
 
@@ -36,16 +36,16 @@ class LowestQuality(unittest.TestCase):
     def test_the_target_holds_and_a_few_steps_lower_it_would_not(self) -> None:
         for image in PHOTOGRAPHS:
             for format in ("JPEG", "WEBP", "AVIF"):
-                found = lowest_quality(Look(image), format, 0.97)
+                found = lowest_quality(Sight(image), format, 0.97)
                 self.assertGreaterEqual(found.likeness, 0.97)
-                self.assertAlmostEqual(found.likeness, Look(image).likeness(reopen(found.data)), 6)
+                self.assertAlmostEqual(found.likeness, Sight(image).likeness(reopen(found.data)), 6)
                 if found.quality - 10 > QUALITIES[format][0]:
                     lower = reopen(encode(image, format, found.quality - 10))
-                    self.assertLess(Look(image).likeness(lower), 0.972)
+                    self.assertLess(Sight(image).likeness(lower), 0.972)
 
     def test_few_encodes_are_enough(self) -> None:
         counts = [
-            lowest_quality(Look(i), f, t).encodes
+            lowest_quality(Sight(i), f, t).encodes
             for i in PHOTOGRAPHS
             for f in ("JPEG", "WEBP")
             for t in (0.95, 0.97, 0.985)
@@ -55,7 +55,7 @@ class LowestQuality(unittest.TestCase):
 
     def test_flat_art_never_goes_below_the_floor(self) -> None:
         # The mean of SSIM is blind on flat pictures: line art passes at quality 10 by it (tried).
-        found = lowest_quality(Look(drawing()), "JPEG", 0.9)
+        found = lowest_quality(Sight(drawing()), "JPEG", 0.9)
         self.assertGreaterEqual(found.quality, 50)
 
     def test_drawings_kept_as_jpeg_and_photographs_kept_as_png_find_their_format(self) -> None:

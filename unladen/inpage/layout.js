@@ -7,13 +7,15 @@
     const [x, y] = position.split(" ").map((part) => part.endsWith("%") ? parseFloat(part) / 100 : part === "0px" ? 0 : -1);
     if (width > 0 && height > 0) (frames[url] ??= []).push([width, height, x, y ?? -1]);
   };
-  const isCover = (style) => style.backgroundSize.split(/,\s*/).every((size) => size === "cover") && style.backgroundAttachment === "scroll";
+  const backgrounds = window[Symbol.for("unladen.backgrounds")];
+  const covers = (element) => backgrounds(getComputedStyle(element)).filter((layer) => layer.size === "cover");
   const kept = Symbol.for("unladen.covers");
-  window[kept] ??= [...document.querySelectorAll("*")].filter((e) => isCover(getComputedStyle(e)));
+  window[kept] ??= [...document.querySelectorAll("*")].filter((element) => covers(element).length);
   for (const element of window[kept]) {
-    const style = getComputedStyle(element), named = [...style.backgroundImage.matchAll(/url\("(https?:(?:[^"\\]|\\.)*)"\)/g)];
-    const plain = isCover(style) && style.backgroundOrigin === "padding-box" && named.length === 1;
-    if (named.length) frame(named[0][1], plain ? element.clientWidth : 0, element.clientHeight, style.backgroundPosition.split(/,\s*/).at(-1));
+    for (const layer of covers(element)) {
+      const plain = layer.origin === "padding-box" && layer.attachment === "scroll";
+      frame(layer.url, element.clientWidth, element.clientHeight, plain ? layer.position : "");
+    }
   }
   let widest = 0;
   for (const img of document.images) {

@@ -2,7 +2,7 @@
 // Natural sizes of CSS images are filled in by the caller, who has the files.
 () => {
   const viewWidth = innerWidth, viewHeight = innerHeight, found = [];
-  const selectorOf = window[Symbol.for("unladen.selector")];
+  const selectorOf = window[Symbol.for("unladen.selector")], backgrounds = window[Symbol.for("unladen.backgrounds")];
   const isVisible = (e) => !e.checkVisibility || e.checkVisibility({ opacityProperty: true, visibilityProperty: true, contentVisibilityAuto: true });
   const clipped = (element, box) => {
     let { left, top, right, bottom } = box;
@@ -181,7 +181,7 @@
       for (const match of value.matchAll(/url\("((?:[^"\\]|\\.)*)"\)/g)) {
         if (!/^https?:/.test(match[1])) continue;
         const background = property === "backgroundImage";
-        const size = background ? style.backgroundSize.split(/,\s*/)[0] : "";
+        const size = background ? backgrounds(style).find((layer) => layer.url === match[1])?.size ?? "" : "";
         const sized = size !== "" && size !== "auto" && size !== "auto auto";
         record(element, background ? "background" : "css", match[1], {
           fit: size, scalable: background && sized,

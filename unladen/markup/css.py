@@ -22,6 +22,7 @@ _TOKEN = re.compile(
     |(?P<other>[^{};()"'/\\@\w\x80-\U0010ffff-]++|.)""",
     re.S | re.I | re.X,
 )
+_BACKGROUND_PART = re.compile(r"background(-[a-z]+)*\s*:", re.I)
 _BACKGROUND = re.compile(r"\s*background(?:-image)?\s*:", re.I)
 _COMMENT = re.compile(r"/\*.*?\*/", re.S)
 _ESCAPE = re.compile(r"\\(?:([0-9a-fA-F]{1,6})\s?|(.))", re.S)
@@ -173,15 +174,29 @@ def css_declaration(chars: str, position: int) -> tuple[int, int] | None:
     return (begin, mark) if chars[mark] in ";}" and ":" in chars[begin:mark] else None
 
 
-def background_rule(chars: str, position: int) -> tuple[CssBlock, str] | None:
-    """The style rule whose only background is named at a position, and that declaration; None for all else."""
+def background_rule(chars: str, position: int, *, layers: bool = False) -> tuple[CssBlock, str] | None:
+    """The style rule whose only background is named at a position, and that declaration; None for all else.
+
+    `layers`: gradients may lie over it.
+    """
     span = css_declaration(chars, position)
     inside = _layout(chars).inside(position)
     if span is None or not inside:
         return None
     rule = inside[0]
     declaration = chars[span[0] : span[1]]
-    plain = not re.search(r"gradient\(|image-set\(", declaration, re.I) and declaration.lower().count("url(") == 1
+    above = r"image-set\(" if layers else r"gradient\(|image-set\("
+    plain = not re.search(above, declaration, re.I) and declaration.lower().count("url(") == 1
     if rule.at or any(not block.at for block in inside if block is not rule):
         return None  # a nested rule, or one such as @font-face
     return (rule, declaration) if plain and _BACKGROUND.match(declaration) else None
+
+
+def backgrounds_in(chars: str, rule: CssBlock) -> list[tuple[int, int]]:
+    """Where the declarations of a rule that say something of its background start and end, in their order."""
+    found, position = [], rule.open + 1
+    while (span := css_declaration(chars, position)) and span[1] < rule.end:
+        if _BACKGROUND_PART.match(chars, span[0]):
+            found.append(span)
+        position = span[1] + 1
+    return found

@@ -12,10 +12,10 @@ from PIL import Image
 from unladen.raster.animation import animated_webp
 from unladen.raster.codec import FORMATS, MAX_SIDES, Box, Format, decode, encode, reopen, with_palette
 from unladen.raster.exact import exact_copy
-from unladen.raster.look import Look
 from unladen.raster.metadata import is_marked, kept_exif, marked
 from unladen.raster.probe import ImageInfo, ImageRefused, has_gain_map, probe
 from unladen.raster.search import QUALITIES, lowest_quality
+from unladen.raster.sight import Sight
 from unladen.raster.svg import minified_svg
 from unladen.raster.webp import encode_lossless_webp, encode_near_lossless_webp
 
@@ -199,21 +199,21 @@ def _animated(data: bytes, info: ImageInfo, format: Format, recipe: Recipe) -> R
 
 def _encode(data: bytes, pixels: Image.Image, info: ImageInfo, format: Format, recipe: Recipe) -> Recoded:
     exif = kept_exif(data, upright=True, copyright=recipe.copyright) if recipe.copyright else b""
-    look = Look(pixels, recipe.density, recipe.veil)
+    sight = Sight(pixels, recipe.density, recipe.veil)
     if recipe.quality and format != "PNG":
         made = encode(pixels, format, recipe.quality, exif=exif)
-        return _recoded(made, format, pixels, recipe.quality, look.likeness(reopen(made)), 1)
+        return _recoded(made, format, pixels, recipe.quality, sight.likeness(reopen(made)), 1)
     if format == "PNG":
-        return _png(look, recipe)
+        return _png(sight, recipe)
     # What has been a JPEG carries noise that no exact coding can pack; graphics often pack best exactly.
     flat = is_graphic(pixels)
     worth_trying = recipe.similarity >= 1 or info.format != "JPEG" or flat
-    exact = _exact_webp(look, recipe) if format == "WEBP" and worth_trying else None
+    exact = _exact_webp(sight, recipe) if format == "WEBP" and worth_trying else None
     if recipe.similarity >= 1:
         if exact is None:
             raise ImageRefused(f"cannot be written as {format} without loss")
         return exact
-    lossy = lowest_quality(look, format, recipe.similarity, colours=flat)
+    lossy = lowest_quality(sight, format, recipe.similarity, colours=flat)
     if exact is not None and len(exact.data) <= len(lossy.data):
         return replace(exact, encodes=lossy.encodes + exact.encodes)
     # The highest quality there is may miss a target by a little on noise; what misses it by more has lost its colours.
@@ -227,14 +227,14 @@ def _encode(data: bytes, pixels: Image.Image, info: ImageInfo, format: Format, r
     return _recoded(made, format, pixels, lossy.quality, lossy.likeness, lossy.encodes + (exact is not None))
 
 
-def _png(look: Look, recipe: Recipe) -> Recoded:
+def _png(sight: Sight, recipe: Recipe) -> Recoded:
     """Exactly, or with a palette where that looks the same."""
-    pixels = look.picture
+    pixels = sight.picture
     exact = _recoded(encode(pixels, "PNG", 0), "PNG", pixels, 0, 1.0, 1)
     palette = with_palette(pixels) if recipe.similarity < 1 else None
     if palette is None or len(palette) >= len(exact.data):
         return exact
-    likeness = look.likeness(reopen(palette).convert(pixels.mode))
+    likeness = sight.likeness(reopen(palette).convert(pixels.mode))
     if likeness < recipe.similarity:
         return replace(exact, encodes=2)
     return _recoded(palette, "PNG", pixels, _OF_A_PALETTE, likeness, 2)
@@ -252,9 +252,9 @@ def is_graphic(pixels: Image.Image) -> bool:
     return float((spread <= 2).mean()) > 0.5
 
 
-def _exact_webp(look: Look, recipe: Recipe) -> Recoded | None:
+def _exact_webp(sight: Sight, recipe: Recipe) -> Recoded | None:
     """Every pixel as it was; or nearly, where that is smaller, looks the same and is not more than was asked for."""
-    pixels = look.picture
+    pixels = sight.picture
     data = encode_lossless_webp(pixels)
     if not _same_pixels(pixels, reopen(data)):
         return None
@@ -262,7 +262,7 @@ def _exact_webp(look: Look, recipe: Recipe) -> Recoded | None:
     near = encode_near_lossless_webp(pixels, _NEAR) if recipe.similarity < 1 else None
     if near is None or len(near) >= len(data):
         return exact
-    likeness = look.likeness(reopen(near).convert(pixels.mode))
+    likeness = sight.likeness(reopen(near).convert(pixels.mode))
     if likeness < recipe.similarity:
         return replace(exact, encodes=2)
     return _recoded(near, "WEBP", pixels, _OF_NEAR, likeness, 2)

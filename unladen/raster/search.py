@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from PIL import Image
 
 from unladen.raster.codec import Format, encode, reopen
-from unladen.raster.look import Look
+from unladen.raster.sight import Sight
 
 # Below the floor a mean over windows says too little (flat art passes at quality 10).
 QUALITIES: dict[Format, tuple[int, int]] = {"JPEG": (50, 92), "WEBP": (50, 92), "AVIF": (40, 85)}
@@ -90,14 +90,14 @@ class _Bracket:
         return min((q for q, m in self.tried.items() if m <= 0), default=self.high)
 
 
-def lowest_quality(look: Look, format: Format, target: float, *, colours: bool = False) -> Found:
+def lowest_quality(sight: Sight, format: Format, target: float, *, colours: bool = False) -> Found:
     """The smallest file found that is at least `target` alike to a picture as it is seen, or else the best there is.
 
     `colours` as for `encode`.
     """
     low, high = QUALITIES[format]
-    sample = mosaic(look.picture)
-    small = look if sample is look.picture else look.at(sample)
+    sample = mosaic(sight.picture)
+    small = sight if sample is sight.picture else sight.at(sample)
     search = _Bracket(low, high, target)
     encodes = 0
     quality = _HINTS[format]
@@ -109,10 +109,10 @@ def lowest_quality(look: Look, format: Format, target: float, *, colours: bool =
         if search.settled():
             break
         quality = search.next()
-    return _confirmed(look, format, search, encodes, colours)
+    return _confirmed(sight, format, search, encodes, colours)
 
 
-def _confirmed(look: Look, format: Format, search: _Bracket, encodes: int, colours: bool) -> Found:
+def _confirmed(sight: Sight, format: Format, search: _Bracket, encodes: int, colours: bool) -> Found:
     """The quality found on the sample, tried on the whole picture.
 
     Raised until it holds, lowered while there is room.
@@ -121,9 +121,9 @@ def _confirmed(look: Look, format: Format, search: _Bracket, encodes: int, colou
     quality = search.best() if search.settled() else search.next()
     best: Found | None = None
     for _ in range(_MOST_WHOLE):
-        data = encode(look.picture, format, quality, colours=colours)
+        data = encode(sight.picture, format, quality, colours=colours)
         encodes += 1
-        found = Found(data, quality, look.likeness(reopen(data)), encodes)
+        found = Found(data, quality, sight.likeness(reopen(data)), encodes)
         best = found if best is None else _better(best, found, whole.target)
         whole.add(quality, found.likeness)
         whole.lower()

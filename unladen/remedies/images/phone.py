@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unladen.capture import Exchange
-from unladen.markup.css import background_rule, selector_before
+from unladen.markup.css import CssBlock, background_rule, backgrounds_in, selector_before
 from unladen.markup.edits import Edit
 from unladen.markup.references import link_to
 from unladen.markup.site import Use
@@ -69,6 +69,18 @@ def _better(
     return draft.new_file(image, outcome, change.params.width)
 
 
+def _copied(chars: str, rule: CssBlock, at: tuple[int, int], image: str) -> str:
+    """All that a rule says of its background, with another image: what lies over it belongs to the same declaration."""
+    out = []
+    for start, end in backgrounds_in(chars, rule):
+        text = chars[start:end]
+        if start <= at[0] < end:
+            opening, closing = chars.rfind("url(", start, at[0]), chars.find(")", at[1]) + 1
+            text = chars[start:opening] + image + chars[closing:end]
+        out.append(text)
+    return ";".join(out)
+
+
 def _media(params: PhoneParams) -> str:
     shape = " and (max-aspect-ratio:3/4)" if params.part else ""
     return f"(max-width:{params.below}px){shape}"
@@ -78,20 +90,23 @@ def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchang
     text = draft.texts.text(use.text)
     if text is None:
         return False
-    found = background_rule(text.chars, use.reference.start)
+    chars, at = text.chars, (use.reference.start, use.reference.end)
+    found = background_rule(chars, at[0], layers=True)
     if found is None:
         return False
     rule, declaration = found
-    selector = selector_before(text.chars, rule)
-    important = "!important" if "!important" in declaration.replace(" ", "").lower() else ""
-    raw = text.chars[use.reference.start : use.reference.end]
+    raw = chars[at[0] : at[1]]
     link = link_to(target.url, use.text.url, raw)
     images = [f'url("{link}")']
     if better is not None:
         best = (link_to(better.url, use.text.url, raw), better.media_type)
         images.append(image_set((best, (link, target.media_type))))
-    declarations = ";".join(f"background-image:{one}{important}" for one in images)
-    query = f"@media {_media(change.params)}{{{selector}{{{declarations}}}}}"
+    if "gradient(" in declaration.lower():
+        declarations = ";".join(_copied(chars, rule, at, image) for image in images)
+    else:
+        important = "!important" if "!important" in declaration.replace(" ", "").lower() else ""
+        declarations = ";".join(f"background-image:{one}{important}" for one in images)
+    query = f"@media {_media(change.params)}{{{selector_before(chars, rule)}{{{declarations}}}}}"
     return draft.edit(
         change, use.text, Edit(rule.end, rule.end, query, slot=f"phone{use.reference.start}", adds=True)
     )

@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable, Sequence
 
 from unladen.plan import Effort
-from unladen.raster.look import usual_density
 from unladen.raster.probe import ImageInfo
+from unladen.raster.sight import usual_density
 from unladen.remedies import ImageSettings
 from unladen.survey.evidence import ImageUse, Showing
 from unladen.weigh.records.conditions import DEVICES

@@ -9,7 +9,8 @@ from typing import Any, Literal
 from unladen.capture import Exchange
 from unladen.markup.css import background_rule
 from unladen.memo import Job
-from unladen.raster.look import usual_density
+from unladen.raster.codec import FORMATS
+from unladen.raster.sight import usual_density
 from unladen.remedies import Change
 from unladen.remedies.images.phone import PhoneParams
 from unladen.remedies.images.widths import WidthsParams
@@ -45,7 +46,7 @@ def find(context: Context) -> Found:
     assert isinstance(survey, ImageSurvey)
     if not survey.settings.widths or not survey.effort.resizes or survey.similarity >= 1:
         return Found()
-    wanted = [c for c in survey.candidates if c.info.frames == 1 and c.format in ("JPEG", "PNG", "WEBP")]
+    wanted = [c for c in survey.candidates if c.info.frames == 1 and c.format in FORMATS]
     # Once round to learn which files are to be tried out, all of them at once, and once more with what came of it.
     jobs: list[Job] = []
     for candidate in wanted:
@@ -204,7 +205,7 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
 
 def _can_follow(survey: ImageSurvey, text: Exchange, position: int) -> bool:
     read = survey.evidence.texts.text(text)
-    return read is not None and background_rule(read.chars, position) is not None
+    return read is not None and background_rule(read.chars, position, layers=True) is not None
 
 
 def _excess(c: Candidate, change: Change[Any], title: str, why: str, saved: int, facts: SizesFacts) -> Excess:

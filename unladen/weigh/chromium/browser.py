@@ -52,7 +52,7 @@ _SWITCHES = [
 _INIT = """(() => { let s = 42; Math.random = () => { s = (s * 16807) % 2147483647; return s / 2147483647; };
 for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel", "WebTransport"]) delete window[n];
 })();
-""" + "\n".join(in_page(name) for name in ("selector", "vitals", "talk"))
+""" + "\n".join(in_page(name) for name in ("selector", "backgrounds", "vitals", "talk"))
 
 _LOOKED_AT = "\n".join(in_page(name) for name in ("pack", "places", "watch"))
 

@@ -44,7 +44,7 @@ def usual_density(px_per_css_px: float) -> float:
     return max((d for d in _DENSITIES if d <= px_per_css_px + 0.01), default=1.0)
 
 
-class Look:
+class Sight:
     """A picture as a visitor sees it, for comparing others of the same size with it.
 
     At `density` px per CSS px, beneath a `veil` if there is one: red, green, blue, and its cover in percent.
@@ -58,9 +58,9 @@ class Look:
         self.grounds: tuple[Any, ...] = ((255, 255, 255), (0, 0, 0)) if "A" in picture.getbands() else (None,)
         self._seen = [self._cells(on_ground(picture, ground)) for ground in self.grounds]
 
-    def at(self, part: Image.Image) -> Look:
+    def at(self, part: Image.Image) -> Sight:
         """Another picture, such as a part of this one, seen in the same way."""
-        return Look(part, self.density, self.veil)
+        return Sight(part, self.density, self.veil)
 
     def likeness(self, other: Image.Image) -> float:
         """From 0 to 1, 1 for no difference at all; on white and on black where something shines through."""
