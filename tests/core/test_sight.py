@@ -25,7 +25,8 @@ from unladen.weigh.records.model import Frame
 
 # A part of each is enough, since the outside metric takes a second for every half a million pixels.
 PHOTOGRAPHS = [
-    Image.fromarray(getattr(skimage.data, name)()).crop((80, 60, 360, 260)) for name in ("astronaut", "coffee", "chelsea")
+    Image.fromarray(getattr(skimage.data, name)()).crop((80, 60, 360, 260))
+    for name in ("astronaut", "coffee", "chelsea")
 ]
 
 

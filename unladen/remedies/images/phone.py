@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from unladen.capture import Exchange
 from unladen.markup.css import CssBlock, background_rule, backgrounds_in, selector_before
 from unladen.markup.edits import Edit
+from unladen.markup.html import Element
 from unladen.markup.references import link_to
 from unladen.markup.site import Use
 from unladen.memo import Outcome
@@ -16,7 +18,8 @@ from unladen.remedies import fields
 from unladen.remedies.change import Change
 from unladen.remedies.draft import Draft, Styled
 from unladen.remedies.images.replacing import MOST_WIDTH, Coding, recipe_of
-from unladen.remedies.images.sources import image_set
+from unladen.remedies.images.sources import image_set, styles_around
+from unladen.remedies.loader import add_to_head
 from unladen.remedies.spec import Remedy
 
 
@@ -47,7 +50,7 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
                 draft.notice(path, outcome.refused or "would not get smaller")
                 continue
             target = draft.new_file(image, outcome, change.params.width)
-            uses = [use for use in draft.uses_of(image, pages, {"style"}) if use.reference.element is None]
+            uses = draft.uses_of(image, pages, {"style"})
             better = _better(change, draft, image, recipe, outcome) if change.params.avif else None
             followed = [_follow(change, draft, use, target, better) for use in uses]
             if any(followed):
@@ -90,26 +93,59 @@ def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchang
     text = draft.texts.text(use.text)
     if text is None:
         return False
-    chars, at = text.chars, (use.reference.start, use.reference.end)
+    raw = text.chars[use.reference.start : use.reference.end]
+    link = link_to(target.url, draft.texts.base(use.text), raw)
+    images = [f'url("{link}")']
+    if better is not None:
+        best = (link_to(better.url, draft.texts.base(use.text), raw), better.media_type)
+        images.append(image_set((best, (link, target.media_type))))
+    element = use.reference.element
+    if element is not None and element.tag != "style":
+        return _follow_attribute(change, draft, use, element, images)
+    place = styles_around(text.chars, use)
+    if place is None:
+        return False
+    chars, shift, _ = place
+    at = (use.reference.start - shift, use.reference.end - shift)
     found = background_rule(chars, at[0], layers=True)
     if found is None:
         return False
     rule, declaration = found
-    raw = chars[at[0] : at[1]]
-    link = link_to(target.url, use.text.url, raw)
-    images = [f'url("{link}")']
-    if better is not None:
-        best = (link_to(better.url, use.text.url, raw), better.media_type)
-        images.append(image_set((best, (link, target.media_type))))
     if "gradient(" in declaration.lower():
         declarations = ";".join(_copied(chars, rule, at, image) for image in images)
     else:
         important = "!important" if "!important" in declaration.replace(" ", "").lower() else ""
         declarations = ";".join(f"background-image:{one}{important}" for one in images)
     query = f"@media {_media(change.params)}{{{selector_before(chars, rule)}{{{declarations}}}}}"
-    return draft.edit(
-        change, use.text, Edit(rule.end, rule.end, query, slot=f"phone{use.reference.start}", adds=True)
-    )
+    end = rule.end + shift
+    return draft.edit(change, use.text, Edit(end, end, query, slot=f"phone{use.reference.start}", adds=True))
+
+
+def _follow_attribute(
+    change: Change[PhoneParams], draft: Draft, use: Use, element: Element, images: Sequence[str]
+) -> bool:
+    """A rule in the head that overrules what stands in the style of one element, which gets a mark for it."""
+    document = draft.texts.document(use.text)
+    text = draft.texts.text(use.text)
+    if document is None or text is None or not can_follow(text.chars, use):
+        return False
+    mark = f"u{element.start}"
+    declarations = ";".join(f"background-image:{image}!important" for image in images)
+    rule = f"@media {_media(change.params)}{{[data-narrow={mark}]{{{declarations}}}}}"
+    style = f"<style data-unladen=narrow>{rule}</style>"
+    if not draft.edit(change, use.text, document.set_attribute(element, "data-narrow", mark), "data-narrow"):
+        return False
+    return add_to_head(change, draft, use.text, document, style, f"unladen narrow {mark}")
+
+
+def can_follow(chars: str, use: Use) -> bool:
+    """Whether a media query could follow what names an image: a rule, or the style of an element with nothing over it."""
+    place = styles_around(chars, use)
+    if place is None:
+        return False
+    element = use.reference.element
+    in_rule = element is None or element.tag == "style"
+    return background_rule(place[0], use.reference.start - place[1], layers=in_rule) is not None
 
 
 REMEDY = Remedy(
@@ -118,7 +154,10 @@ REMEDY = Remedy(
     params=PhoneParams,
     title="Backgrounds for phones",
     what="A narrower file in narrow windows",
-    detail="A narrower background after the rule, in a media query.",
+    detail=(
+        "A narrower background after the rule, in a media query, and of the part that upright phones show; for one in the "
+        "style of an element a rule in the page."
+    ),
     apply=apply,
     needs_new_names=True,
     image_role="beside",

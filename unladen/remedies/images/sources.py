@@ -94,7 +94,7 @@ def offer_in_style(change: AnyChange, draft: Draft, use: Use, shown: Exchange, t
     `shown` is what the declaration names by now, which stands last.
     """
     text = draft.texts.text(use.text)
-    place = _styles_around(text.chars, use) if text else None
+    place = styles_around(text.chars, use) if text else None
     if text is None or place is None:
         return False
     styles, shift, quote = place
@@ -116,7 +116,8 @@ def offer_in_style(change: AnyChange, draft: Draft, use: Use, shown: Exchange, t
         copy += text.chars[position:begin] + image_set(named, quote)
         position = finish
     copy += text.chars[position:end]
-    return draft.edit(change, use.text, Edit(end, end, ";" + copy, slot="image-set", adds=True))
+    attribute = "style" if use.reference.element is not None and use.reference.element.tag != "style" else ""
+    return draft.edit(change, use.text, Edit(end, end, ";" + copy, slot="image-set", adds=True), attribute)
 
 
 def image_set(files: Sequence[Named], quote: str = '"') -> str:
@@ -125,7 +126,7 @@ def image_set(files: Sequence[Named], quote: str = '"') -> str:
     return f"image-set({','.join(named)})"
 
 
-def _styles_around(chars: str, use: Use) -> tuple[str, int, str] | None:
+def styles_around(chars: str, use: Use) -> tuple[str, int, str] | None:
     """The styles that hold a reference, by how much what stands in them lies further on in the text, and a quote for them.
 
     None where they cannot be read as they stand.

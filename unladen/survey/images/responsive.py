@@ -6,13 +6,12 @@ import math
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
-from unladen.capture import Exchange
-from unladen.markup.css import background_rule
+from unladen.markup.site import Use
 from unladen.memo import Job
 from unladen.raster.codec import FORMATS
 from unladen.raster.sight import usual_density
 from unladen.remedies import Change
-from unladen.remedies.images.phone import PhoneParams
+from unladen.remedies.images.phone import PhoneParams, can_follow
 from unladen.remedies.images.widths import WidthsParams
 from unladen.survey.evidence import Showing
 from unladen.survey.excess import Excess, Facts
@@ -170,7 +169,7 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
     if not backgrounds or any(s.image.via != "background" or not s.image.scalable for s in c.use.showings):
         return None
     uses = survey.evidence.texts.all_uses().get(c.use.exchange.url, [])
-    if not any(_can_follow(survey, use.text, use.reference.start) for use in uses if use.reference.element is None):
+    if not any(_can_follow(survey, use) for use in uses):
         return None
     full = c.full
     part = () if c.part else part_on_phones(survey.evidence, c.use, c.info)
@@ -203,9 +202,9 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
     return _excess(c, change, title, why, saved, facts)
 
 
-def _can_follow(survey: ImageSurvey, text: Exchange, position: int) -> bool:
-    read = survey.evidence.texts.text(text)
-    return read is not None and background_rule(read.chars, position, layers=True) is not None
+def _can_follow(survey: ImageSurvey, use: Use) -> bool:
+    read = survey.evidence.texts.text(use.text)
+    return read is not None and can_follow(read.chars, use)
 
 
 def _excess(c: Candidate, change: Change[Any], title: str, why: str, saved: int, facts: SizesFacts) -> Excess:
