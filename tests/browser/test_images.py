@@ -171,15 +171,15 @@ class WholeWays(BrowserCase):
         self.assertLessEqual({"merge", "shrink", "webp", "widths", "phone", "inline"}, set(found["remedies"]))
         self.assertGreater(found["remedies"]["merge"]["bytes"], 0)
         phone, desktop = found["loaded"]["phone"], found["loaded"]["desktop"]
-        self.assertTrue(any(name.startswith("band-6") for name in phone), phone)
-        self.assertFalse(any(name.startswith("band-6") for name in desktop), desktop)
+        self.assertTrue(any(name.startswith("band-") for name in phone), phone)
+        self.assertFalse(any(name.startswith("band-") for name in desktop), desktop)
         self.assertNotEqual({n for n in phone if "wide" in n}, {n for n in desktop if "wide" in n})
         self.assertIn("data:image/png;base64,", found["index"])
         self.twice(lighter)
 
     def test_with_fallbacks_and_avif(self) -> None:
         _, found = self.go(fallback=True, avif=True)
-        self.assertIn('<picture><source type="image/avif"', found["index"])
+        self.assertIn('<picture style="display:contents"><source type="image/avif"', found["index"])
         self.assertTrue(any(name.endswith(".avif") for name in found["loaded"]["phone"]), found["loaded"])
 
     def test_same_names_and_once_more(self) -> None:

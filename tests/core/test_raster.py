@@ -142,6 +142,14 @@ class OddImages(unittest.TestCase):
         self.refused(photo(300, 200)[:4000], "damaged or cut off")
         self.refused(b"", "empty")
         self.refused(b"<html>not a picture</html>", "no image")
+        # The first bytes of files that cameras and editors write (their specifications, from memory).
+        self.refused(b"\0\0\0\x18ftypheic" + bytes(99), "a HEIC picture, which is left as it is")
+        self.refused(b"\xff\x0a" + bytes(99), "a JPEG XL picture")
+        self.refused(b"8BPS\0\1" + bytes(99), "of an editor")
+        self.refused(b'<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"/>', "an SVG drawing, though")
+        bright = b"\xff\xe1\0\x25http://ns.adobe.com/xap/1.0/\0hdrgm:ok"
+        data = photo(300, 200)
+        self.refused(data[:2] + bright + data[2:], "bright screens")
 
     def test_four_hundred_megapixels_in_a_few_kilobytes(self) -> None:
         bomb = huge_png(20_000)
@@ -175,6 +183,35 @@ class OddImages(unittest.TestCase):
             np.asarray(decode(as_file(image, "PNG", icc_profile=srgb))).astype(int) - np.asarray(plain).astype(int)
         )
         self.assertLessEqual(int(close.max()), 2)
+
+    def test_colours_beyond_srgb_stay_and_others_lose_their_profile(self) -> None:
+        # Display P3 by its colorants for D50 (from memory), written over those of the profile that Pillow makes for sRGB.
+        profile = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+        for tag, values in (
+            (b"rXYZ", (0.51512, 0.2412, -0.00105)),
+            (b"gXYZ", (0.29198, 0.69225, 0.04189)),
+            (b"bXYZ", (0.1571, 0.06657, 0.78407)),
+        ):
+            at = struct.unpack(">I", profile[profile.index(tag) + 4 : profile.index(tag) + 8])[0]
+            profile[at + 8 : at + 20] = struct.pack(">3i", *(round(v * 65536) for v in values))
+        dull = Image.fromarray(skimage.data.coffee()).point(lambda v: 90 + v // 4)
+        vivid = dull.copy()
+        vivid.paste((255, 0, 0), (100, 100, 200, 200))
+        for image, kept in ((dull, False), (vivid, True)):
+            data = as_file(image, "JPEG", quality=95, icc_profile=bytes(profile))
+            for format in ("WEBP", "AVIF", "JPEG"):
+                found = Image.open(io.BytesIO(recode(data, Recipe(0, format, 0.95)).data))
+                self.assertEqual("icc_profile" in found.info, kept, format)
+
+    def test_png_gets_a_palette_where_that_looks_the_same(self) -> None:
+        ground = np.full((240, 320, 3), 250, dtype=np.uint8)
+        ground[40:200, 40:280] = (np.arange(240)[None, :, None] * [0.5, 0.2, 0.1] + 40).astype(np.uint8)
+        data = as_file(Image.fromarray(ground), "PNG", compress_level=1)
+        found = recode(data, Recipe(0, "PNG", 0.95))
+        self.assertGreaterEqual(found.likeness, 0.95)
+        noisy = as_file(Image.fromarray(np.random.RandomState(3).randint(0, 256, (99, 99, 3), dtype=np.uint8)), "PNG")
+        with self.assertRaises(ImageRefused):
+            recode(noisy, Recipe(0, "PNG", 0.985))
 
 
 class Remembering(FolderCase):
