@@ -86,6 +86,8 @@ def _proposed(
         on=found.on,
         set_aside=next((aside[id] for id in found.changes if id in aside), "") if found.on else "",
         encoded=outcome is not None,
+        part=list(found.part),
+        veil=list(found.veil),
         bytes=known.size,
         **{name: getattr(known, name) for name in ("format", "width", "quality", "likeness", "refused")},
     )
@@ -130,7 +132,7 @@ def step(
 ) -> EncodeOut:
     """One image at one quality (0: exactly), encoded now unless it is known."""
     site = site_of(request, site_id)
-    outcome = encoded(storage.store(site.pk), _image(site, path).digest, _recipe(format, width, quality))
+    outcome = encoded(storage.store(site.pk), _image(site, path).digest, _recipe(site, path, format, width, quality))
     return EncodeOut(
         bytes=outcome.size,
         **{name: getattr(outcome, name) for name in ("format", "width", "height", "quality", "likeness", "refused")},
@@ -148,13 +150,16 @@ def version(
 ) -> HttpResponse:
     """The file of a step."""
     site = site_of(request, site_id)
-    return _made(site, encoded(storage.store(site.pk), _image(site, path).digest, _recipe(format, width, quality)))
+    recipe = _recipe(site, path, format, width, quality)
+    return _made(site, encoded(storage.store(site.pk), _image(site, path).digest, recipe))
 
 
-def _recipe(format: Format, width: int, quality: int) -> Recipe:
+def _recipe(site: Site, path: str, format: Format, width: int, quality: int) -> Recipe:
+    """The whole image at one quality, judged as visitors see it by the plan."""
     if not 0 <= quality <= 100 or not 0 <= width <= 30_000:
         raise HttpError(422, "quality goes from 0 to 100 and width to 30,000 px")
-    return Recipe(width, format, 1.0, quality, always=True)
+    seen = proposals(plans.plan_of(plans.head_of(site))).get(path, Proposal((), False))
+    return Recipe(width, format, 1.0, quality, always=True, density=seen.density, veil=seen.veil)
 
 
 def _made(site: Site, outcome: Outcome) -> HttpResponse:

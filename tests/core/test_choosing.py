@@ -16,7 +16,7 @@ from unladen.remedies import Change, Delivery, ImageSettings
 from unladen.remedies.images.webp import FormatParams
 from unladen.survey.images.families import families, stem_of
 from unladen.survey.images.needs import even_width
-from unladen.survey.images.responsive import steps_between
+from unladen.survey.images.responsive import best_widths
 from unladen.survey.images.sizes import capped, chosen, lines_of, sizes_text, width_at
 from unladen.weigh.page.layout import USUAL_WIDTHS
 
@@ -146,14 +146,36 @@ class Sizes(unittest.TestCase):
         lines = capped(lines_of([(w, float(min(w, 900))) for w in USUAL_WIDTHS]), 0.6)
         self.assertEqual(sizes_text(lines), "(max-width: 600px) 60vw, (max-width: 900px) 100vw, 900px")
 
-    def test_files_come_in_few_even_steps(self) -> None:
-        self.assertEqual(steps_between(650, 800), [])
-        found = steps_between(650, 2560)
-        self.assertEqual((found[0], len(found)), (654, 3))
+    def test_the_file_that_a_browser_takes(self) -> None:
         self.assertEqual(chosen([650, 1000, 1500], 360, 2), 1000)
         self.assertEqual(chosen([650, 1000, 1500], 325, 2), 650)
         self.assertEqual(chosen([650, 1000, 1500], 900, 2), 1500)
         self.assertEqual(chosen([650, 1000, 1500], 1000, 1), 1000)
+
+    def test_widths_are_those_that_visitors_ask_for(self) -> None:
+        self.assertEqual(best_widths([(650, 60), (640, 40)], 660), [])
+        self.assertEqual(best_widths([(650, 60), (1400, 40)], 2560), [650, 1400])
+        # A file for those who are hardly there is not worth it.
+        self.assertEqual(best_widths([(690, 99.5), (700, 0.5)], 2560), [700])
+        self.assertEqual(best_widths([(2000, 100)], 1500), [])
+
+    @given(
+        st.lists(st.tuples(st.floats(100, 3000), st.floats(0.1, 100)), min_size=1, max_size=8), st.integers(150, 3000)
+    )
+    def test_few_widths_never_cost_more_than_fewer_or_even_steps(
+        self, asked_for: list[tuple[float, float]], full: int
+    ) -> None:
+        found = best_widths(asked_for, full)
+        self.assertLessEqual(len(found), 4)
+        self.assertTrue(all(width < full for width in found))
+
+        def cost(widths: list[int]) -> float:
+            files = [*widths, full]
+            return sum(weight * min((w for w in files if w >= px), default=full) ** 1.6 for px, weight in asked_for)
+
+        self.assertLessEqual(cost(found), cost([]))
+        even = [round(full * (number + 1) / (len(found) + 1)) for number in range(len(found))]
+        self.assertLessEqual(cost(found), cost(even) * 1.000001)
 
     @given(st.integers(20, 6000), st.integers(20, 6000), st.integers(1, 6000))
     def test_a_smaller_file_keeps_its_shape(self, width: int, height: int, wanted: int) -> None:

@@ -127,12 +127,24 @@ class Proposal:
     width: int = 0
     similarity: float = 1.0
     quality: int = 0
+    part: tuple[int, ...] = ()
+    density: float = 1.0
+    veil: tuple[int, ...] = ()
 
     def recipe(self, settings: ImageSettings) -> Recipe:
         """The same for the memo."""
         if self.format == SVG:
             return Recipe(format=SVG)
-        return Recipe(self.width, self.format, self.similarity, self.quality, copyright=settings.copyright)
+        return Recipe(
+            self.width,
+            self.format,
+            self.similarity,
+            self.quality,
+            copyright=settings.copyright,
+            part=self.part,
+            density=self.density,
+            veil=self.veil,
+        )
 
 
 def proposals(plan: Plan) -> dict[str, Proposal]:
@@ -144,7 +156,7 @@ def proposals(plan: Plan) -> dict[str, Proposal]:
             known = found.get(path) or Proposal((), False)
             told = {
                 name: getattr(change.params, name)
-                for name in ("format", "width", "similarity", "quality")
+                for name in ("format", "width", "similarity", "quality", "part", "density", "veil")
                 if hasattr(change.params, name)
             }
             found[path] = replace(known, changes=(*known.changes, change.id), on=known.on or change.on, **told)

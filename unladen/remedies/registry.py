@@ -8,6 +8,7 @@ from unladen.remedies.films import animations_as_films, film, lazy_films, poster
 from unladen.remedies.fonts import even_fallbacks, fonts_first, host_fonts, show_text, subset_fonts
 from unladen.remedies.images import (
     avif,
+    data_images,
     exact,
     inline,
     lazy_backgrounds,
@@ -43,6 +44,7 @@ ALL: tuple[Remedy, ...] = (
     widths.REMEDY,
     phone.REMEDY,
     inline.REMEDY,
+    data_images.REMEDY,
     reserve.REMEDY,
     film.REMEDY,
     poster.REMEDY,

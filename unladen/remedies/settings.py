@@ -22,6 +22,7 @@ class ImageSettings(Record):
 
     `likeness` is a word of `LIKENESS`, `density` the px kept per CSS px; "" and 0 leave both to the effort.
     `fallback`: the older format stays for browsers that do not read the new one. `widths`: several sizes of one image.
+    `phones`: how many visits of a hundred come from phones, for which widths are chosen first.
     `avif`: a further source where it is much smaller. `copyright`: what files say about their owner stays.
     """
 
@@ -30,6 +31,7 @@ class ImageSettings(Record):
     content_width: int = _width(1500)
     background_width: int = _width(2560)
     phone_width: int = _width(650)
+    phones: int = fields.whole(0, 100, 60)
     fallback: bool = fields.flag()
     widths: bool = fields.flag(True)
     avif: bool = fields.flag(True)

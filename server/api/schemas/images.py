@@ -18,16 +18,20 @@ class ImageSettingsIO(Schema):
     content_width: int = Field(1500, ge=100, le=16_000)
     background_width: int = Field(2560, ge=100, le=16_000)
     phone_width: int = Field(650, ge=100, le=16_000)
+    phones: int = Field(60, ge=0, le=100)
     same_names: bool = False
     fallback: bool = False
     widths: bool = True
-    avif: bool = False
+    avif: bool = True
     copyright: bool = False
 
 
 # A sheet has thousands of rows, and these models are read from plain values alone.
 class Proposed(BaseModel):
-    """What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not."""
+    """What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not.
+
+    `part` is left, top, width and height in px of what is kept of it, `veil` what it is judged beneath; none when empty.
+    """
 
     changes: list[str]
     on: bool
@@ -39,6 +43,8 @@ class Proposed(BaseModel):
     quality: int
     likeness: float
     refused: str
+    part: list[int]
+    veil: list[int]
 
 
 class ImageRow(BaseModel):

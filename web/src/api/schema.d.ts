@@ -1255,7 +1255,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "straight-there" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "wait-for-visitor" | "defer-scripts" | "host-fonts" | "subset-fonts" | "show-text" | "even-fallbacks" | "fonts-first" | "first-view-styles" | "inline-code" | "drop-extras" | "still-out-of-sight" | "tidy-markup" | "hints" | "next-page" | "precompress" | "lifetimes";
+        RemedyName: "leave-out" | "straight-there" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "data-images" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "wait-for-visitor" | "defer-scripts" | "host-fonts" | "subset-fonts" | "show-text" | "even-fallbacks" | "fonts-first" | "first-view-styles" | "inline-code" | "drop-extras" | "still-out-of-sight" | "tidy-markup" | "hints" | "next-page" | "precompress" | "lifetimes";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
@@ -3611,6 +3611,11 @@ export interface components {
              */
             phone_width?: number;
             /**
+             * Phones
+             * @default 60
+             */
+            phones?: number;
+            /**
              * Same Names
              * @default false
              */
@@ -3627,7 +3632,7 @@ export interface components {
             widths?: boolean;
             /**
              * Avif
-             * @default false
+             * @default true
              */
             avif?: boolean;
             /**
@@ -3654,6 +3659,8 @@ export interface components {
         /**
          * Proposed
          * @description What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not.
+         *
+         *     `part` is left, top, width and height in px of what is kept of it, `veil` what it is judged beneath; none when empty.
          */
         Proposed: {
             /** Changes */
@@ -3676,6 +3683,10 @@ export interface components {
             likeness: number;
             /** Refused */
             refused: string;
+            /** Part */
+            part: number[];
+            /** Veil */
+            veil: number[];
         };
         /**
          * EncodeOut

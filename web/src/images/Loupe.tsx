@@ -25,7 +25,7 @@ interface Props {
 export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
   const proposed = row.proposed?.encoded && !row.proposed.refused ? row.proposed : undefined;
   const [format, setFormat] = useState<Format>(isFormat(proposed?.format) ? proposed.format : "WEBP");
-  const [width, setWidth] = useState(proposed?.width && proposed.width < row.width ? proposed.width : 0);
+  const [width, setWidth] = useState(proposed ? wholeWidth(row, proposed) : 0);
   const [quality, setQuality] = useState(proposed?.quality || 75);
   const [mode, setMode] = useState<"split" | "blink">("split");
   const [zoom, setZoom] = useState(1);
@@ -156,6 +156,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
               </label>
             )}
             <p className="soft">{chosen ? chosen.refused || outcomeText(chosen, row) : "being tried out…"}</p>
+            {proposed && seenText(row, proposed) && <p className="soft">{seenText(row, proposed)}</p>}
             <Button
               type="primary"
               size="small"
@@ -219,6 +220,26 @@ function widthsOf(row: ImageRow, current: number) {
       label: `${count(value)} px${value === shown ? ", as shown" : value === shown * 2 ? ", twice as shown" : ""}`,
     })),
   ];
+}
+
+type Proposed = NonNullable<ImageRow["proposed"]>;
+
+/** The width of the whole picture at the scale of what the plan makes of it, or of a part of it; 0 for as it is. */
+function wholeWidth(row: ImageRow, proposed: Proposed): number {
+  const part = proposed.part[2] ?? row.width;
+  const width = Math.round((proposed.width * row.width) / part);
+  return width && width < row.width ? width : 0;
+}
+
+/** How visitors see it, where that decides what is kept of it. */
+function seenText(row: ImageRow, { part, veil }: Proposed): string {
+  const lines = [];
+  if (part.length === 4) {
+    const share = percent(((part[2] ?? 0) * (part[3] ?? 0)) / (row.width * row.height));
+    lines.push(`The plan hands over the ${share} of it that its frames show; here is all of it.`);
+  }
+  if (veil.length === 4) lines.push(`Likeness is judged beneath what lies over it and covers ${veil[3]} %.`);
+  return lines.join(" ");
 }
 
 function outcomeText(step: { bytes: number; likeness: number }, row: ImageRow): string {

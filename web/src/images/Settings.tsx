@@ -73,6 +73,16 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
                 ]}
               />
             </label>
+            <label className="row between">
+              Visits from phones, %
+              <InputNumber
+                size="small"
+                min={0}
+                max={100}
+                value={draft.phones ?? 60}
+                onChange={(phones) => set({ phones: phones ?? 60 })}
+              />
+            </label>
           </fieldset>
           <fieldset>
             <legend>Way out</legend>
