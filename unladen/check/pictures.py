@@ -19,6 +19,7 @@ TILE = 32  # CSS px
 _LEVEL = 6
 _FEW = 3
 _LINE = 8
+_HALO, _HALO_LEVEL = 8, 16  # px around another file, and levels that they may be off by
 # Where another file is shown the eye is asked: SSIM over the place as a whole, and of its worst part of 32 px. Files are
 # made for the targets of the efforts, 0.95 at least; shown smaller or larger than they are, photographs with much grain
 # lose up to 0.05 more by the browser's own scaling (tried on the photographs of the tests).
@@ -74,9 +75,20 @@ def differing(
         if part.any():
             found += _judged(before, after, (left, top, right, bottom), calm[top:bottom, left:right])
             part[:] = calm[top:bottom, left:right] = False
+        _forgive_halo(unlike, a, b, (left, top, right, bottom))
     found += [Spot(box, "looks different") for box in _not_moved(_tiles(unlike), a, b, calm)]
     found += _beyond(before, after)
     return found
+
+
+def _forgive_halo(
+    unlike: NDArray[np.bool_], a: NDArray[np.uint8], b: NDArray[np.uint8], box: tuple[int, int, int, int]
+) -> None:
+    """Let pass what is a little off close around a place where another file is shown: a browser that scales the whole page,
+    as phones do with pages made for wide windows, spreads it so far."""
+    left, top, right, bottom = _within(box, unlike.shape[1], unlike.shape[0], _HALO)
+    near = (slice(top, bottom), slice(left, right))
+    unlike[near] &= _unlike(a[near], b[near], _HALO_LEVEL)
 
 
 def _unlike(a: NDArray[np.uint8], b: NDArray[np.uint8], level: int = _LEVEL) -> NDArray[np.bool_]:

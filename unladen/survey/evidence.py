@@ -44,11 +44,20 @@ class ImageUse:
             self.pages.append(page)
 
     def places(self) -> dict[tuple[str, str], list[Showing]]:
-        """Showings by page and element, over the devices."""
+        """Showings by page and element, over the devices.
+
+        What is open on one device and has no box on another is hidden there, and nothing opens it: only the open ones count.
+        """
         table: dict[tuple[str, str], list[Showing]] = {}
         for showing in self.showings:
             table.setdefault((showing.page, showing.image.selector), []).append(showing)
+        for key, showings in table.items():
+            table[key] = [showing for showing in showings if not showing.image.closed] or showings
         return table
+
+    def sized(self) -> list[Showing]:
+        """The showings that say how large it must be."""
+        return [showing for showings in self.places().values() for showing in showings]
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,9 @@ _FAR = 0.5  # windows below the first view, so that a taller window does not see
 
 def far_below(showing: Showing) -> bool:
     image, height = showing.image, showing.device.height
-    return image.visible and not image.first_view and image.y >= height * (1 + _FAR) and image.x >= 0
+    below = image.y >= height * (1 + _FAR) and image.x >= 0
+    beside = image.x >= showing.device.width * (1 + _FAR) and image.y >= 0  # in a sideways scroller
+    return image.visible and not image.first_view and (below or beside)
 
 
 def _can_wait(use: ImageUse, page: str) -> bool:
@@ -65,7 +67,9 @@ def find(context: Context) -> Found:
                 of_bytes=size,
                 requests=len(gained),
                 tried=False,
-                facts=FarFacts(nearest=round(min(s.image.y for u in uses for s in u.showings if s.page == page))),
+                facts=FarFacts(
+                    nearest=round(min(max(s.image.y, s.image.x) for u in uses for s in u.showings if s.page == page))
+                ),
                 changes=(change,),
             )
         )
@@ -73,7 +77,8 @@ def find(context: Context) -> Found:
 
 
 def _gains(showing: Showing) -> bool:
-    return showing.image.y >= showing.device.height + _BROWSER_MARGIN
+    image, device = showing.image, showing.device
+    return image.y >= device.height + _BROWSER_MARGIN or image.x >= device.width + _BROWSER_MARGIN
 
 
 SURVEYOR = Surveyor("far images", find, (FarFacts,), needs=("heavy images",), remedies=("lazy-images",))

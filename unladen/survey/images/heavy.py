@@ -121,7 +121,7 @@ class Candidate:
     @property
     def shown_width(self) -> int:
         """The widest that it is shown, in CSS px."""
-        return round(max((s.image.paint_width for s in self.use.showings), default=0))
+        return round(max((s.image.paint_width for s in self.use.sized()), default=0))
 
 
 class ImageSurvey:

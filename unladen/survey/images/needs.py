@@ -34,7 +34,7 @@ def needed_width(
     `elsewhere` gives for a page (window, shown width) in CSS px in windows that were only measured, not weighed.
     """
     widest = max((s.device.width for s in use.showings), default=0)
-    images = [s.image for s in use.showings if s.image.via == "img"]
+    images = [s.image for s in use.sized() if s.image.via == "img"]
     if any(not i.free for i in images) and any(i.free and not i.reservable and not i.reserved for i in images):
         return 0, "gives its box its size in one place and not in another"
     needed = 0.0
@@ -122,18 +122,18 @@ def keeps_shape(info: ImageInfo, width: int, tall: float) -> bool:
 
 def tallest(use: ImageUse) -> float:
     """The height in CSS px at which a picture is shown at most."""
-    return max((showing.image.paint_height for showing in use.showings), default=0.0)
+    return max((showing.image.paint_height for showing in use.sized()), default=0.0)
 
 
 def density_at(use: ImageUse, width: int) -> float:
     """The px per CSS px that a file of this width has where it is shown widest, as likeness tells densities apart."""
-    widest = max((showing.image.paint_width for showing in use.showings), default=0.0)
+    widest = max((showing.image.paint_width for showing in use.sized()), default=0.0)
     return usual_density(width / widest) if widest > 0 else 1.0
 
 
 def veil_over(use: ImageUse) -> tuple[int, ...]:
     """What lies over a picture wherever it is shown, at its weakest; nothing where that is so anywhere."""
-    veils = [tuple(showing.image.veil) for showing in use.showings]
+    veils = [tuple(showing.image.veil) for showing in use.sized()]
     if not veils or not all(veils) or len({veil[:3] for veil in veils}) > 1:
         return ()
     return min(veils, key=lambda veil: veil[3])

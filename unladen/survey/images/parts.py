@@ -41,12 +41,12 @@ def part_on_phones(evidence: Evidence, use: ImageUse, info: ImageInfo) -> Part:
 
 def frame_of(evidence: Evidence, use: ImageUse) -> Frame | None:
     """The frames that a picture covers wherever it is shown; None if it is also shown otherwise, or named elsewhere."""
-    images = [showing.image for showing in use.showings]
+    images = [showing.image for showing in use.sized()]
     covers = all(
         i.fit == "cover" and not i.closed and (i.via == "background" or (i.via == "img" and i.boxed)) for i in images
     )
     named = {each.reference.via for each in evidence.texts.all_uses().get(use.exchange.url, [])}
-    frames = [evidence.frame_on(showing.page, use.exchange.url) for showing in use.showings]
+    frames = [evidence.frame_on(showing.page, use.exchange.url) for showing in use.sized()]
     known = [frame for frame in frames if frame is not None]
     if not covers or not named <= _SHOWN_BY or not known or len(known) < len(frames):
         return None

@@ -66,7 +66,7 @@ def find(context: Context) -> Found:
 
 
 def _phones(survey: ImageSurvey, candidate: Candidate) -> list[Showing]:
-    phones = [s for s in candidate.use.showings if s.device.mobile and s.device.width <= PHONE_WINDOW]
+    phones = [s for s in candidate.use.sized() if s.device.mobile and s.device.width <= PHONE_WINDOW]
     return [s for s in phones if survey.evidence.view_width(s) <= PHONE_WINDOW]
 
 
@@ -76,7 +76,7 @@ def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
 
 
 def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
-    images = [s.image for s in c.use.showings]
+    images = [s.image for s in c.use.sized()]
     phones = [s for s in _phones(survey, c) if s.image.paint_width > 0]
     if not phones or any(i.via != "img" or i.by_srcset or not i.scalable for i in images):
         return None
