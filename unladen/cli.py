@@ -72,7 +72,8 @@ def _parser() -> _Parser:
     light.add_argument("--likeness", choices=list(LIKENESS), default="", help="how alike smaller images must look")
     light.add_argument("--same-names", action="store_true", help="change files in their place and nothing else")
     light.add_argument("--fallback", action="store_true", help="keep the older format for browsers that need it")
-    light.add_argument("--avif", action="store_true", help="offer AVIF as a further source where it is much smaller")
+    light.add_argument("--no-avif", action="store_true", help="no AVIF as a further source where it is a tenth smaller")
+    light.add_argument("--phones", type=int, default=60, help="how many visits of a hundred come from phones")
     light.add_argument("--one-size", action="store_true", help="no narrower files for phones")
     light.add_argument("--copyright", action="store_true", help="keep what images say about their owner")
     light.add_argument("--list", type=Path, metavar="OUT.csv", help="write what to replace where")
@@ -251,6 +252,13 @@ def _check(options: argparse.Namespace) -> int:
     return 0 if document["same"] else 1
 
 
+def _settings(**values: Any) -> ImageSettings:
+    try:
+        return ImageSettings(**values)
+    except FieldRefused as refused:
+        raise BadInput(f"--{refused.place}", refused.reason) from None
+
+
 def _tolerance(path: Path) -> Tolerance:
     data = _document(path)
     try:
@@ -293,10 +301,11 @@ def _lighten(capture: Capture, options: argparse.Namespace) -> int:
         progress,
         pages=options.page,
         devices=list(dict.fromkeys(options.device)),
-        images=ImageSettings(
+        images=_settings(
             likeness=options.likeness,
             fallback=options.fallback,
-            avif=options.avif,
+            avif=not options.no_avif,
+            phones=options.phones,
             widths=not options.one_size,
             copyright=options.copyright,
         ),

@@ -177,6 +177,26 @@ class WholeWays(BrowserCase):
         self.assertIn("data:image/png;base64,", found["index"])
         self.twice(lighter)
 
+    def test_a_gallery_of_odd_shapes_stays_as_high_and_what_is_never_seen_is_not_sent(self) -> None:
+        shapes = ((1213, 809), (1009, 673), (1307, 871), (997, 1499), (1511, 1009), (1103, 733))
+        figures = "".join(f"<figure><img src=g{n}.jpg></figure>" for n in range(6))
+        style = (
+            "<style>body{margin:0}figure{margin:0 0 7px;width:31.3%}figure img{width:100%}nav{display:none}nav img{width:40px}"
+            ".round{width:120px;height:120px;object-fit:cover;border-radius:50%}</style>"
+        )
+        body = f"<nav><img src=face.jpg></nav>{figures}<img class=round src=face.jpg width=120 height=120>"
+        files = {f"g{n}.jpg": photo(*shape, n, grain=3) for n, shape in enumerate(shapes)}
+        files |= {"index.html": page(body, STYLE + style), "face.jpg": photo(900, 600, 9, grain=3)}
+        result = self.lighten(files, devices=["phone", "desktop"])
+        self.assertEqual([pair.differences for pair in result.pairs if not pair.passed], [])
+        shrunk = {c.targets[0]: c.params for c in result.plan.changes if c.remedy == "shrink"}
+        self.assertEqual(set(shrunk), {f"/g{n}.jpg" for n in range(6)} | {"/face.jpg"})
+        self.assertEqual(shrunk["/face.jpg"].part, ())  # also shown whole, in the menu
+        self.assertLess(shrunk["/face.jpg"].width, 400)
+        self.assertTrue(result.account.adds_up())
+        before, after = ([w.facts.page_height for w in weigh_ins] for weigh_ins in (result.before, result.after))
+        self.assertEqual(before, after)
+
     def test_with_fallbacks_and_avif(self) -> None:
         _, found = self.go(fallback=True, avif=True)
         self.assertIn('<picture style="display:contents"><source type="image/avif"', found["index"])

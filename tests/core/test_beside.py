@@ -81,14 +81,14 @@ class Beside(unittest.TestCase):
             "bold",
             (A,),
             keep=Keep(files=("/k.jpg",)),
-            images=ImageSettings(avif=True, content_width=900),
+            images=ImageSettings(avif=False, content_width=900),
             delivery=Delivery(same_names=True),
             tolerance=Tolerance((Accepted("/", "", "k"),), (Mask("/", "", (0, 0, 9, 9)),)),
         )
         found = {each.key: (each.here, each.there) for each in apart(plan(), other)}
         self.assertEqual(list(found)[:5], ["effort", "images", "delivery", "keep", "tolerance"])
         self.assertEqual(found["effort"], ("steady", "bold"))
-        self.assertEqual(found["images"], ("content width 1500, avif no", "content width 900, avif yes"))
+        self.assertEqual(found["images"], ("content width 1500, avif yes", "content width 900, avif no"))
         self.assertEqual(found["keep"], ("0 entries", "1 entry"))
         self.assertEqual(found["tolerance"][1], "1 difference accepted, 1 region left out")
 

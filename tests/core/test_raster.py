@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import struct
+import subprocess
+import tempfile
 import unittest
 import zlib
 
@@ -212,6 +214,33 @@ class OddImages(unittest.TestCase):
         noisy = as_file(Image.fromarray(np.random.RandomState(3).randint(0, 256, (99, 99, 3), dtype=np.uint8)), "PNG")
         with self.assertRaises(ImageRefused):
             recode(noisy, Recipe(0, "PNG", 0.985))
+
+    def test_another_program_reads_what_is_written(self) -> None:
+        """Outside reference: Debian's ImageMagick, which has decoders of its own."""
+        colour = Image.fromarray(skimage.data.astronaut()).crop((0, 0, 160, 120))
+        clear = Image.fromarray(skimage.data.logo()).resize((160, 160))
+        for source in (colour, colour.convert("L"), clear):
+            for recipe in (
+                Recipe(0, "WEBP", 0.97, always=True),
+                Recipe(0, "WEBP", 1.0, always=True),
+                Recipe(90, "AVIF", 0.95, always=True),
+                Recipe(0, "PNG", 0.95, always=True),
+                Recipe(0, "JPEG", 0.97, always=True, part=(10, 20, 100, 80)),
+            ):
+                made = recode(as_file(source, "PNG"), recipe)
+                with tempfile.NamedTemporaryFile(suffix="." + made.format.lower()) as file:
+                    file.write(made.data)
+                    file.flush()
+                    command = ["identify", "-format", "%w %h", file.name]
+                    told = subprocess.run(command, check=True, capture_output=True, text=True).stdout
+                    self.assertEqual(told, f"{made.width} {made.height}", recipe)
+                    read = subprocess.run(
+                        ["convert", file.name, "-depth", "8", "rgba:-"], check=True, capture_output=True
+                    )
+                theirs = np.frombuffer(read.stdout, dtype=np.uint8).reshape(made.height, made.width, 4).astype(int)
+                ours = np.asarray(Image.open(io.BytesIO(made.data)).convert("RGBA")).astype(int)
+                shows = ours[..., 3:] > 0
+                self.assertLess(float(np.abs((theirs - ours) * shows).mean()), 4, recipe)
 
 
 class Remembering(FolderCase):

@@ -120,8 +120,8 @@ class Images(ServerCase):
         self.assertEqual(bad.status_code, 422)
         self.send("post", f"{self.path}/images/settings", {})
         self.work()
-        # A newer copy: one image is new, all others are known.
-        encodes = {path.name: path.stat().st_mtime_ns for path in (self.folder / "sites").rglob("memo/*.json")}
+        # A newer copy: one image is new, all others are known. What is done again is another file; reading touches the time.
+        encodes = {path.name: path.stat().st_ino for path in (self.folder / "sites").rglob("memo/*.json")}
         newer = self.archive(FILES | {"a.jpg": photo(1200, 800, 7, grain=4)})
         file = SimpleUploadedFile("newer.zip", newer, "application/zip")
         response = self.client.post(f"{self.path}/newer", {"archive": file})
@@ -129,7 +129,7 @@ class Images(ServerCase):
         self.work()
         self.assertEqual(self.sheet()["/a.jpg"]["bytes"], len(photo(1200, 800, 7, grain=4)))
         self.assertEqual(self.plan()["webp:/b-900x600.jpg"]["params"]["format"], "AVIF")
-        after = {path.name: path.stat().st_mtime_ns for path in (self.folder / "sites").rglob("memo/*.json")}
+        after = {path.name: path.stat().st_ino for path in (self.folder / "sites").rglob("memo/*.json")}
         self.assertEqual({name: after[name] for name in encodes}, encodes)  # nothing was done twice
         self.assertLessEqual(len(after) - len(encodes), 8)
         nonsense = SimpleUploadedFile("x.zip", b"nonsense", "application/zip")

@@ -19,7 +19,7 @@ from unladen.raster.sight import Sight
 from unladen.raster.svg import minified_svg
 from unladen.raster.webp import encode_lossless_webp, encode_near_lossless_webp
 
-VERSION = 10
+VERSION = 11
 SVG = "SVG"
 _WORTH_SHARE, _WORTH_BYTES = 0.95, 300
 _WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES = 0.98, 100

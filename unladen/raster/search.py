@@ -1,6 +1,6 @@
 """The lowest quality at which a picture still looks the same.
 
-1 - SSIM falls nearly exponentially with quality, so a secant on its logarithm finds the target in a few encodes. The
+1 - likeness falls nearly exponentially with quality, so a secant on its logarithm finds the target in a few encodes. The
 search runs on a sample of a large picture; the file handed out is measured as a whole.
 """
 
@@ -18,11 +18,11 @@ from unladen.raster.sight import Sight
 QUALITIES: dict[Format, tuple[int, int]] = {"JPEG": (50, 92), "WEBP": (50, 92), "AVIF": (40, 85)}
 _TILE = 128  # px
 _CLOSE = 2  # of quality
-_CLOSE_ENOUGH = -0.05  # of log(1 - SSIM); about one step of quality, and two percent of the bytes
-_USUAL_SLOPE = -0.035  # of log(1 - SSIM) for one step of quality, on photographs
+_CLOSE_ENOUGH = -0.05  # of log(1 - likeness); about two steps of quality, and two percent of the bytes
+_USUAL_SLOPE = -0.025  # of log(1 - likeness) for one step of quality, on photographs
 _MOST_SAMPLES, _MOST_WHOLE = 3, 3
 _NEAR_REACH = 1.25  # times the distance to the original that the highest quality leaves
-_HINTS: dict[Format, int] = {"JPEG": 80, "WEBP": 78, "AVIF": 62}
+_HINTS: dict[Format, int] = {"JPEG": 80, "WEBP": 75, "AVIF": 56}
 
 
 @dataclass(slots=True)
