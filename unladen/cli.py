@@ -72,7 +72,9 @@ def _parser() -> _Parser:
     light.add_argument("--likeness", choices=list(LIKENESS), default="", help="how alike smaller images must look")
     light.add_argument("--same-names", action="store_true", help="change files in their place and nothing else")
     light.add_argument("--fallback", action="store_true", help="keep the older format for browsers that need it")
-    light.add_argument("--no-avif", action="store_true", help="no AVIF as a further source where it is a tenth smaller")
+    light.add_argument(
+        "--no-avif", action="store_true", help="no AVIF as a further source where it is a tenth smaller"
+    )
     light.add_argument("--phones", type=int, default=60, help="how many visits of a hundred come from phones")
     light.add_argument("--one-size", action="store_true", help="no narrower files for phones")
     light.add_argument("--copyright", action="store_true", help="keep what images say about their owner")

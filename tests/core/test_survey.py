@@ -8,7 +8,7 @@ from tests.sites import FolderCase, page, photo
 from unladen.memo import Memo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
-from unladen.remedies import ImageSettings
+from unladen.remedies import FolderRule, ImageSettings
 from unladen.survey import Evidence, Excess, survey
 from unladen.survey.images.needs import needed_width
 from unladen.weigh.records.conditions import DEVICES, Conditions
@@ -109,6 +109,21 @@ class NeededWidths(SurveyCase):
         self.assertEqual(self.width(bound), (600, ""))
         self.assertTrue(self.find(bound)["shrink:/a.jpg"].changes[0].params.reserve)
         self.assertFalse(self.find(SHOWN)["shrink:/a.jpg"].changes[0].params.reserve)
+
+    def test_folders_are_treated_in_their_own_way(self) -> None:
+        def proposed(*rules: tuple[str, str]) -> set[str]:
+            folders = tuple(FolderRule(folder=folder, likeness=word) for folder, word in rules)
+            memo = Memo(self.folder / "memo", self.store)
+            settings = ImageSettings(folders=folders, avif=False)
+            found = survey(self.evidence(SHOWN), EFFORTS["steady"], memo, Progress(), settings)
+            self.notices = {notice.name: notice.reason for notice in found.notices}
+            return {f"{c.remedy} {getattr(c.params, 'similarity', 1.0)}" for e in found.excess for c in e.changes}
+
+        self.assertEqual(proposed(), {"shrink 0.97", "webp 0.97"})
+        self.assertEqual(proposed(("/", "true"), ("/other/", "leave")), {"shrink 0.985", "webp 0.985"})
+        self.assertEqual(proposed(("/", "leave")), set())
+        self.assertIn("are left as they are", self.notices["/a.jpg"])
+        self.assertEqual(proposed(("/", "leave"), ("/a", "fair")), {"shrink 0.95", "webp 0.95"})  # the innermost
 
 
 class Lists(SurveyCase):

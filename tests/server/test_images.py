@@ -118,6 +118,10 @@ class Images(ServerCase):
         self.assertEqual(self.get(f"{self.path}/images")["settings"], wanted)
         bad = self.send("post", f"{self.path}/images/settings", wanted | {"phone_width": 5})
         self.assertEqual(bad.status_code, 422)
+        rule = {"folder": "img", "likeness": "true"}
+        self.assertEqual(
+            self.send("post", f"{self.path}/images/settings", wanted | {"folders": [rule]}).status_code, 422
+        )
         self.send("post", f"{self.path}/images/settings", {})
         self.work()
         # A newer copy: one image is new, all others are known. What is done again is another file; reading touches the time.

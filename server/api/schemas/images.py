@@ -10,6 +10,13 @@ from pydantic import BaseModel
 Likeness = Literal["exact", "true", "fine", "fair"]
 
 
+class FolderRuleIO(Schema):
+    """As in docs/formats.md."""
+
+    folder: str = Field(max_length=500, pattern="^/")
+    likeness: Literal["leave", "exact", "true", "fine", "fair"]
+
+
 class ImageSettingsIO(Schema):
     """As in docs/formats.md; widths in px of the file."""
 
@@ -24,6 +31,7 @@ class ImageSettingsIO(Schema):
     widths: bool = True
     avif: bool = True
     copyright: bool = False
+    folders: list[FolderRuleIO] = Field([], max_length=100)
 
 
 # A sheet has thousands of rows, and these models are read from plain values alone.

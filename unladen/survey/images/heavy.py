@@ -10,7 +10,7 @@ from unladen.memo import Job, Outcome
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.recode import SVG, Recipe
 from unladen.raster.svg import check_svg
-from unladen.remedies import Change, Params
+from unladen.remedies import LEAVE, LIKENESS, Change, Params
 from unladen.remedies.images.avif import AvifParams
 from unladen.remedies.images.replacing import Coding
 from unladen.remedies.images.shrink import ShrinkParams
@@ -68,7 +68,7 @@ class Candidate:
     """An image under survey: what it is, the width (px) it needs (0: as it is), and what is left of it by now.
 
     `part` is what is ever shown of it, `density` and `veil` how visitors see it, as for a recipe. `behind`: the format for
-    browsers that do not read `format`, if there are two.
+    browsers that do not read `format`, if there are two. `similarity`: the target of lossy coding.
     """
 
     use: ImageUse
@@ -81,6 +81,7 @@ class Candidate:
     density: float = 1.0
     veil: tuple[int, ...] = ()
     behind: str = ""
+    similarity: float = 1.0
 
     @property
     def full(self) -> int:
@@ -131,7 +132,7 @@ class ImageSurvey:
         self.evidence, self.effort, self.settings = context.evidence, context.effort, context.images
         self.memo, self.progress = context.memo, context.progress
         self.same_names = context.delivery.same_names
-        self.similarity = context.similarity
+        self.usual = context.similarity
         self.found: list[Excess] = []
         self.notices: list[Notice] = []
         self.candidates: list[Candidate] = []
@@ -157,7 +158,7 @@ class ImageSurvey:
             self._take_second(candidate, outcomes[(candidate.digest, self._second_recipe(candidate))], crumbs)
         self._exact_crumbs(crumbs)
         self._svg()
-        if self.settings.avif and not self.same_names and self.similarity < 1:
+        if self.settings.avif and not self.same_names:
             self._avif()
 
     def left(self) -> dict[str, int]:
@@ -170,6 +171,10 @@ class ImageSurvey:
     def _collect(self) -> None:
         capture = self.evidence.capture
         for use in self.evidence.images.values():
+            word = self.settings.word_for(use.path)
+            if word == LEAVE:
+                self.notices.append(Notice(use.path, "lies in a folder whose images are left as they are"))
+                continue
             if use.exchange.media_type == "image/svg+xml":
                 self.drawings.append(use)
                 continue
@@ -180,8 +185,17 @@ class ImageSurvey:
             except ImageRefused as refused:
                 self.notices.append(Notice(use.path, str(refused)))
                 continue
-            candidate = Candidate(use, info, 0, "", info.format, use.exchange.size, veil=veil_over(use))
-            if self.effort.resizes and self.similarity < 1 and info.frames == 1:
+            candidate = Candidate(
+                use,
+                info,
+                0,
+                "",
+                info.format,
+                use.exchange.size,
+                veil=veil_over(use),
+                similarity=LIKENESS[word] if word else self.usual,
+            )
+            if self.effort.resizes and candidate.similarity < 1 and info.frames == 1:
                 self._size(candidate)
             candidate.density = density_at(use, candidate.width or info.width)
             if candidate.part:
@@ -216,7 +230,7 @@ class ImageSurvey:
         return Recipe(
             width,
             format,
-            self.similarity,
+            c.similarity,
             copyright=self.settings.copyright,
             part=c.part if part is None else part,
             density=density,
@@ -262,7 +276,7 @@ class ImageSurvey:
 
     def _second_recipe(self, c: Candidate) -> Recipe:
         """For those that keep size and format: a JPEG at lower quality, all others exactly."""
-        lossy = c.info.format == "JPEG" and self.similarity < 1
+        lossy = c.info.format == "JPEG" and c.similarity < 1
         if not lossy:
             return Recipe(copyright=self.settings.copyright)
         return self._recipe(c, "")
@@ -274,7 +288,7 @@ class ImageSurvey:
         elif outcome.quality:
             why = f"The same format at quality {outcome.quality}, the lowest that looks the same, was tried out."
             title = f"{c.name}: saved with more quality than shows"
-            params = Coding(similarity=self.similarity, **c.seen())
+            params = Coding(similarity=c.similarity, **c.seen())
             change = Change(f"recompress:{c.use.path}", "recompress", (c.use.path,), self.everywhere, params)
             self.found.append(self._excess(c, "badly-compressed", title, why, outcome, change))
             c.size = outcome.size
@@ -349,13 +363,14 @@ class ImageSurvey:
         self._together("svg", "wordy-drawing", small, self.drawings, "small drawings with needless text")
 
     def _avif(self) -> None:
-        wanted = [c for c in self.candidates if c.info.frames == 1 and c.format in ("JPEG", "PNG", "WEBP")]
+        lossy = [c for c in self.candidates if c.similarity < 1 and c.info.frames == 1]
+        wanted = [c for c in lossy if c.format in ("JPEG", "PNG", "WEBP")]
         outcomes = self._try([(c.digest, self._recipe(c, "AVIF")) for c in wanted])
         for c in wanted:
             outcome = outcomes[(c.digest, self._recipe(c, "AVIF"))]
             if outcome.refused or outcome.size > c.size * _AVIF_PAYS:
                 continue
-            params = AvifParams(similarity=self.similarity, **c.seen())
+            params = AvifParams(similarity=c.similarity, **c.seen())
             change = Change(f"avif:{c.use.path}", "avif", (c.use.path,), self.scope, params)
             why = f"As AVIF, offered beside the other format, it takes {outcome.size:,} bytes. That was tried out."
             self.found.append(
@@ -367,7 +382,7 @@ class ImageSurvey:
         bound = any(not s.image.free for s in c.use.showings)
         params = ShrinkParams(
             width=c.width,
-            similarity=self.similarity,
+            similarity=c.similarity,
             reserve=bound,
             ratio=not c.holds_shape,
             part=c.part,
@@ -398,7 +413,7 @@ class ImageSurvey:
         elif c.info.format == "JPEG" and exactly:
             title = f"{c.name}: a drawing kept as JPEG"
         why = f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out."
-        params = FormatParams(similarity=self.similarity, **c.seen())
+        params = FormatParams(similarity=c.similarity, **c.seen())
         change = Change(f"webp:{c.use.path}", "webp", (c.use.path, *self._mates(c)), self.scope, params)
         return self._excess(c, "badly-compressed", title, why, outcome, change)
 

@@ -52,9 +52,10 @@ def find(context: Context) -> Found:
     """Excess of images that a phone gets as large as a desktop."""
     survey = context.before["heavy images"].notes
     assert isinstance(survey, ImageSurvey)
-    if not survey.settings.widths or not survey.effort.resizes or survey.similarity >= 1:
+    if not survey.settings.widths or not survey.effort.resizes:
         return Found()
-    wanted = [c for c in survey.candidates if c.info.frames == 1 and c.format in FORMATS]
+    lossy = [c for c in survey.candidates if c.similarity < 1 and c.info.frames == 1]
+    wanted = [c for c in lossy if c.format in FORMATS]
     # Once round to learn which files are to be tried out, all of them at once, and once more with what came of it.
     jobs: list[Job] = []
     for candidate in wanted:
@@ -103,7 +104,7 @@ def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -
     params = WidthsParams(
         widths=tuple(sorted(files)),
         sizes={page: sizes_text(found) for page, found in sorted(sizes.items())},
-        similarity=survey.similarity,
+        similarity=c.similarity,
         reserve=any(not i.free for i in images),
         ratio=any(not i.boxed for i in images) and not all(keeps_shape(c.shape, width, tall) for width in files),
         density=c.narrow_density,
@@ -218,7 +219,7 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
     params = PhoneParams(
         width=width,
         below=PHONE_WINDOW,
-        similarity=survey.similarity,
+        similarity=c.similarity,
         density=usual_density(width / shown),
         veil=c.veil,
         part=part or c.part,

@@ -3535,6 +3535,19 @@ export interface components {
             rules: components["schemas"]["RuleOut"][];
         };
         /**
+         * FolderRuleIO
+         * @description As in docs/formats.md.
+         */
+        FolderRuleIO: {
+            /** Folder */
+            folder: string;
+            /**
+             * Likeness
+             * @enum {string}
+             */
+            likeness: "leave" | "exact" | "true" | "fine" | "fair";
+        };
+        /**
          * ImageRow
          * @description An image of the site. Sizes in px and bytes as sent; `shown` gives CSS px by device, `file` is its preview.
          */
@@ -3640,6 +3653,11 @@ export interface components {
              * @default false
              */
             copyright?: boolean;
+            /**
+             * Folders
+             * @default []
+             */
+            folders?: components["schemas"]["FolderRuleIO"][];
         };
         /** ImageSheet */
         ImageSheet: {

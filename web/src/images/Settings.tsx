@@ -1,4 +1,4 @@
-import { Button, Checkbox, InputNumber, Popover, Radio, Select } from "antd";
+import { Button, Checkbox, Input, InputNumber, Popover, Radio, Select } from "antd";
 import { useState } from "react";
 import type { ImageSettings } from "../api/client";
 import { LIKENESSES } from "./rows";
@@ -15,6 +15,51 @@ const CAPS: { name: "content_width" | "background_width" | "phone_width"; label:
   { name: "background_width", label: "Full-width backgrounds" },
   { name: "phone_width", label: "On phones" },
 ];
+
+type Rule = NonNullable<ImageSettings["folders"]>[number];
+
+/** Folders whose images are treated in another way; the innermost one counts. */
+function Folders({ rules, onSet }: { rules: Rule[]; onSet: (rules: Rule[]) => void }) {
+  const put = (place: number, change: Partial<Rule>) =>
+    onSet(rules.map((rule, n) => (n === place ? { ...rule, ...change } : rule)));
+  return (
+    <fieldset>
+      {rules.map((rule, place) => (
+        <div key={place} className="row folder-rule">
+          <Input
+            size="small"
+            aria-label="Folder"
+            placeholder="/img/team/"
+            value={rule.folder}
+            status={rule.folder.startsWith("/") ? "" : "error"}
+            onChange={(event) => put(place, { folder: event.target.value })}
+          />
+          <Select
+            size="small"
+            aria-label="In this folder"
+            value={rule.likeness}
+            onChange={(likeness) => put(place, { likeness })}
+            options={[
+              ...LIKENESSES.map(({ value, label }) => ({ value, label })),
+              { value: "leave" as const, label: "leave as it is" },
+            ]}
+          />
+          <Button
+            size="small"
+            type="text"
+            aria-label={`No rule for ${rule.folder}`}
+            onClick={() => onSet(rules.filter((_, n) => n !== place))}
+          >
+            ×
+          </Button>
+        </div>
+      ))}
+      <Button size="small" onClick={() => onSet([...rules, { folder: "/", likeness: "true" }])}>
+        Another way for a folder
+      </Button>
+    </fieldset>
+  );
+}
 
 /** How all images are treated; a change proposes anew and leaves what was chosen for single ones. */
 export function Settings({ settings, usual, busy, onSet }: Props) {
@@ -42,6 +87,7 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
               ]}
             />
           </fieldset>
+          <Folders rules={draft.folders ?? []} onSet={(folders) => set({ folders })} />
           <fieldset>
             <legend>No wider than, px of the file</legend>
             {CAPS.map(({ name, label }) => (
@@ -122,7 +168,7 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
           <Button
             type="primary"
             size="small"
-            disabled={busy || !changed}
+            disabled={busy || !changed || (draft.folders ?? []).some((rule) => !rule.folder.startsWith("/"))}
             onClick={() => {
               setOpen(false);
               onSet(draft);
