@@ -116,7 +116,7 @@ class SiteTexts:
 
     def pages_of(self, text: Exchange) -> set[str]:
         """The pages that use a text; a page uses itself."""
-        return {self.path(text)} if is_page(text.media_type) else self.users()[text.url]
+        return {self.path(text)} if is_page(text.media_type) else self.users().get(text.url, set())
 
     def all_uses(self) -> dict[str, list[Use]]:
         """For each file by URL where the texts of the site name it."""
