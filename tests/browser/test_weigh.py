@@ -130,7 +130,9 @@ class WeighIns(BrowserCase):
             " center/cover}.b{position:relative;background:url(bgb.jpg) 0 0/cover}.b::before{content:'';position:absolute;"
             "inset:0;background:#fff;opacity:.5}.c{height:50vh;background:url(bgc.jpg) center/cover}</style><div class=a></div>"
             "<div class=b></div><div class=c></div><img src=a.jpg style='width:60px;height:60px;object-fit:cover'>"
-            "<img src=big.png style='width:100%'>"
+            "<img src=big.png style='width:100%;height:200px;background:linear-gradient(#000c,#000c)'>"
+            "<div style='position:relative'><img src=b.jpg style='width:300px;height:150px'><i style='position:absolute;"
+            "inset:0;background:#000c;visibility:hidden'></i></div>"
         )
         more = {"big.png": photo(600, 20, 3, "PNG"), "bgb.jpg": photo(640, 480, 5), "bgc.jpg": photo(640, 480, 6)}
         capture = self.capture(FILES | more | {"index.html": page(body)})
@@ -138,7 +140,7 @@ class WeighIns(BrowserCase):
         veils = {image.url.rsplit("/", 1)[-1]: image.veil for image in facts.images}
         self.assertEqual(veils["bg.jpg"], [0, 0, 0, 60])
         self.assertEqual(veils["bgb.jpg"], [255, 255, 255, 50])
-        self.assertEqual(veils["bgc.jpg"], [])
+        self.assertEqual([veils[name] for name in ("bgc.jpg", "big.png", "b.jpg")], [[], [], []])
         frames = {url.rsplit("/", 1)[-1]: frame for url, frame in facts.layout.frames.items()}
         still = frames["bg.jpg"]
         self.assertEqual((round(still.low, 3), round(still.high, 3), still.x, still.y), (2.667, 2.667, 0.5, 0.5))

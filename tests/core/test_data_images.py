@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import base64
+import hashlib
 import re
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.test_survey import weigh_ins
 from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.markup.data_images import data_images
 from unladen.memo import Memo
-from unladen.plan import Plan
+from unladen.plan import EFFORTS, Plan
+from unladen.progress import Progress
 from unladen.remedies import Delivery, Journal
+from unladen.survey import Evidence, survey
 
 
 def url(body: bytes, media_type: str = "image/png") -> str:
@@ -58,6 +62,18 @@ class DataImages(FolderCase):
         lighter, journal = self.built("/index.html", same_names=True)
         self.assertEqual(self.text(lighter, "index.html"), FILES["index.html"].decode())
         self.assertEqual([notice.name for notice in journal.notices][:1], ["/index.html"])
+
+    def test_they_are_found_tried_out_and_nothing_of_the_trial_stays(self) -> None:
+        site, memo = self.capture(FILES), Memo(self.folder / "memo", self.store)
+        excess = survey(Evidence(site, weigh_ins()), EFFORTS["steady"], memo, Progress()).excess
+        found = {each.id: each for each in excess}["data-images:/index.html"]
+        # Two of the three: what stands in a script is not looked at. The trial is what the build makes of them.
+        self.assertIn("2 pictures stand", found.title)
+        lighter, _ = build(site, Plan("steady", found.changes), memo)
+        before, after = (c.sent_size(c.page("/index.html")) for c in (site, lighter))
+        file = next(e for e in lighter if e.url.endswith(".webp"))
+        self.assertAlmostEqual(found.bytes, before - after - file.size, delta=60)
+        self.assertFalse(hashlib.sha256(LARGE).hexdigest() in memo.made)
 
     @given(st.text(max_size=200), st.sampled_from(["=", "!", "AAA", "%", ""]))
     def test_what_is_broken_is_left_out(self, around: str, end: str) -> None:

@@ -47,7 +47,8 @@
   };
   const covers = (a, b) => a.left <= b.left + 1 && a.top <= b.top + 1 && a.right >= b.right - 1 && a.bottom >= b.bottom - 1;
   const veilOver = (element, box) => {
-    const style = getComputedStyle(element), found = [layer(style)];
+    // A gradient behind an img lies beneath it.
+    const style = getComputedStyle(element), found = element.localName === "img" ? [] : [layer(style)];
     for (const pseudo of ["::before", "::after"]) {
       const look = getComputedStyle(element, pseudo);
       const whole = parseFloat(look.width) >= box.width - 1 && parseFloat(look.height) >= box.height - 1;
@@ -57,7 +58,7 @@
     for (let next = element.nextElementSibling; next; next = next.nextElementSibling) above.push(next);
     for (const other of above.slice(0, 50)) {
       const look = getComputedStyle(other);
-      if (/^(absolute|fixed)$/.test(look.position) && !(parseInt(look.zIndex) < 0) && covers(other.getBoundingClientRect(), box)) found.push(lies(look));
+      if (/^(absolute|fixed)$/.test(look.position) && !(parseInt(look.zIndex) < 0) && isVisible(other) && covers(other.getBoundingClientRect(), box)) found.push(lies(look));
     }
     const dark = /^brightness\(([\d.]+)\)$/.exec(style.filter);
     if (dark && +dark[1] < 1) found.push([0, 0, 0, Math.floor(100 - 100 * dark[1])]);

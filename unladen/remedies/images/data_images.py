@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
-
 from unladen.capture import Exchange
 from unladen.capture.addresses import path_of_url
 from unladen.capture.mediatypes import is_page
@@ -21,13 +18,8 @@ from unladen.remedies.images.replacing import Coding
 from unladen.remedies.spec import Remedy
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DataImagesParams(Coding):
-    """As of every coding."""
-
-
 def recipe_for(similarity: float) -> Recipe:
-    """What is made of each; its size is not known, so it keeps its own."""
+    """What is made of each picture; its size is not known, so it keeps its own."""
     return Recipe(format="WEBP", similarity=similarity)
 
 
@@ -42,7 +34,7 @@ def stays_in_text(outcome: Outcome) -> bool:
     return outcome.size <= MAX_BYTES
 
 
-def apply(change: Change[DataImagesParams], draft: Draft) -> None:
+def apply(change: Change[Coding], draft: Draft) -> None:
     """Treat the pictures in each target, which is a page or a style sheet."""
     for path, text in draft.targets(change):
         read = draft.texts.text(text)
@@ -52,11 +44,10 @@ def apply(change: Change[DataImagesParams], draft: Draft) -> None:
             draft.notice(path, "holds no picture that would get smaller")
 
 
-def _treat(change: Change[Any], draft: Draft, text: Exchange, image: DataImage) -> bool:
+def _treat(change: Change[Coding], draft: Draft, text: Exchange, image: DataImage) -> bool:
     outcome = smaller(draft.memo, image, change.params.similarity)
     if outcome is None:
         return False
-    # Several edits of one attribute of a page: which one it is says the guard of the tag.
     attribute = "*" if is_page(text.media_type) else ""
     if stays_in_text(outcome):
         url = data_url(draft.memo.body(outcome), MEDIA_TYPES[outcome.format])
@@ -75,7 +66,7 @@ def _treat(change: Change[Any], draft: Draft, text: Exchange, image: DataImage) 
 REMEDY = Remedy(
     name="data-images",
     phase="images",
-    params=DataImagesParams,
+    params=Coding,
     title="Pictures out of the text",
     what="What stands in a page or style sheet as base64",
     detail=(

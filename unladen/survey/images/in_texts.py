@@ -7,10 +7,11 @@ import base64
 from unladen.capture import Exchange
 from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
-from unladen.markup.data_images import data_images
+from unladen.markup.data_images import DataImage, data_images
 from unladen.markup.edits import Edit, apply_edits
 from unladen.remedies import Change
-from unladen.remedies.images.data_images import DataImagesParams, smaller, stays_in_text
+from unladen.remedies.images.data_images import recipe_for, smaller, stays_in_text
+from unladen.remedies.images.replacing import Coding
 from unladen.survey.excess import Excess, FilesFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -23,13 +24,32 @@ def find(context: Context) -> Found:
     evidence = context.evidence
     texts = [evidence.capture.page(path) for path in evidence.pages]
     texts += [e for url in evidence.asked_for("styles") if (e := evidence.capture.lookup(url)) is not None]
+    _try_out(context, [image.body for text in texts for image in _images(context, text)])
     return Found(tuple(excess for text in dict.fromkeys(texts) if (excess := _excess(context, text))))
+
+
+def _images(context: Context, text: Exchange) -> list[DataImage]:
+    read = context.evidence.texts.text(text)
+    return data_images(read.chars, page=is_page(text.media_type)) if read else []
+
+
+def _try_out(context: Context, bodies: list[bytes]) -> None:
+    """Several at a time and within limits, as all images are; what lies in no store is there as long as it takes."""
+    memo, recipe = context.memo, recipe_for(context.similarity)
+    digests = [memo.made.put(body) for body in dict.fromkeys(bodies)]
+    made = {
+        outcome.digest
+        for outcome in memo.outcomes([(d, recipe) for d in digests], context.progress, "survey").values()
+    }
+    for digest in digests:
+        if digest not in made:
+            memo.made.drop(digest)
 
 
 def _excess(context: Context, text: Exchange) -> Excess | None:
     evidence, texts = context.evidence, context.evidence.texts
     read = texts.text(text)
-    found = data_images(read.chars, page=is_page(text.media_type)) if read else []
+    found = _images(context, text)
     users = {path for path in texts.pages_of(text) if path in evidence.pages}
     if read is None or not found or not users:
         return None
@@ -51,7 +71,7 @@ def _excess(context: Context, text: Exchange) -> Excess | None:
     if saved < _WORTH:
         return None
     path = evidence.path(text.url)
-    params = DataImagesParams(similarity=context.similarity)
+    params = Coding(similarity=context.similarity)
     change = Change(f"data-images:{path}", "data-images", (path,), tuple(sorted(users)), params)
     out = sum(1 for edit in edits if edit.text == _LINK)
     moved = f"in {out} files of their own" if out > 1 else "in a file of its own" if out else "still in its place"
