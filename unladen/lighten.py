@@ -71,12 +71,14 @@ class Lightened:
 class Order:
     """How a plan is carried out: what an earlier run found of it, and which changes are to be tried all the same.
 
-    `walking` is what the user wants of walks, by the path of the page.
+    `walking` is what the user wants of walks, by the path of the page; `later` are files (by path) that came in a walk,
+    which no first visit shows to be lighter.
     """
 
     earlier: Outcomes = field(default_factory=Outcomes)
     again: tuple[str, ...] = ()
     walking: Mapping[str, WalkOrders] = field(default_factory=dict)
+    later: frozenset[str] = frozenset()
 
 
 def memo_of(store: BodyStore) -> Memo:
@@ -166,14 +168,14 @@ def carry_out(
     check = Check(browser, capture, memo, pages, devices, order.walking, glances=others)
     shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
-    scrolled = {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
+    later = order.later | {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
     for turn in range(_MOST_TURNS):
         verdict = check.run(plan, out, progress)
         out = verdict.out
         after = weigh_again(browser, capture, before, verdict.capture, pages, conditions, shelf, progress)
         result = account(verdict.capture, verdict.journal, before, after)
         counting = out.applied_to(plan).counting()
-        idle = [c for c in counting if _is_idle(c, result) and not scrolled.intersection(c.targets)]
+        idle = [c for c in counting if _is_idle(c, result) and not later.intersection(c.targets)]
         if not idle or turn == _MOST_TURNS - 1:
             break
         out = out.with_(_out_for_nothing(c, out) for c in idle)
@@ -228,6 +230,11 @@ def as_planned(capture: Capture, plan: Plan, earlier: Outcomes, on: Mapping[str,
     return build(capture, wanted, memo_of(capture.store))[0]
 
 
+def later_of(capture: Capture, seen: SurveyInputs | None) -> frozenset[str]:
+    """The files (by path) that came in walks."""
+    return frozenset(site_path(capture.base_url, url) for walk in (seen.walks if seen else ()) for url in walk.came)
+
+
 def lighten(
     capture: Capture,
     wanted: str | Plan,
@@ -261,4 +268,7 @@ def lighten(
             browser, capture, chosen, conditions, wanted, progress, seen=seen, images=images, delivery=delivery
         )
         plan = replace(baseline.plan, keep=keep or Keep())
-        return carry_out(browser, capture, plan, baseline.weigh_ins, progress, baseline.notices, glances=glances)
+        order = Order(later=later_of(capture, seen))
+        return carry_out(
+            browser, capture, plan, baseline.weigh_ins, progress, baseline.notices, order, glances=glances
+        )

@@ -40,24 +40,36 @@ class TooMany(Exception):
 
 
 def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
-    """Queue a job; raises `Busy` while another one of the site waits or runs, `TooMany` where the user has enough."""
+    """Queue a job; raises `Busy` while another one of the site waits or runs, `TooMany` where the user has enough.
+
+    What the user has running aside stops for it, and is queued again once nothing else is left to do.
+    """
     with transaction.atomic():
         expect_idle(site)
-        if Job.objects.filter(site__owner=site.owner_id, state__in=_ACTIVE).count() >= settings.JOBS_OF_A_USER:
+        active = Job.objects.filter(site__owner=site.owner_id, state__in=_ACTIVE)
+        if active.exclude(kind=Job.Kind.REFINE).count() >= settings.JOBS_OF_A_USER:
             raise TooMany
+        for aside in active.filter(kind=Job.Kind.REFINE):
+            _stop(aside)
         job = Job.objects.create(site=site, kind=kind, params=params or {})
         run_next.enqueue()
     return job
 
 
 def expect_idle(site: Site) -> None:
-    """Raises `Busy` while a job of the site waits or runs."""
-    if site.jobs.filter(state__in=_ACTIVE).exists():
+    """Raises `Busy` while a job of the site waits or runs, but for what runs aside."""
+    if site.jobs.filter(state__in=_ACTIVE).exclude(kind=Job.Kind.REFINE).exists():
         raise Busy
 
 
 def cancel(job: Job) -> None:
-    """Ask a job to stop; one that waits is stopped at once."""
+    """Ask a job to stop; one that waits is stopped at once, and what ran aside does not come again."""
+    if job.aside:
+        Site.objects.filter(pk=job.site_id).update(unrefined=False)
+    _stop(job)
+
+
+def _stop(job: Job) -> None:
     Job.objects.filter(pk=job.pk).update(cancel=True)
     Job.objects.filter(pk=job.pk, state=Job.State.WAITING).update(state=Job.State.CANCELLED)
 
@@ -158,10 +170,26 @@ def _work_on(key: UUID) -> None:
             end(Job.State.FAILED, _words(error))
     if job.params.get("archive"):
         (storage.arrived(job.site_id) / job.params["archive"]).unlink(missing_ok=True)
+    if job.aside:
+        # Done, or failed for a reason that would come again; one that was stopped for other work comes again.
+        ended = (Job.State.DONE, Job.State.FAILED)
+        Site.objects.filter(pk=job.site_id, jobs__pk=key, jobs__state__in=ended).update(unrefined=False)
     if Site.objects.filter(pk=job.site_id).exists():
         room.measure(job.site)
     else:
         storage.remove(job.site_id)
+    _refine_next(job.site.owner_id)
+
+
+def _refine_next(owner: int) -> None:
+    """Queue what can be done aside, one site at a time, when a user has nothing else to do."""
+    with transaction.atomic():
+        if Job.objects.filter(site__owner=owner, state__in=_ACTIVE).exists():
+            return
+        site = Site.objects.filter(owner=owner, unrefined=True, baseline__isnull=False).first()
+        if site is not None:
+            Job.objects.create(site=site, kind=Job.Kind.REFINE)
+            run_next.enqueue()
 
 
 def _words(error: Exception) -> str:

@@ -48,6 +48,8 @@ class Site(models.Model):
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}
     walking: models.JSONField[Any, Any] = models.JSONField(default=dict)
+    # Whether its first list is without what takes long to try out.
+    unrefined = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["-created"]
@@ -227,6 +229,7 @@ class Job(models.Model):
         CARRY_OUT = "carry_out"
         PROPOSE = "propose"
         ENCODE = "encode"
+        REFINE = "refine"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
@@ -256,3 +259,8 @@ class Job(models.Model):
     def active(self) -> bool:
         """Whether it waits or runs."""
         return self.state in (self.State.WAITING, self.State.RUNNING)
+
+    @property
+    def aside(self) -> bool:
+        """Whether it steps back for whatever its user wants done."""
+        return self.kind == self.Kind.REFINE

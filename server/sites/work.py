@@ -18,7 +18,7 @@ from server.sites import plans, runs, storage
 from server.sites.models import Job, PlanVersion, Run, Site, StoredWalk, StoredWeighIn
 from unladen.capture import Capture, read_site
 from unladen.errors import BadInput, Notice
-from unladen.lighten import Baseline, Order, carry_out, encode_all, surveyed, weigh_and_survey
+from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
 from unladen.markup.titles import title_of
 from unladen.plan import Command, Plan, Propose, SetSettings, TakeEffort
 from unladen.plan.fit import fit
@@ -136,6 +136,8 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     old = plans.plan_of(site.head) if site.head else None
     first = site.baseline is None
+    # The first list does not wait for what takes longest to try out; that comes in the background of it.
+    images = old.images if old else ImageSettings(avif=False)
     if first:
         site.weigh_ins.all().delete()  # those of an attempt that came to nothing
 
@@ -154,14 +156,15 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
             progress,
             pictures=True,
             seen=seen,
-            images=old.images if old else None,
+            images=images,
             delivery=old.delivery if old else None,
             each=at_once,
         )
+    plan = found.plan if old else replace(found.plan, images=ImageSettings())
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
     for row in rows:
         row.pinned, row.name = True, _FIRST_NAME
-    encode_all(capture, found.plan, found.images, progress)
+    encode_all(capture, plan, found.images, progress)
     baseline = {
         "weigh_ins": [str(row.pk) for row in rows],
         "left_out": max(0, len(capture.pages()) - len(pages)),
@@ -169,10 +172,14 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
         **_surveyed(found),
     }
     return Outcome(
-        {"baseline": baseline, "images": [image.as_json() for image in found.images]},
+        {
+            "baseline": baseline,
+            "images": [image.as_json() for image in found.images],
+            "unrefined": plan.images != images and any(image.format for image in found.images),
+        },
         rows,
-        begins=found.plan.changed(lambda change: replace(change, on=False)),
-        commands=[Propose(found.plan)],
+        begins=plan.changed(lambda change: replace(change, on=False)),
+        commands=[Propose(plan)],
     )
 
 
@@ -221,7 +228,7 @@ def walk(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 
 
 def survey(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """The excess anew, since somebody said whose a host is."""
+    """The excess anew: with what the first list did not wait for, or since somebody said whose a host is."""
     return _survey(site, progress, _seen(site))
 
 
@@ -231,7 +238,8 @@ def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
     found = surveyed(
         storage.capture_of(site), seen, plan.effort, progress, images=plan.images, delivery=plan.delivery
     )
-    return Outcome({"baseline": site.baseline | _surveyed(found)}, commands=[Propose(found.plan)])
+    fields = {"baseline": site.baseline | _surveyed(found), "unrefined": False}
+    return Outcome(fields, commands=[Propose(found.plan)])
 
 
 def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
@@ -242,7 +250,8 @@ def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     found = surveyed(capture, _seen(site), effort, progress, images=images, delivery=delivery)
     encode_all(capture, found.plan, found.images, progress)
     return Outcome(
-        {"baseline": site.baseline | _surveyed(found)}, commands=[SetSettings(images, delivery), Propose(found.plan)]
+        {"baseline": site.baseline | _surveyed(found), "unrefined": False},
+        commands=[SetSettings(images, delivery), Propose(found.plan)],
     )
 
 
@@ -285,12 +294,12 @@ def _carry_out(
     progress: Progress,
     again: tuple[str, ...] = (),
 ) -> Outcome:
-    before = _seen(site).weigh_ins
+    seen = _seen(site)
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
-    order = Order(runs.outcomes_of(site.run), again, walking)
+    order = Order(runs.outcomes_of(site.run), again, walking, later_of(capture, seen))
     with browser_for(capture) as browser:
         glances = tuple(DEVICES.values()) if settings.GLANCES else ()
-        found = carry_out(browser, capture, plan, before, progress, notices, order, glances=glances)
+        found = carry_out(browser, capture, plan, seen.weigh_ins, progress, notices, order, glances=glances)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
     run = runs.new_run(site, found, capture, site.baseline["weigh_ins"], [str(row.pk) for row in rows])
     return Outcome(weigh_ins=rows, run=run, base=base, plan=plan)
@@ -312,4 +321,5 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     Job.Kind.CARRY_OUT: carry_out_plan,
     Job.Kind.PROPOSE: propose,
     Job.Kind.ENCODE: encode,
+    Job.Kind.REFINE: survey,
 }

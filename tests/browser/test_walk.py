@@ -7,9 +7,12 @@ from typing import Any
 from tests.browser.cases import BrowserCase
 from tests.sites import page, photo
 from unladen.errors import BadInput
+from unladen.lighten import lighten
 from unladen.progress import Progress
-from unladen.weigh.records.conditions import DEVICES
+from unladen.survey import SurveyInputs
+from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.visits.walk import Step, Walk, WalkOrders, orders_from, walk_page, walk_pages
+from unladen.weigh.visits.weighing import weigh_pages
 
 CSS = b"""
 .seen { color: red }
@@ -153,6 +156,32 @@ class Walks(BrowserCase):
         used = "".join(text[2 * a : 2 * b].decode("utf-16-le") for a, b in use.used)
         self.assertIn("return 1", used)
         self.assertNotIn("return 2", used)
+
+    def test_pictures_that_come_when_something_is_opened(self) -> None:
+        script = (
+            "<script>document.querySelector('#more').onclick = (e) => {"
+            "document.body.append(Object.assign(new Image(), { src: e.target.dataset.large }));"
+            "document.body.append(Object.assign(new Image(), { src: 'big/' + 'two' + '.jpg' })) }</script>"
+        )
+        body = "<p>x<button type=button id=more data-large=big/one.jpg>Look</button>"
+        files = {"index.html": page(body + script), "big/one.jpg": photo(900, 600), "big/two.jpg": photo(900, 600, 2)}
+        capture = self.capture(files)
+        browser = self.serve(capture)
+        conditions = [Conditions(DEVICES["desktop"])]
+        weigh_ins = weigh_pages(browser, capture, capture.pages(), conditions, Progress())
+        walks = walk_pages(browser, capture, capture.pages(), [DEVICES["desktop"]], {}, Progress())
+        self.assertEqual({url.rsplit("/", 1)[-1] for url in walks[0].came}, {"one.jpg", "two.jpg"})
+        self.assertEqual(Walk.from_record(walks[0].to_record()), walks[0])
+        seen = SurveyInputs(weigh_ins, walks=walks)
+        found = lighten(capture, "steady", Progress(), devices=["desktop"], seen=seen)
+        # The page names the one, so that it may become another file; of the other only a script knows the name.
+        done = {o.change: o.standing for o in found.outcomes.by_change.values()}
+        self.assertEqual((done["webp:/big/one.jpg"], done["recompress:/big/two.jpg"]), ("passed", "passed"))
+        two = (
+            capture.lookup("https://site.example/big/two.jpg"),
+            found.capture.lookup("https://site.example/big/two.jpg"),
+        )
+        self.assertLess(two[1].size, two[0].size)
 
     def test_orders_that_cannot_be_are_refused(self) -> None:
         for record in (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import subprocess
@@ -17,7 +18,8 @@ from django.utils import timezone
 
 from server.sites import jobs, work
 from server.sites.models import MOST_ATTEMPTS, Job, Site
-from tests.server.cases import ServerCase
+from tests.server.cases import FILES, ServerCase
+from tests.sites import photo
 from unladen.errors import BrowserMissing
 from unladen.plan import Plan
 from unladen.progress import Progress
@@ -104,6 +106,51 @@ class Running(ServerCase):
         jobs.recover()
         self.assertEqual(self.job().state, "failed")
         self.assertIn("without a word", self.job().error)
+
+
+class Aside(ServerCase):
+    """What takes longest to try out comes in the background of the first list."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        smooth = self.archive({**FILES, "a.jpg": photo(600, 400, grain=2)})
+        self.site = Site.objects.get(pk=json.loads(self.upload(smooth).content)["id"])
+        jobs.run_job(self.site.jobs.get().pk)
+        self.path = f"/api/sites/{self.site.pk}"
+
+    def remedies(self) -> dict[str, bool]:
+        return {change["remedy"]: change["on"] for change in self.get(f"{self.path}/plan")["changes"]}
+
+    def latest(self) -> Job:
+        return self.site.jobs.latest("created")
+
+    def test_the_first_list_does_not_wait_for_the_slow_encoder(self) -> None:
+        self.assertNotIn("avif", self.remedies())
+        self.assertEqual((self.latest().kind, self.latest().state), ("refine", "waiting"))
+        self.assertTrue(self.get(f"{self.path}/job")["aside"])
+        change = next(c for c in self.get(f"{self.path}/plan")["changes"] if c["remedy"] == "webp")
+        self.edit(self.path, {"do": "switch", "ids": [change["id"]], "on": True, "insist": False})
+        self.work()
+        self.assertEqual((self.remedies()["webp"], self.remedies()["avif"]), (True, False))
+        self.assertIn("avif", {id.split(":")[0] for e in self.bench(self.path)["excess"] for id in e["changes"]})
+        self.assertIsNone(self.get(f"{self.path}/job"))
+        self.assertFalse(Site.objects.get().unrefined)
+
+    def test_it_steps_back_for_what_the_user_wants_and_comes_again(self) -> None:
+        first = self.latest()
+        self.send("post", f"{self.path}/lighten", {"effort": "gentle"})
+        first.refresh_from_db()
+        self.assertEqual((first.state, self.latest().kind), ("cancelled", "lighten"))
+        with mock.patch.dict(work.KINDS, {"lighten": lambda site, params, progress: work.Outcome()}):
+            self.work()
+        self.assertEqual((self.latest().kind, self.latest().state), ("refine", "done"))
+
+    def test_one_that_the_user_stops_stays_away(self) -> None:
+        self.send("post", f"/api/jobs/{self.latest().pk}/cancel")
+        with mock.patch.dict(work.KINDS, {"lighten": lambda site, params, progress: work.Outcome()}):
+            self.send("post", f"{self.path}/lighten", {"effort": "gentle"})
+            self.work()
+        self.assertEqual((self.latest().kind, self.latest().state), ("lighten", "done"))
 
 
 class Turns(ServerCase):
@@ -209,8 +256,8 @@ class Killed(ServerCase):
 
     def wait_for(self, state: str, limit: float = 90) -> None:
         end = time.monotonic() + limit
-        while Job.objects.get().state != state:
-            self.assertLess(time.monotonic(), end, f"still {Job.objects.get()}: {Job.objects.get().error}")
+        while (job := Job.objects.earliest("created")).state != state:
+            self.assertLess(time.monotonic(), end, f"still {job}: {job.error}")
             time.sleep(0.1)
 
     def test_a_worker_that_is_killed_loses_no_job(self) -> None:
@@ -225,5 +272,5 @@ class Killed(ServerCase):
         self.addCleanup(second.wait)
         self.addCleanup(second.terminate)
         self.wait_for("done")
-        self.assertEqual(Job.objects.get().attempt, 2)
+        self.assertEqual(Job.objects.earliest("created").attempt, 2)
         self.assertEqual(len(Site.objects.get().baseline["weigh_ins"]), 2)

@@ -98,6 +98,8 @@ class Evidence:
         self.merged: dict[str, str] = {}  # files by URL, and the one with the same content that stands for them
         for weigh_in in weigh_ins:
             self._take(weigh_in)
+        for walk in walks:
+            self._take_later(walk)
         self.texts = texts_of(capture)
 
     @classmethod
@@ -181,6 +183,13 @@ class Evidence:
             if use := self._use(image.url):
                 use.showings.append(Showing(weigh_in.page, weigh_in.conditions.device, image))
                 use.loaded_by(weigh_in.page)
+
+    def _take_later(self, walk: Walk) -> None:
+        """Pictures that come once a visitor does something; how large they are shown is not known."""
+        for url in walk.came if walk.page in self.pages else ():
+            exchange = self.capture.lookup(url)
+            if exchange is not None and exchange.media_type.startswith("image/") and (use := self._use(url)):
+                use.loaded_by(walk.page)
 
     def _use(self, url: str) -> ImageUse | None:
         exchange = self.capture.lookup(url)

@@ -21,6 +21,7 @@ from unladen.survey.films import heavy as heavy_films
 from unladen.survey.fonts import characters, late, remote
 from unladen.survey.fonts import heavy as heavy_fonts
 from unladen.survey.images import (
+    beyond,
     far,
     heavy,
     hidden,
@@ -29,6 +30,7 @@ from unladen.survey.images import (
     lazy_backgrounds,
     responsive,
     same_files,
+    strips,
     tiny,
     unreserved,
 )
@@ -70,6 +72,8 @@ SURVEYORS: tuple[Surveyor, ...] = (
     journeys.SURVEYOR,
     repeats.SURVEYOR,
     structure.SURVEYOR,
+    beyond.SURVEYOR,
+    strips.SURVEYOR,
     extras.SURVEYOR,
 )
 

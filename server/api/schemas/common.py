@@ -15,7 +15,7 @@ KindName = Enum("KindName", {kind: kind for kind in KINDS}, type=str)  # type: i
 
 
 class JobOut(Schema):
-    """Where long work on a site stands."""
+    """Where long work on a site stands. While one that is `aside` runs, all else can be done."""
 
     id: UUID
     kind: Job.Kind
@@ -27,6 +27,7 @@ class JobOut(Schema):
     error: str
     paused: bool
     easy: bool
+    aside: bool
 
 
 class Problem(Schema):

@@ -13,6 +13,7 @@ from unladen.remedies.draft import Draft
 # How a page may refer to an image for its file to be exchanged; `source` elements state a type and stay as they are.
 ANY_SIZE = {"img", "style", "preload", "data", "named"}
 SAME_SIZE = ANY_SIZE | {"srcset", "poster", "other"}
+NAMED = SAME_SIZE | {"picture"}  # whatever can be rewritten by one remedy or another
 NOWHERE = "is named only in a place that cannot be rewritten"
 MOST_WIDTH = 30_000  # px
 

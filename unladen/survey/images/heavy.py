@@ -12,7 +12,7 @@ from unladen.raster.recode import SVG, Recipe
 from unladen.raster.svg import check_svg
 from unladen.remedies import LEAVE, LIKENESS, Change, Params
 from unladen.remedies.images.avif import AvifParams
-from unladen.remedies.images.replacing import Coding
+from unladen.remedies.images.replacing import NAMED, Coding
 from unladen.remedies.images.shrink import ShrinkParams
 from unladen.remedies.images.svg import SvgParams
 from unladen.remedies.images.webp import FormatParams
@@ -68,7 +68,8 @@ class Candidate:
     """An image under survey: what it is, the width (px) it needs (0: as it is), and what is left of it by now.
 
     `part` is what is ever shown of it, `density` and `veil` how visitors see it, as for a recipe. `behind`: the format for
-    browsers that do not read `format`, if there are two. `similarity`: the target of lossy coding.
+    browsers that do not read `format`, if there are two. `similarity`: the target of lossy coding. `renamed`: another file may
+    take its place; not where scripts put its name together.
     """
 
     use: ImageUse
@@ -82,6 +83,7 @@ class Candidate:
     veil: tuple[int, ...] = ()
     behind: str = ""
     similarity: float = 1.0
+    renamed: bool = True
 
     @property
     def full(self) -> int:
@@ -194,13 +196,25 @@ class ImageSurvey:
                 use.exchange.size,
                 veil=veil_over(use),
                 similarity=LIKENESS[word] if word else self.usual,
+                renamed=not self.same_names and self._is_named(use),
             )
-            if self.effort.resizes and candidate.similarity < 1 and info.frames == 1:
+            if (
+                (candidate.renamed or self.same_names)
+                and self.effort.resizes
+                and candidate.similarity < 1
+                and info.frames == 1
+            ):
                 self._size(candidate)
             candidate.density = density_at(use, candidate.width or info.width)
             if candidate.part:
                 candidate.density = density_at(use, round(candidate.width * info.width / candidate.part[2]))
             self.candidates.append(candidate)
+
+    def _is_named(self, use: ImageUse) -> bool:
+        """Whether any text names a file in a way that can be rewritten."""
+        same = [url for url, other in self.evidence.merged.items() if other == use.exchange.url]
+        uses = self.evidence.texts.all_uses()
+        return any(use.reference.via in NAMED for url in (use.exchange.url, *same) for use in uses.get(url, ()))
 
     def _size(self, c: Candidate) -> None:
         """The width that an image needs, and the part of it that is shown."""
@@ -241,7 +255,7 @@ class ImageSurvey:
         jobs: list[Job] = []
         if candidate.width:
             jobs.append((candidate.digest, self._recipe(candidate, "")))
-        if candidate.info.format in _OLDER and not self.same_names:
+        if candidate.info.format in _OLDER and candidate.renamed:
             jobs.append((candidate.digest, self._recipe(candidate, "WEBP")))
         return jobs
 
@@ -262,7 +276,7 @@ class ImageSurvey:
             else:
                 c.width, c.part, c.reason = 0, (), shrunk.refused
                 c.density = density_at(c.use, c.info.width)
-        if c.info.format in _OLDER and not self.same_names:
+        if c.info.format in _OLDER and c.renamed:
             job = (c.digest, self._recipe(c, "WEBP"))
             webp = outcomes.get(job) or self.memo.outcome(
                 *job
@@ -283,7 +297,7 @@ class ImageSurvey:
 
     def _take_second(self, c: Candidate, outcome: Outcome, crumbs: list[tuple[Candidate, Outcome]]) -> None:
         if outcome.refused or outcome.size >= c.size:
-            if c.info.format not in _OLDER or self.same_names:
+            if c.info.format not in _OLDER or not c.renamed:
                 self.notices.append(Notice(c.use.path, outcome.refused or "would not get smaller"))
         elif outcome.quality:
             why = f"The same format at quality {outcome.quality}, the lowest that looks the same, was tried out."
@@ -364,7 +378,7 @@ class ImageSurvey:
 
     def _avif(self) -> None:
         lossy = [c for c in self.candidates if c.similarity < 1 and c.info.frames == 1]
-        wanted = [c for c in lossy if c.format in ("JPEG", "PNG", "WEBP")]
+        wanted = [c for c in lossy if c.renamed and c.format in ("JPEG", "PNG", "WEBP")]
         outcomes = self._try([(c.digest, self._recipe(c, "AVIF")) for c in wanted])
         for c in wanted:
             outcome = outcomes[(c.digest, self._recipe(c, "AVIF"))]

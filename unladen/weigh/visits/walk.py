@@ -75,7 +75,10 @@ class StepTaken:
 
 @dataclass(slots=True)
 class Walk:
-    """A walk over one page on one device; `elements` are those that a step may be about, with their boxes in CSS px."""
+    """A walk over one page on one device; `elements` are those that a step may be about, with their boxes in CSS px.
+
+    `came`: the addresses that steps asked for.
+    """
 
     page: str
     device: Device
@@ -83,6 +86,7 @@ class Walk:
     files: list[FileUse] = field(default_factory=list)
     errors: list[str] = field(default_factory=list)
     elements: list[dict[str, Any]] = field(default_factory=list)
+    came: list[str] = field(default_factory=list)
 
     def to_record(self) -> dict[str, Any]:
         """Plain values, for `from_record`."""
@@ -101,6 +105,7 @@ class Walk:
             ],
             errors=record["errors"],
             elements=record["elements"],
+            came=record.get("came", []),
         )
 
 
@@ -150,7 +155,7 @@ async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrde
             result.elements = await ask(page, _PICKABLE) or []
             steps = [Step("scroll", label="to the end and back"), *(Step(**row) for row in found), *orders.own]
             for step in steps:
-                result.steps.append(await _take(browser, page, recorder, step, orders))
+                result.steps.append(await _take(browser, page, recorder, step, orders, result.came))
                 if watch.crashed:
                     break
             result.files = await collector.collect(browser.protocol, recorder.sessions())
@@ -160,13 +165,16 @@ async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrde
         watch.errors.append(f"the walk broke off: {str(error).splitlines()[0][:200]}")
     finally:
         recorder.detach()
+        result.came = list(dict.fromkeys(canonical(url) for url in result.came))
         with contextlib.suppress(PlaywrightError, ProtocolClosed):
             await context.close()
     result.errors = watch.errors
     return result
 
 
-async def _take(browser: Browser, page: Page, recorder: Recorder, step: Step, orders: WalkOrders) -> StepTaken:
+async def _take(
+    browser: Browser, page: Page, recorder: Recorder, step: Step, orders: WalkOrders, asked: list[str]
+) -> StepTaken:
     taken = StepTaken(step)
     if step.key in orders.off:
         taken.outcome = "switched off"
@@ -187,6 +195,7 @@ async def _take(browser: Browser, page: Page, recorder: Recorder, step: Step, or
     # The browser's own calls are no part of the page.
     hosts = {urlsplit(entry.url).netloc for entry in recorder.seen}
     came = [served for served in log[mark:] if served.method != "OPTIONS" and urlsplit(served.url).netloc in hosts]
+    asked += [served.url for served in came]
     taken.requests = len(came)
     taken.transferred = sum(served.body + HEADER_BYTES for served in came)
     return taken

@@ -11,6 +11,11 @@ export function isActive(job: Job | null | undefined): boolean {
   return job?.state === "waiting" || job?.state === "running";
 }
 
+/** Whether it keeps all else from being done; what runs aside steps back for it. */
+export function isBusy(job: Job | null | undefined): boolean {
+  return isActive(job) && !job?.aside;
+}
+
 /** A site that a mutation is about: actions on a site have the keys ["site", id, action]. */
 function siteOf(key: readonly unknown[] | undefined): string {
   return key?.[0] === "site" && typeof key[1] === "string" ? key[1] : "";

@@ -1322,7 +1322,7 @@ export interface components {
         };
         /**
          * JobOut
-         * @description Where long work on a site stands.
+         * @description Where long work on a site stands. While one that is `aside` runs, all else can be done.
          */
         JobOut: {
             /**
@@ -1346,13 +1346,15 @@ export interface components {
             paused: boolean;
             /** Easy */
             easy: boolean;
+            /** Aside */
+            aside: boolean;
         };
         /**
          * Kind
          * @description All kinds there are; `work.py` says what each does.
          * @enum {string}
          */
-        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode";
+        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine";
         /**
          * SiteOut
          * @description A site in the list; sums are over its weigh-ins, in bytes.

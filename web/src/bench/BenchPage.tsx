@@ -2,7 +2,7 @@ import { Alert, Button, Modal, Select, Switch } from "antd";
 import { lazy, Suspense, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useBench } from "../api/bench";
-import { isActive, useProblem, useSending } from "../api/cache";
+import { isBusy, useProblem, useSending } from "../api/cache";
 import type { Bench, Session } from "../api/client";
 import { useWeighMore } from "../api/work";
 import { Beam } from "../beam/Beam";
@@ -61,7 +61,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   });
   const before = weighInOf(bench.weigh_ins, view);
   const after = weighInOf(bench.now, view);
-  const busy = isActive(bench.job) || sending;
+  const busy = isBusy(bench.job) || sending;
   const Part = PARTS[stage];
   const missing = bench.run !== null && !after;
   return (

@@ -44,7 +44,10 @@ export function JobLine({ bench }: { bench: Bench }) {
   const state = { job: job.id, paused: job.paused, easy: job.easy };
   return (
     <div className="job" role="status">
-      <b>{job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}</b>
+      <b>
+        {job.aside && "Beside your work: "}
+        {job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}
+      </b>
       <Progress percent={job.total ? Math.round((job.done / job.total) * 100) : 0} size="small" showInfo={false} />
       <span className="soft job-note">
         {job.total > 0 && `${job.done} of ${job.total}`} {job.note}

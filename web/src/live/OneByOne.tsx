@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useState } from "react";
-import { isActive } from "../api/cache";
+import { isBusy } from "../api/cache";
 import type { Bench, Change } from "../api/client";
 import { useCopies, useEdit } from "../api/plan";
 import { changeName, targetText } from "../bench/names";
@@ -38,7 +38,7 @@ export default function OneByOne({ bench, view }: PartProps) {
   const change = known[at];
   const go = (step: number) => setAt(Math.max(0, Math.min(known.length, at + step)));
   // Whoever is quick need not wait until the last answer has arrived.
-  const busy = isActive(bench.job);
+  const busy = isBusy(bench.job);
   const decide = (answer: Answer) => {
     if (!change || busy) return;
     const on = answer === "kept";

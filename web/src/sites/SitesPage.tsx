@@ -1,7 +1,7 @@
 import { Alert, Button, Input, InputNumber, Popconfirm, Progress, Select, Upload } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { isActive } from "../api/cache";
+import { isBusy } from "../api/cache";
 import { Refused, type Session, type Site, uploadArchive } from "../api/client";
 import { useDelete, useNewer, useSites, useVisit } from "../api/sites";
 import { Bar } from "../frame/Bar";
@@ -193,11 +193,7 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
           <>
             {kB(site.after ?? site.before)}
             <small>
-              {site.after !== null
-                ? `was ${kB(site.before)}`
-                : isActive(site.job)
-                  ? stateOf(site)
-                  : "nothing tried yet"}
+              {site.after !== null ? `was ${kB(site.before)}` : isBusy(site.job) ? stateOf(site) : "nothing tried yet"}
             </small>
           </>
         )}
@@ -228,7 +224,7 @@ function Newer({ site }: { site: Site }) {
       <Upload
         accept={TAKEN}
         showUploadList={false}
-        disabled={isActive(site.job) || send.isPending}
+        disabled={isBusy(site.job) || send.isPending}
         aria-label={`Newer copy of ${site.name}`}
         beforeUpload={(file) => {
           send.mutate(file);
@@ -237,7 +233,7 @@ function Newer({ site }: { site: Site }) {
       >
         <Button
           size="small"
-          disabled={isActive(site.job)}
+          disabled={isBusy(site.job)}
           loading={send.isPending}
           title="The plan stays; only what is new or changed is tried out"
         >
@@ -255,7 +251,7 @@ function Newer({ site }: { site: Site }) {
 
 function stateOf(site: Site): string {
   if (site.job?.state === "failed") return `failed: ${site.job.error}`;
-  if (!isActive(site.job)) return "not weighed";
+  if (!isBusy(site.job)) return "not weighed";
   if (site.job?.kind === "record" && site.pages === 0) return "being visited";
   return site.pages === 0 ? "being read" : "being weighed";
 }
