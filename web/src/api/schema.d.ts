@@ -1255,7 +1255,7 @@ export interface components {
          * RemedyName
          * @enum {string}
          */
-        RemedyName: "leave-out" | "straight-there" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "data-images" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "wait-for-visitor" | "defer-scripts" | "host-fonts" | "subset-fonts" | "show-text" | "even-fallbacks" | "fonts-first" | "first-view-styles" | "inline-code" | "drop-extras" | "still-out-of-sight" | "tidy-markup" | "hints" | "next-page" | "precompress" | "lifetimes";
+        RemedyName: "leave-out" | "straight-there" | "embed" | "delay-scripts" | "animations-as-films" | "merge" | "exact" | "svg" | "shrink" | "recompress" | "webp" | "avif" | "widths" | "phone" | "inline" | "data-images" | "site-icons" | "reserve" | "film" | "poster" | "lazy-images" | "lazy-backgrounds" | "lazy-films" | "priority" | "imports-as-links" | "trim-styles" | "minify-styles" | "functions-when-called" | "minify-scripts" | "wait-for-visitor" | "defer-scripts" | "host-fonts" | "subset-fonts" | "show-text" | "even-fallbacks" | "fonts-first" | "first-view-styles" | "inline-code" | "drop-extras" | "still-out-of-sight" | "tidy-markup" | "hints" | "next-page" | "precompress" | "lifetimes";
         /**
          * RemedyOut
          * @description What a remedy says of itself.
