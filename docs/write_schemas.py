@@ -15,13 +15,21 @@ sys.path.insert(0, str(DOCS.parent))
 
 from unladen.check.between import check_schema  # noqa: E402
 from unladen.ledger import ledger_schema  # noqa: E402
+from unladen.ledger.allowance import allowance_schema  # noqa: E402
+from unladen.ledger.gate import gate_schema  # noqa: E402
 from unladen.plan.schema import plan_schema  # noqa: E402
 from unladen.remedies import remedies  # noqa: E402
 
 
 def texts() -> dict[Path, str]:
     """All files with what they hold."""
-    schemas = {"plan-2": plan_schema(), "ledger-2": ledger_schema(), "check-1": check_schema()}
+    schemas = {
+        "plan-2": plan_schema(),
+        "ledger-2": ledger_schema(),
+        "check-1": check_schema(),
+        "allowance-1": allowance_schema(),
+        "gate-1": gate_schema(),
+    }
     found = {
         DOCS / "schemas" / f"{name}.json": json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
         for name, schema in schemas.items()

@@ -1,4 +1,4 @@
-"""The command line: weigh, lighten, check and compare. Results go to standard output, all else to standard error."""
+"""The command line: weigh, lighten, check, compare, gate. Results go to standard output, all else to standard error."""
 
 from __future__ import annotations
 
@@ -17,6 +17,8 @@ from unladen.check.between import check_document, compare_sites
 from unladen.documents import read_json
 from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, replacements, replacements_csv
+from unladen.ledger.allowance import Allowance
+from unladen.ledger.gate import gate_document, gate_junit, gate_lines, gate_markdown, judge
 from unladen.lighten import Lightened, lighten
 from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan, Tolerance
@@ -102,6 +104,11 @@ def _parser() -> _Parser:
         help='what walks do besides: {"/index.html": {"own": [{"action": "click", "selector": "#agree"}], "off": []}}',
     )
     check.add_argument("--json", action="store_true", help="print the published JSON document and nothing else")
+    gate = commands.add_parser("gate", parents=[shared], help="do the pages keep to what they may weigh?")
+    gate.add_argument("--allow", required=True, type=Path, metavar="ALLOWANCE.json")
+    gate.add_argument("--against", type=Path, metavar="A.json", help="weigh-ins that growth is counted from")
+    gate.add_argument("--junit", type=Path, metavar="OUT.xml", help="write test results for a build server")
+    gate.add_argument("--markdown", type=Path, metavar="OUT.md", help="write a table for a comment")
     memo = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
     memo.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
     light.add_argument(
@@ -122,8 +129,8 @@ class _Parser(argparse.ArgumentParser):
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit code.
 
-    0; 2 with one line on standard error; 1 from `check` where something differs; 3 from `lighten --strict`; 70 where the
-    fault is ours.
+    0; 2 with one line on standard error; 1 from `check` where something differs and from `gate` where something is over;
+    3 from `lighten --strict`; 70 where the fault is ours.
     """
     options = _parser().parse_args(arguments)
     try:
@@ -137,7 +144,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
             capture = read_site(Path(options.site), BodyStore(Path(folder) / "bodies"))
             for notice in capture.notices:
                 print(f"{PROGRAM}: {notice}", file=sys.stderr)
-            return {"weigh": _weigh, "lighten": _lighten}[options.command](capture, options)
+            return {"weigh": _weigh, "lighten": _lighten, "gate": _gate}[options.command](capture, options)
     except UnladenError as error:
         return _fail(str(error))
     except OSError as error:
@@ -252,6 +259,27 @@ def _check(options: argparse.Namespace) -> int:
     else:
         print(_differences(pairs))
     return 0 if document["same"] else 1
+
+
+def _gate(capture: Capture, options: argparse.Namespace) -> int:
+    allowance = Allowance.from_json(_document(options.allow), str(options.allow))
+    pinned = _document(options.against) if options.against else None
+    for target in filter(None, (options.junit, options.markdown)):
+        _expect_folder(target)
+    pages = [capture.page(path) for path in options.page] or capture.pages()
+    if not pages:
+        raise BadInput(options.site, "holds no page to weigh")
+    named = [limit.device for limit in allowance.limits if limit.device]
+    names = dict.fromkeys(options.device or [*USUAL_DEVICES, *named])
+    with browser_for(capture) as browser:
+        weigh_ins = weigh_pages(browser, capture, pages, [Conditions(device_named(n)) for n in names], _progress())
+    found = judge(allowance, weigh_ins, capture, pinned=pinned, pinned_name=str(options.against))
+    if options.junit:
+        options.junit.write_bytes(gate_junit(found))
+    if options.markdown:
+        options.markdown.write_text(gate_markdown(found))
+    print(json.dumps(gate_document(found), indent=1) if options.json else "\n".join(gate_lines(found)))
+    return 0 if found.passes else 1
 
 
 def _settings(**values: Any) -> ImageSettings:
