@@ -22,6 +22,7 @@ from unladen.weigh.records.model import ShownImage, WeighIn, weigh_ins_document
 
 FORMAT = "unladen/gate/1"
 _MOST_NAMED = 5
+_NEVER = "1970-01-01T00:00:00"
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,10 +60,11 @@ class Kept:
 
 @dataclass(slots=True)
 class Gate:
-    """All limits at all pages and devices, and what stood in the way of judging."""
+    """All limits at all pages and devices, and what stood in the way of judging; `taken`: when the last was weighed (ISO 8601)."""
 
     kept: list[Kept] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    taken: str = ""
 
     @property
     def broken(self) -> list[Kept]:
@@ -89,7 +91,7 @@ def judge(
     `pinned` is a weigh-ins document that growth is counted from. Raises `BadInput` where growth is limited and nothing is
     pinned, or no limit is for anything that was weighed; `NotComparable` where `pinned` was taken otherwise.
     """
-    gate = Gate()
+    gate = Gate(taken=max((weigh_in.taken for weigh_in in weigh_ins), default=""))
     grown = _growth(allowance, weigh_ins, pinned, pinned_name, gate)
     for weigh_in in weigh_ins:
         page, device = weigh_in.page, weigh_in.conditions.device.name
@@ -314,29 +316,42 @@ def gate_markdown(gate: Gate) -> str:
 
 
 def gate_junit(gate: Gate) -> bytes:
-    """As test results (the JUnit schema that build servers read): a case for each limit at each page and device."""
-    suites = ElementTree.Element(
-        "testsuites", name="allowance", tests=str(len(gate.kept)), failures=str(len(gate.broken))
-    )
-    places = dict.fromkeys((row.page, row.device) for row in gate.kept)
-    for page, device in places:
+    """As test results in the JUnit schema (Windy Road, for Apache Ant) that build servers read.
+
+    A suite for each page and device, a case for each limit.
+    """
+    suites = ElementTree.Element("testsuites")
+    for number, (page, device) in enumerate(dict.fromkeys((row.page, row.device) for row in gate.kept)):
         rows = [row for row in gate.kept if (row.page, row.device) == (page, device)]
-        suite = ElementTree.SubElement(
-            suites,
-            "testsuite",
-            name=_xml(f"{page} on {device}"),
-            tests=str(len(rows)),
-            failures=str(sum(bool(row.over) for row in rows)),
-            errors="0",
-        )
+        place = _token(f"{page} on {device}")
+        counts = {
+            "tests": len(rows),
+            "failures": sum(bool(row.over) for row in rows),
+            "errors": 0,
+            "time": 0,
+            "id": number,
+        }
+        texts = {
+            "name": place,
+            "package": "allowance",
+            "hostname": "localhost",
+            "timestamp": gate.taken[:19] or _NEVER,
+        }
+        suite = ElementTree.SubElement(suites, "testsuite", texts | {name: str(n) for name, n in counts.items()})
+        properties = ElementTree.SubElement(suite, "properties")
+        ElementTree.SubElement(properties, "property", name="device", value=_xml(device))
         for row in rows:
-            case = ElementTree.SubElement(
-                suite, "testcase", name=_xml(row.limit.label), classname=_xml(f"{page} on {device}")
-            )
+            case = ElementTree.SubElement(suite, "testcase", name=_token(row.limit.label), classname=place, time="0")
             if row.over:
-                failure = ElementTree.SubElement(case, "failure", message=_xml(row.text), type="over")
+                failure = ElementTree.SubElement(case, "failure", message=_token(row.text), type="over")
                 failure.text = _xml("\n".join(_culprit(row, culprit) for culprit in row.culprits))
+        for name in ("system-out", "system-err"):
+            ElementTree.SubElement(suite, name)
     return ElementTree.tostring(suites, encoding="utf-8", xml_declaration=True)
+
+
+def _token(text: str) -> str:
+    return " ".join(_xml(text).split())
 
 
 def _xml(text: str) -> str:
