@@ -8,6 +8,7 @@ import os
 import sys
 import tempfile
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -16,10 +17,12 @@ from unladen.check import Pair, Standing
 from unladen.check.between import check_document, compare_sites
 from unladen.documents import read_json
 from unladen.errors import BadInput, UnladenError
-from unladen.ledger import compare_documents, replacements, replacements_csv
+from unladen.ledger import compare_documents, ledger_from, replacements, replacements_csv
 from unladen.ledger.allowance import Allowance
 from unladen.ledger.gate import gate_document, gate_junit, gate_lines, gate_markdown, judge
-from unladen.lighten import Lightened, lighten
+from unladen.ledger.report import PAPERS, Report, Sender, ledger_csv, logo_of, report_html, report_pdf
+from unladen.lighten import Lightened, lighten, report_of
+from unladen.markup.titles import title_of
 from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan, Tolerance
 from unladen.progress import Progress
@@ -41,6 +44,7 @@ from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 PROGRAM = "mule"
 _OUR_FAULT = 70  # EX_SOFTWARE of sysexits.h
+_MOST_READ = 10_000_000  # bytes of a logo or text
 
 
 def _parser() -> _Parser:
@@ -109,6 +113,21 @@ def _parser() -> _Parser:
     gate.add_argument("--against", type=Path, metavar="A.json", help="weigh-ins that growth is counted from")
     gate.add_argument("--junit", type=Path, metavar="OUT.xml", help="write test results for a build server")
     gate.add_argument("--markdown", type=Path, metavar="OUT.md", help="write a table for a comment")
+    report = commands.add_parser("report", help="show what was made lighter, as a PDF or an HTML file")
+    report.add_argument(
+        "site", metavar="SITE-OR-RUN", help="a site, or the ledger of a run as lighten --json prints it"
+    )
+    report.add_argument("--out", required=True, type=Path, metavar="REPORT.pdf", help="ends in .pdf or .html")
+    report.add_argument("--effort", choices=list(EFFORTS), default="steady", help="for a site (default: steady)")
+    report.add_argument("--page", action="append", default=[], metavar="P", help="as for weigh; repeatable")
+    report.add_argument("--device", action="append", default=[], metavar="D", help="as for weigh; repeatable")
+    report.add_argument("--paper", choices=PAPERS, default=PAPERS[0])
+    report.add_argument("--title", default="", metavar="TEXT", help="what the site is called")
+    report.add_argument("--by", default="", metavar="NAME", help="who hands it over")
+    report.add_argument("--logo", type=Path, metavar="FILE", help="a PNG, JPEG, WebP or GIF picture")
+    report.add_argument("--words", type=Path, metavar="FILE", help="a text of one's own to begin with")
+    report.add_argument("--csv", type=Path, metavar="OUT.csv", help="write the ledger as CSV")
+    report.add_argument("--ledger", type=Path, metavar="OUT.json", help="write the ledger's document")
     memo = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
     memo.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
     light.add_argument(
@@ -140,6 +159,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
             return _memo(options)
         if options.command == "check":
             return _check(options)
+        if options.command == "report":
+            return _report(options)
         with tempfile.TemporaryDirectory(prefix="mule-") as folder:
             capture = read_site(Path(options.site), BodyStore(Path(folder) / "bodies"))
             for notice in capture.notices:
@@ -280,6 +301,44 @@ def _gate(capture: Capture, options: argparse.Namespace) -> int:
         options.markdown.write_text(gate_markdown(found))
     print(json.dumps(gate_document(found), indent=1) if options.json else "\n".join(gate_lines(found)))
     return 0 if found.passes else 1
+
+
+def _report(options: argparse.Namespace) -> int:
+    form = options.out.suffix.lower()
+    if form not in (".pdf", ".html"):
+        raise BadInput(str(options.out), "should end in .pdf or .html")
+    for target in filter(None, (options.out, options.csv, options.ledger)):
+        _expect_folder(target)
+    logo = logo_of(_bytes(options.logo), str(options.logo)) if options.logo else ""
+    words = _bytes(options.words).decode(errors="replace") if options.words else ""
+    sender = Sender(options.by, logo, words)
+    made = datetime.now(UTC).strftime("%Y-%m-%d")
+    with tempfile.TemporaryDirectory(prefix="mule-") as folder:
+        if options.site.endswith(".json") and Path(options.site).is_file():
+            ledger = ledger_from(_document(Path(options.site)), options.site)
+            report = Report(options.title or "The site", ledger, sender, made=made)
+        else:
+            capture = read_site(Path(options.site), BodyStore(Path(folder) / "bodies"))
+            for notice in capture.notices:
+                print(f"{PROGRAM}: {notice}", file=sys.stderr)
+            devices = list(dict.fromkeys(options.device))
+            result = lighten(capture, options.effort, _progress(), pages=options.page, devices=devices)
+            report = report_of(options.title or title_of(capture) or "The site", result, sender, made)
+    html = report_html(report)
+    options.out.write_bytes(report_pdf(html, options.paper) if form == ".pdf" else html.encode())
+    if options.csv:
+        options.csv.write_text(ledger_csv(report.ledger))
+    if options.ledger:
+        options.ledger.write_text(json.dumps(report.ledger, indent=1) + "\n")
+    return 0
+
+
+def _bytes(path: Path) -> bytes:
+    try:
+        with path.open("rb") as file:
+            return file.read(_MOST_READ + 1)
+    except OSError as error:
+        raise BadInput(str(path), f"cannot be read: {error.strerror}") from error
 
 
 def _settings(**values: Any) -> ImageSettings:

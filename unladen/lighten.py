@@ -15,6 +15,7 @@ from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdic
 from unladen.check.outcomes import judged
 from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
+from unladen.ledger.report import Report, Sender, Shot, left_by_hand
 from unladen.memo import Job, Memo
 from unladen.plan import EFFORTS, Keep, Plan, proposals
 from unladen.plan.fit import fit
@@ -48,7 +49,10 @@ class Baseline:
 
 @dataclass(slots=True)
 class Lightened:
-    """A checked, lighter site and the proof of it. `plan` are the wishes, `outcomes` what came of them."""
+    """A checked, lighter site and the proof of it. `plan` are the wishes, `outcomes` what came of them.
+
+    `excess` is what could have gone, where a survey went before.
+    """
 
     capture: Capture
     plan: Plan
@@ -59,6 +63,7 @@ class Lightened:
     account: Account
     pairs: list[Pair]
     notices: list[Notice]
+    excess: Sequence[Excess] = ()
 
     def ledger(self) -> dict[str, Any]:
         """The published document."""
@@ -219,6 +224,19 @@ def _lightened(
     )
 
 
+def report_of(site: str, result: Lightened, sender: Sender, made: str) -> Report:
+    """The report of a result, with the pictures that its check took."""
+    store = result.capture.store
+    shots = [
+        Shot(pair.page, pair.device, store.get(pair.before), store.get(pair.after))
+        for pair in result.pairs
+        if pair.before and pair.after
+    ]
+    done = {change.id for change in result.outcomes.applied_to(result.plan).counting()}
+    left = left_by_hand([excess.as_json() for excess in result.excess], done)
+    return Report(site, result.ledger(), sender, shots, left=left, made=made)
+
+
 def as_planned(capture: Capture, plan: Plan, earlier: Outcomes, on: Mapping[str, bool] | None = None) -> Capture:
     """What a plan makes of a site by now, neither checked nor weighed: without what an earlier run found to be out.
 
@@ -268,7 +286,6 @@ def lighten(
             browser, capture, chosen, conditions, wanted, progress, seen=seen, images=images, delivery=delivery
         )
         plan = replace(baseline.plan, keep=keep or Keep())
-        order = Order(later=later_of(capture, seen))
-        return carry_out(
-            browser, capture, plan, baseline.weigh_ins, progress, baseline.notices, order, glances=glances
-        )
+        order, notices = Order(later=later_of(capture, seen)), baseline.notices
+        found = carry_out(browser, capture, plan, baseline.weigh_ins, progress, notices, order, glances=glances)
+        return replace(found, excess=baseline.excess)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from unladen.check import Outcomes, Pair, Standing
-from unladen.errors import Notice
+from unladen.errors import BadInput, Notice
 from unladen.ledger.account import Account
 from unladen.plan import EFFORTS, Plan
 from unladen.plan.version1 import id_now
@@ -17,6 +17,10 @@ from unladen.weigh.records.model import WeighIn
 FORMAT = "unladen/ledger/2"
 FORMAT_1 = "unladen/ledger/1"
 NOT_CARRIED_OUT = ""
+_OF_WEIGH_INS = (
+    "page", "device", "window", "visit", "link", "runs", "requests", "transferred", "kinds", "load_ms", "load_ms_runs",
+    "modelled_load_ms", "browser", "taken",
+)  # fmt: skip
 
 
 def ledger_document(
@@ -90,6 +94,31 @@ def read_ledger(document: Mapping[str, Any]) -> dict[str, Any]:
         "remedies": {name_now(name): saved for name, saved in document.get("remedies", {}).items()},
         "lines": [{**line, "change": id_now(line["change"])} for line in document["lines"]],
     }
+
+
+def ledger_from(data: Any, name: str) -> dict[str, Any]:
+    """A ledger document that somebody hands in, called `name`, as one of version 2; raises `BadInput`."""
+    if not isinstance(data, Mapping) or data.get("format") not in (FORMAT, FORMAT_1):
+        raise BadInput(name, f"is not a document in the format {FORMAT}")
+    try:
+        ledger = read_ledger(data)
+        for rows, fields in (
+            (ledger["changes"], ("id", "remedy", "targets", "on", "standing", "reason", "aside", "saved")),
+            (ledger["lines"], ("change", "page", "device", "bytes", "requests")),
+            ([*ledger["before"], *ledger["after"]], _OF_WEIGH_INS),
+        ):
+            for row in rows:
+                for field in fields:
+                    row[field]
+        known = {remedy.name for remedy in remedies()}
+        unknown = ({change["remedy"] for change in ledger["changes"]} | set(ledger["remedies"])) - known
+        if unknown:
+            raise BadInput(name, f"names the remedy “{min(unknown)[:60]}”, which there is not")
+        for part in ("unexplained", "checks", "notices"):
+            ledger[part]
+    except (KeyError, TypeError, AttributeError, ValueError) as error:
+        raise BadInput(name, f"lacks or misuses the field {error}") from error
+    return ledger
 
 
 def ledger_schema() -> dict[str, Any]:

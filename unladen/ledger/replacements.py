@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from unladen.capture import Capture
 from unladen.capture.mediatypes import is_page
+from unladen.ledger.report.table import safe_cell
 from unladen.markup.site import texts_of
 
 COLUMNS = ("file", "what to do", "pages", "bytes before", "bytes after")
@@ -49,10 +50,5 @@ def replacements_csv(rows: list[Replacement]) -> str:
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
     for row in rows:
-        writer.writerow([_plain(row.path), row.what, _plain(" ".join(row.pages)), row.before, row.after])
+        writer.writerow([safe_cell(row.path), row.what, safe_cell(" ".join(row.pages)), row.before, row.after])
     return out.getvalue()
-
-
-def _plain(text: str) -> str:
-    """A table program must not take a name for a formula."""
-    return "'" + text if text.startswith(("=", "+", "-", "@")) else text

@@ -1,0 +1,22 @@
+"""The report: what was done to a site and what it brought, for those who were not there."""
+
+from unladen.ledger.report.content import (
+    MOST_LOGO,
+    Figures,
+    Left,
+    Refusal,
+    Report,
+    Sender,
+    Shot,
+    figures_of,
+    left_by_hand,
+    logo_of,
+)
+from unladen.ledger.report.page import report_html
+from unladen.ledger.report.pdf import PAPERS, report_pdf
+from unladen.ledger.report.table import ledger_csv
+
+__all__ = [
+    "MOST_LOGO", "PAPERS", "Figures", "Left", "Refusal", "Report", "Sender", "Shot", "figures_of", "ledger_csv",
+    "left_by_hand", "logo_of", "report_html", "report_pdf",
+]  # fmt: skip

@@ -1,0 +1,160 @@
+"""What a report is made of: the ledger's document, pictures of pages, who sends it, what was refused and what is left."""
+
+from __future__ import annotations
+
+import base64
+import io
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from PIL import Image
+
+from unladen.errors import BadInput
+from unladen.raster.probe import ImageRefused, probe
+from unladen.remedies import remedy_named
+from unladen.weigh.records.kinds import KINDS
+
+MOST_LOGO = 2_000_000  # bytes
+_LOGO_SIDE, _SHOT_WIDTH, _SHOT_HEIGHT = 480, 640, 900  # px
+_LONGEST = 4_000  # characters
+_LOGOS = ("PNG", "JPEG", "WEBP", "GIF")
+
+
+@dataclass(frozen=True, slots=True)
+class Sender:
+    """Who hands the report over: name, a picture as a data URL ("" for none), and words of their own in paragraphs."""
+
+    name: str = ""
+    logo: str = ""
+    words: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """Pictures of a page on a device, as found and now (PNG or JPEG)."""
+
+    page: str
+    device: str
+    before: bytes
+    after: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """A change that somebody did not want, in words, and why."""
+
+    what: str
+    who: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """Something that is left to be done, what can be done about it, and the bytes at a first visit that it would save."""
+
+    what: str
+    advice: str
+    bytes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """Sums over weigh-ins: bytes transferred, requests, and modelled seconds until loaded by link."""
+
+    bytes: int
+    requests: int
+    seconds: Mapping[str, float]
+    kinds: Mapping[str, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """All of it. `ledger` is the published document; `lang` that of the texts, which are English."""
+
+    site: str
+    ledger: Mapping[str, Any]
+    sender: Sender = Sender()
+    shots: Sequence[Shot] = ()
+    refused: Sequence[Refusal] = ()
+    left: Sequence[Left] = ()
+    made: str = ""
+    lang: str = field(default="en")
+
+    @property
+    def devices(self) -> list[str]:
+        """Those that were weighed, in that order."""
+        return list(dict.fromkeys(row["device"] for row in self.ledger["before"]))
+
+    def steps(self) -> list[tuple[str, int, int]]:
+        """What each remedy saved (title, bytes, requests), the largest first, and what is unexplained, if anything is."""
+        rows = [(remedy_named(n).title, s["bytes"], s["requests"]) for n, s in self.ledger["remedies"].items()]
+        rest = self.ledger["unexplained"]
+        found = sorted(rows, key=lambda row: -row[1])
+        return found + ([("Unexplained", rest["bytes"], rest["requests"])] if any(rest.values()) else [])
+
+
+def left_by_hand(excess: Iterable[Mapping[str, Any]], done: Collection[str]) -> list[Left]:
+    """What is left of the excess (as its surveyors gave it in plain values) once these changes are done, the largest first."""
+    rows = [row for row in excess if not any(id in done for id in row["changes"])]
+    found = [
+        Left(row["title"], row["advice"] or row["why"], row["bytes"] * (row["visit"] == "first")) for row in rows
+    ]
+    return sorted(found, key=lambda left: -left.bytes)
+
+
+def figures_of(weigh_ins: Iterable[Mapping[str, Any]]) -> Figures:
+    """The sums of published weigh-ins."""
+    rows = list(weigh_ins)
+    links = list(dict.fromkeys(link for row in rows for link in row["modelled_load_ms"]))
+    return Figures(
+        sum(row["transferred"] for row in rows),
+        sum(row["requests"] for row in rows),
+        {link: sum(row["modelled_load_ms"].get(link, 0) for row in rows) / 1000 for link in links},
+        {kind: sum(row["kinds"][kind]["transferred"] for row in rows) for kind in KINDS},
+    )
+
+
+def logo_of(data: bytes, name: str) -> str:
+    """A logo as a data URL, made anew from its pixels so that nothing else of the file is passed on; raises `BadInput`."""
+    if len(data) > MOST_LOGO:
+        raise BadInput(name, f"is {len(data):,} bytes large; a logo has {MOST_LOGO:,} at most")
+    try:
+        info = probe(data)
+        if info.format not in _LOGOS:
+            raise ImageRefused(f"is a {info.format} file; a logo is a PNG, JPEG, WebP or GIF picture")
+        with Image.open(io.BytesIO(data)) as image:
+            small = image.convert("RGBA")
+    except ImageRefused as refused:
+        raise BadInput(name, str(refused)) from None
+    except (OSError, ValueError) as error:
+        raise BadInput(name, "cannot be read as a picture") from error
+    small.thumbnail((_LOGO_SIDE, _LOGO_SIDE))
+    out = io.BytesIO()
+    small.save(out, "WEBP", quality=90)
+    return data_url(out.getvalue())
+
+
+def data_url(webp: bytes) -> str:
+    """A WebP picture as a data URL (RFC 2397)."""
+    return f"data:image/webp;base64,{base64.b64encode(webp).decode()}"
+
+
+def small_picture(data: bytes) -> str:
+    """The top of a page's picture, small, as a data URL; "" where it cannot be read."""
+    try:
+        with Image.open(io.BytesIO(data)) as image:
+            picture = image.convert("RGB")
+    except (OSError, ValueError):
+        return ""
+    width = min(_SHOT_WIDTH, picture.width)
+    picture = picture.crop((0, 0, picture.width, min(picture.height, picture.width * _SHOT_HEIGHT // _SHOT_WIDTH)))
+    picture = picture.resize((width, max(1, round(picture.height * width / picture.width))))
+    out = io.BytesIO()
+    picture.save(out, "WEBP", quality=72)
+    return data_url(out.getvalue())
+
+
+def shortened(text: str) -> str:
+    """Words of a person, at most so many."""
+    return text if len(text) <= _LONGEST else text[:_LONGEST] + " …"
