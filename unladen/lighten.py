@@ -226,11 +226,11 @@ def _lightened(
 
 def report_of(site: str, result: Lightened, sender: Sender, made: str) -> Report:
     """The report of a result, with the pictures that its check took."""
-    store = result.capture.store
+    store, weighed = result.capture.store, {weigh_in.conditions.device.name for weigh_in in result.before}
     shots = [
         Shot(pair.page, pair.device, store.get(pair.before), store.get(pair.after))
         for pair in result.pairs
-        if pair.before and pair.after
+        if pair.before and pair.after and pair.device in weighed
     ]
     done = {change.id for change in result.outcomes.applied_to(result.plan).counting()}
     left = left_by_hand([excess.as_json() for excess in result.excess], done)

@@ -8,6 +8,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
 from PIL import Image
 
 from unladen.errors import BadInput
@@ -132,16 +133,19 @@ def logo_of(data: bytes, name: str) -> str:
     small.thumbnail((_LOGO_SIDE, _LOGO_SIDE))
     out = io.BytesIO()
     small.save(out, "WEBP", quality=90)
-    return data_url(out.getvalue())
+    return data_url(out.getvalue(), "image/webp")
 
 
-def data_url(webp: bytes) -> str:
-    """A WebP picture as a data URL (RFC 2397)."""
-    return f"data:image/webp;base64,{base64.b64encode(webp).decode()}"
+def data_url(body: bytes, media_type: str) -> str:
+    """A data URL (RFC 2397)."""
+    return f"data:{media_type};base64,{base64.b64encode(body).decode()}"
 
 
 def small_picture(data: bytes) -> str:
-    """The top of a page's picture, small, as a data URL; "" where it cannot be read."""
+    """The top of a page's picture, small, as a data URL; "" where it cannot be read.
+
+    JPEG, which goes into a PDF as it is.
+    """
     try:
         with Image.open(io.BytesIO(data)) as image:
             picture = image.convert("RGB")
@@ -151,8 +155,15 @@ def small_picture(data: bytes) -> str:
     picture = picture.crop((0, 0, picture.width, min(picture.height, picture.width * _SHOT_HEIGHT // _SHOT_WIDTH)))
     picture = picture.resize((width, max(1, round(picture.height * width / picture.width))))
     out = io.BytesIO()
-    picture.save(out, "WEBP", quality=72)
-    return data_url(out.getvalue())
+    picture.crop((0, 0, width, _end_of(picture))).save(out, "JPEG", quality=75, optimize=True)
+    return data_url(out.getvalue(), "image/jpeg")
+
+
+def _end_of(picture: Image.Image) -> int:
+    """Where a picture becomes empty for the rest of its height, in px, with a little room."""
+    rows = np.asarray(picture.convert("L"), dtype=int)
+    busy = np.flatnonzero(np.ptp(rows, axis=1) > 8)
+    return min(picture.height, int(busy[-1]) + 24) if len(busy) else picture.height
 
 
 def shortened(text: str) -> str:

@@ -11,6 +11,7 @@ from unladen.ledger.report.drawings import beam, kilobytes, legend, stairs
 from unladen.remedies import remedy_named
 
 _VISITS = 10_000
+_POLICY = "default-src 'none';img-src data:;style-src 'unsafe-inline'"
 _STYLE = """
 :root{color-scheme:light}
 *{box-sizing:border-box}
@@ -39,6 +40,9 @@ svg text{font:13px system-ui,sans-serif;fill:#23211D}
 figcaption{font-size:13px;color:#5F594F}
 dt{font-weight:600;margin-top:8px}
 dd{margin:0}
+nav ul{list-style:none;padding:0;margin:14px 0 0}
+nav li{display:inline-block;margin-right:16px}
+a{color:#8A4F22}
 footer{padding:28px 24px 40px}
 @media print{body{background:#fff;font-size:12px}main,header,footer{max-width:none;padding-left:0;padding-right:0}header{padding-top:0}}
 @media (max-width:520px){main,header,footer{padding-left:14px;padding-right:14px}.wide{overflow-x:auto}}
@@ -66,38 +70,41 @@ _DEFINITIONS = (
 def report_html(report: Report) -> str:
     """All of it; what people and sites have written is text in it and nothing else."""
     ledger = report.ledger
+    words = "".join(f"<dt>{_text(term)}</dt><dd>{_text(said)}</dd>" for term, said in _DEFINITIONS)
+    sections = {
+        "In short": _summary(report),
+        "What brought it": _what_brought_it(report),
+        "Page by page": _pages(ledger),
+        "Before and after": _pictures(report),
+        "What was changed, and why": _changes(ledger),
+        "What was left as it was": _left_out(report),
+        "What is left to do by hand": _by_hand(report),
+        "How it was measured": _conditions(ledger),
+        "Words": f"<dl>{words}</dl>",
+    }
+    shown = {title: body for title, body in sections.items() if body}
+    links = "".join(f'<li><a href="#part-{n}">{_text(title)}</a></li>' for n, title in enumerate(shown, 1))
     parts = [
         "<!doctype html>",
         f'<html lang="{escape(report.lang, quote=True)}"><head><meta charset="utf-8">',
         '<meta name="viewport" content="width=device-width,initial-scale=1">',
-        "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none';img-src data:;style-src 'unsafe-inline'\">",
+        f'<meta http-equiv="Content-Security-Policy" content="{_POLICY}">',
         f"<title>{_text(report.site)}: what was made lighter</title><style>{_STYLE}</style></head><body>",
         _head(report),
-        "<main>",
-        _summary(report),
-        _section("What brought it", _what_brought_it(report)),
-        _section("Page by page", _pages(ledger)),
-        _section("Before and after", _pictures(report)),
-        _section("What was changed, and why", _changes(ledger)),
-        _section("What was left as it was", _left_out(report)),
-        _section("What is left to do by hand", _by_hand(report)),
-        _section("How it was measured", _conditions(ledger)),
-        _section(
-            "Words", "<dl>" + "".join(f"<dt>{_text(t)}</dt><dd>{_text(d)}</dd>" for t, d in _DEFINITIONS) + "</dl>"
+        f'<main><nav aria-label="Parts"><ul>{links}</ul></nav>',
+        *(
+            f'<section id="part-{n}"><h2>{_text(title)}</h2>{body}</section>'
+            for n, (title, body) in enumerate(shown.items(), 1)
         ),
         "</main>",
         f'<footer class="soft">Made with Unladen Mule{f" on {_text(report.made)}" if report.made else ""}.</footer>',
         "</body></html>",
     ]
-    return "\n".join(filter(None, parts)) + "\n"
+    return "\n".join(parts) + "\n"
 
 
 def _text(value: Any) -> str:
     return escape(" ".join(str(value).split()), quote=True)
-
-
-def _section(title: str, body: str) -> str:
-    return f"<section><h2>{_text(title)}</h2>{body}</section>" if body else ""
 
 
 def _head(report: Report) -> str:
@@ -138,7 +145,7 @@ def _summary(report: Report) -> str:
         f"<p>Every page was compared with the page as found, at rest and while it was used: {checks['passed']} of "
         f"{checks['pairs']} comparisons (a page on a device each) are the same{_aside(checks['set_aside'])}.</p>"
     )
-    return "<section><h2>In short</h2>" + "".join(lines) + "</section>"
+    return "".join(lines)
 
 
 def _aside(count: int) -> str:
@@ -287,4 +294,4 @@ def _table(heads: Sequence[str], rows: Iterable[Sequence[str]], numbers: int = 0
     if not body:
         return ""
     head = "".join(f'<th scope="col"{mark[i]}>{_text(name)}</th>' for i, name in enumerate(heads))
-    return f'<div class="wide"><table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></div>'
+    return f'<div class="wide" tabindex="0"><table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></div>'

@@ -1,0 +1,175 @@
+"""The report: a file that needs nothing else, and a PDF that other programs read."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+import subprocess
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from pypdf import PdfReader
+
+from tests.browser.cases import BrowserCase
+from tests.browser.test_lighten import FILES
+from tests.sites import photo, registry_package, run_cli, zip_of
+from unladen.errors import BadInput
+from unladen.ledger.report import (
+    MOST_LOGO,
+    Left,
+    Refusal,
+    Report,
+    Sender,
+    Shot,
+    ledger_csv,
+    logo_of,
+    report_html,
+    report_pdf,
+)
+from unladen.weigh.records.kinds import KINDS
+
+EVIL = '<script>alert(1)</script><img src=x onerror=alert(1)> "مرحبا" 🐴 ' + "n" * 500
+
+
+class FromASite(BrowserCase):
+    def test_one_command_from_a_site_to_a_pdf_that_others_read(self) -> None:
+        site = zip_of(FILES, self.folder / "mill.zip")
+        (self.folder / "logo.png").write_bytes(photo(120, 60, 1, "PNG"))
+        (self.folder / "words.txt").write_text("Dear Ada,\nthis was done.")
+        names = {name: self.folder / f"r.{name}" for name in ("pdf", "csv", "json", "html")}
+        code, _, errors = run_cli(
+            "report", site, "--out", names["pdf"], "--by", "Weir & Sons", "--logo", self.folder / "logo.png",
+            "--words", self.folder / "words.txt", "--csv", names["csv"], "--ledger", names["json"], "--title", "Tide Mill",
+            "--page", "/index.html", "--device", "phone", "--paper", "Letter",
+        )  # fmt: skip
+        self.assertEqual((code, errors), (0, ""))
+        ledger = json.loads(names["json"].read_text())
+        self.read_by_pypdf(names["pdf"], ledger)
+        self.drawn_by_poppler(names["pdf"])
+        rows = list(csv.DictReader(io.StringIO(names["csv"].read_text())))
+        sides = [sum(row["transferred"] for row in ledger[side]) for side in ("before", "after")]
+        self.assertEqual(sum(int(row["bytes saved"]) for row in rows), sides[0] - sides[1])
+        self.assertEqual(run_cli("report", names["json"], "--out", names["html"])[0], 0)
+        self.assertNotIn("http", re.sub(r"data:[^\"]+|http-equiv", "", names["html"].read_text()))
+
+    def read_by_pypdf(self, path: Path, ledger: dict[str, Any]) -> None:
+        reader = PdfReader(path)
+        root: Any = reader.trailer["/Root"]
+        self.assertEqual((root["/Lang"], root["/MarkInfo"]["/Marked"]), ("en", True))
+        self.assertIn("/StructTreeRoot", root)
+        self.assertEqual([float(side) for side in reader.pages[0].mediabox[2:]], [612, 792])
+        titles = [str(entry.title) for entry in _flat(reader.outline)]
+        self.assertIn("In short", titles)
+        links = [
+            note
+            for page in reader.pages
+            for note in page.get("/Annots") or []
+            if note.get_object()["/Subtype"] == "/Link"
+        ]
+        self.assertGreater(len(links), 5)
+        text = " ".join(" ".join(page.extract_text() for page in reader.pages).split())
+        for words in (
+            "Tide Mill, made lighter",
+            "by Weir & Sons",
+            "Dear Ada,",
+            f"{ledger['remedies']['webp']['bytes']:,}",
+        ):
+            self.assertIn(words, text)
+
+    def drawn_by_poppler(self, path: Path) -> None:
+        subprocess.run(["pdftoppm", "-r", "20", "-png", path, self.folder / "page"], check=True, capture_output=True)
+        text = subprocess.run(["pdftotext", path, "-"], check=True, capture_output=True, text=True).stdout
+        self.assertIn(f"1 of {len(list(self.folder.glob('page*.png')))}", text)
+
+
+def _flat(outline: Any) -> list[Any]:
+    return [entry for part in outline for entry in (_flat(part) if isinstance(part, list) else [part])]
+
+
+class Odd(BrowserCase):
+    def report(self) -> Report:
+        weigh_in = {
+            "page": EVIL, "device": "phone", "window": {"width": 390, "height": 844, "density": 2}, "visit": "first",
+            "link": "unlimited", "runs": 1, "requests": 3, "transferred": 2_000_000, "load_ms": 10.0, "load_ms_runs": [10.0],
+            "kinds": {kind: {"transferred": 250_000} for kind in KINDS}, "browser": "140", "taken": "2026-11-20T10:00",
+            "modelled_load_ms": {"1.6 Mbit/s, 150 ms": 9000.0, "0.4 Mbit/s, 400 ms": 40_000.0},
+        }  # fmt: skip
+        saved = {"bytes": 0, "requests": 0}
+        change = {
+            "id": "webp:/a.jpg",
+            "remedy": "webp",
+            "targets": [EVIL],
+            "on": True,
+            "standing": "set aside",
+            "reason": EVIL,
+        }
+        ledger = {
+            "before": [weigh_in], "after": [weigh_in], "changes": [change | {"aside": [], "saved": saved}], "remedies": {},
+            "lines": [], "unexplained": saved, "checks": {"pairs": 1, "passed": 1, "set_aside": 1},
+            "notices": [{"name": EVIL, "reason": EVIL}],
+        }  # fmt: skip
+        return Report(
+            EVIL, ledger, Sender(EVIL, "javascript:alert(1)", EVIL), [Shot(EVIL, "phone", photo(300, 9000), b"no picture")],
+            [Refusal(EVIL, EVIL, EVIL)], [Left(EVIL, EVIL, 5_000)], EVIL,
+        )  # fmt: skip
+
+    def test_what_others_wrote_is_text_and_nothing_more(self) -> None:
+        html = report_html(self.report())
+        self.assertNotIn("<script", html)
+        self.assertNotIn("<img", html)
+        self.assertNotIn("javascript:", html)
+        self.assertIn("مرحبا", html)
+        self.assertTrue(report_pdf(html).startswith(b"%PDF-"))
+        rows = list(csv.reader(io.StringIO(ledger_csv(dict(self.report().ledger) | {"changes": [], "lines": []}))))
+        self.assertEqual(rows[-1][:2], ["unexplained", ""])
+
+    def test_it_keeps_to_the_rules_for_everybody(self) -> None:
+        """WCAG 2.2 AA as far as axe-core can tell, wide and narrow."""
+        axe = (registry_package("axe-core", "4.10.3") / "axe.min.js").read_text()
+        report = replace(
+            self.report(),
+            site="Mill",
+            sender=Sender("Weir"),
+            shots=[Shot("/", "phone", photo(300, 200), photo(300, 200))],
+        )
+        html = report_html(report).replace("default-src 'none'", "default-src 'none';script-src 'unsafe-inline'")
+        browser = self.serve(self.capture({"index.html": html.encode()}))
+
+        async def look(width: int) -> Any:
+            from unladen.weigh.records.conditions import own_device
+
+            context, page = await browser.open(own_device(width, 800, 1))
+            try:
+                await page.goto("https://site.example/index.html")
+                sideways = await page.evaluate("document.documentElement.scrollWidth > innerWidth")
+                await page.add_script_tag(content=axe)
+                return sideways, [v["id"] for v in (await page.evaluate("axe.run()"))["violations"]]
+            finally:
+                await context.close()
+
+        for width in (1280, 390):
+            self.assertEqual(browser.run(look(width)), (False, []))
+
+    def test_bad_input_is_told_by_name(self) -> None:
+        for body, words in (
+            (b"x" * (MOST_LOGO + 1), "a logo has"),
+            (b"<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>", "logo.svg"),
+            (photo(40, 40)[:200], "logo.svg"),
+            (b"", "logo.svg"),
+        ):
+            with self.assertRaises(BadInput) as caught:
+                logo_of(body, "logo.svg")
+            self.assertIn(words, str(caught.exception))
+        (self.folder / "l.json").write_text('{"format": "unladen/ledger/2", "changes": [{"id": 5}]}')
+        for arguments, words in (
+            (("x.zip", "--out", "r.doc"), "should end in .pdf or .html"),
+            ((self.folder / "l.json", "--out", self.folder / "r.html"), "lacks or misuses the field"),
+            ((self.folder / "l.json", "--out", self.folder / "no" / "r.html"), "no"),
+            ((self.folder / "none.zip", "--out", self.folder / "r.html"), "none.zip"),
+        ):
+            code, out, errors = run_cli("report", *arguments)
+            self.assertEqual((code, out, errors.count("\n")), (2, "", 1))
+            self.assertIn(words, errors)
