@@ -34,7 +34,7 @@ class Gated(BrowserCase):
         self.assertEqual((code, errors), (1, ""))
         found = json.loads(out)
         self.assertEqual([row["over"] > 0 for row in found["limits"]], [True, False])
-        self.assertEqual(found["limits"][0]["culprits"][0]["name"], "/sign.png")
+        self.assertEqual(found["limits"][0]["culprits"][0]["name"], "/hero.jpg")
         self.assertIn(b"<failure", results.read_bytes())
         self.assertIn("| /about.html | phone | bytes of images | **", table.read_text())
         for wrong, words in (
