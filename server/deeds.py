@@ -16,7 +16,9 @@ from server.sites.models import Deed, Site
 _MOST = 20_000  # rows kept
 _EVERY = 500  # rows after which those beyond go
 _SITE = re.compile(r"/api/sites/(?P<site>[0-9a-f-]{36})(?P<rest>/.*)?")
-_KEY = re.compile(r"/[0-9a-f-]{36}(?=/|$)")
+_KEY = re.compile(
+    r"/[0-9a-f-]{36}(?=/|$)|(?<=/api/review)/[^/]+"
+)  # a review's link opens it, so it is not written down
 # By method and what follows the site's key, or the whole path.
 _WORDS = {
     ("POST", "/api/session"): "signing in",
@@ -38,6 +40,10 @@ _WORDS = {
     ("GET", "/lighter.zip"): "taking the lighter site away",
     ("GET", "/changed.zip"): "taking what changed away",
     ("POST", "/api/users"): "making an account",
+    ("POST", "/reviews"): "making a review link",
+    ("GET", "/report.html"): "taking a report away",
+    ("GET", "/report.pdf"): "taking a report away",
+    ("PUT", "/allowance"): "setting what pages may weigh",
 }
 
 

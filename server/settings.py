@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "server.sites",
+    "server.reviews",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

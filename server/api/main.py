@@ -13,12 +13,14 @@ from django.middleware.csrf import get_token
 from ninja import NinjaAPI, Router
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
-from ninja.security import APIKeyCookie, SessionAuth
+from ninja.security import SessionAuth
 
-from server.api import beside, images, plans, sites, users, weighing
+from server.api import allowances, beside, images, plans, reports, reviews, sites, users, weighing
+from server.api.reading import Anyone
 from server.api.schemas.common import Credentials, Problem, Session
 from server.errors import reason_of
 from server.previews.labels import forget, viewer_of
+from server.reviews.reviewing import Closed, TooOften
 from server.sites.jobs import Busy, TooMany
 from server.sites.plans import NoPlan, Stale
 from server.sites.room import Room, room_of
@@ -36,16 +38,6 @@ class Strict(Parser):
 api = NinjaAPI(
     title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None, parser=Strict()
 )
-
-
-class Anyone(APIKeyCookie):
-    """Lets everybody in, but checks the CSRF token, which a route without any `auth` would not."""
-
-    param_name = settings.SESSION_COOKIE_NAME
-
-    def authenticate(self, request: HttpRequest, key: str | None) -> str:
-        """Never refuses."""
-        return "anyone"
 
 
 session = Router(tags=["session"], auth=Anyone())
@@ -96,6 +88,10 @@ api.add_router("", beside.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
 api.add_router("", users.router)
+api.add_router("", allowances.router)
+api.add_router("", reports.router)
+api.add_router("", reviews.router)
+api.add_router("", reviews.open_router)
 
 
 def _problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:
@@ -138,6 +134,16 @@ def _machine(request: HttpRequest, error: Exception) -> HttpResponse:
 def _too_many(request: HttpRequest, error: TooMany) -> HttpResponse:
     told = f"You have {settings.JOBS_OF_A_USER} jobs waiting already; stop some of them, or wait for them to end."
     return _problem(request, 429, told)
+
+
+@api.exception_handler(TooOften)
+def _too_often(request: HttpRequest, error: TooOften) -> HttpResponse:
+    return _problem(request, 429, str(error))
+
+
+@api.exception_handler(Closed)
+def _closed(request: HttpRequest, error: Closed) -> HttpResponse:
+    return _problem(request, 410, str(error))
 
 
 @api.exception_handler(Busy)

@@ -44,6 +44,8 @@ class Site(models.Model):
     run = models.ForeignKey("Run", null=True, on_delete=models.SET_NULL, related_name="+")
     # All images of the site, as the core's inventory lists them
     images: models.JSONField[Any, Any] = models.JSONField(default=list)
+    # What pages may weigh besides: the limits of the core's document.
+    limits: models.JSONField[Any, Any] = models.JSONField(default=list)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}

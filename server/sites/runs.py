@@ -67,6 +67,11 @@ def outcomes_of(run: Run | None) -> Outcomes:
     return Outcomes.from_json(run.evidence["outcomes"]) if run else Outcomes()
 
 
+def ledger_of(run: Run) -> dict[str, Any]:
+    """Its ledger, of the latest version."""
+    return read_ledger(run.ledger)
+
+
 def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
     """One of a run's archives, written if it is not there; `found` is the site as found, if it is at hand."""
     path = storage.folder(run.site_id) / run.archive["folder"] / f"{name}.zip"

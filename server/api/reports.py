@@ -1,0 +1,122 @@
+"""The report of the run that is shown, and what its sender puts on top of it."""
+
+from __future__ import annotations
+
+from typing import Literal
+from uuid import UUID
+
+from django.contrib.auth.models import User
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import File, Query, Router
+from ninja.errors import HttpError
+from ninja.files import UploadedFile
+
+from server.api.reading import ERRORS, FILE, file, owner_of, site_of, slug_of
+from server.api.schemas.showing import LetterheadIO
+from server.reviews import reviewing
+from server.reviews.models import Letterhead
+from server.sites import runs, storage
+from server.sites.models import Run, Site
+from unladen.check import Pair
+from unladen.ledger import read_ledger
+from unladen.ledger.report import (
+    MOST_LOGO,
+    Refusal,
+    Report,
+    Sender,
+    Shot,
+    ledger_csv,
+    left_by_hand,
+    logo_of,
+    report_html,
+    report_pdf,
+)
+
+router = Router(tags=["reports"])
+_ANONYMOUS = "Somebody"
+
+
+def sender_of(user: User) -> Sender:
+    """What a user puts on top."""
+    found = Letterhead.objects.filter(user=user).first()
+    return Sender(found.name, found.logo, found.words) if found else Sender()
+
+
+def _run(site: Site) -> Run:
+    if site.run is None:
+        raise HttpError(404, "There is nothing to report yet: no plan was carried out.")
+    return site.run
+
+
+def report_of(site: Site, run: Run) -> Report:
+    """The report of a run, with the pictures of its check and what clients refused."""
+    bodies = storage.store(site.pk)
+    ledger = read_ledger(run.ledger)
+    weighed = {row["device"] for row in ledger["before"]}
+    pairs = [Pair.from_json(row) for row in run.evidence["pairs"]]
+    shots = [
+        Shot(pair.page, pair.device, bodies.get(pair.before), bodies.get(pair.after))
+        for pair in pairs
+        if pair.device in weighed and pair.before in bodies and pair.after in bodies
+    ]
+    done = {
+        row["id"] for row in ledger["changes"] if row["on"] and row["standing"] in ("passed", "kept all the same")
+    }
+    refused = [
+        Refusal(topic.title, answer.who or _ANONYMOUS, answer.word) for topic, answer in reviewing.refusals(site)
+    ]
+    left = left_by_hand((site.baseline or {}).get("excess", ()), done)
+    made = timezone.now().strftime("%Y-%m-%d")
+    return Report(site.name, ledger, sender_of(site.owner), shots, refused, left, made)
+
+
+@router.get("sites/{site_id}/report.html", response=ERRORS, openapi_extra=FILE)
+def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
+    """One file that needs nothing else."""
+    site = site_of(request, site_id)
+    text = report_html(report_of(site, _run(site)))
+    return file(text, "text/html; charset=utf-8", f"{slug_of(site)}-report.html")
+
+
+@router.get("sites/{site_id}/report.pdf", response=ERRORS, openapi_extra=FILE)
+def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Letter"]] = "A4") -> HttpResponse:
+    """The same on paper."""
+    site = site_of(request, site_id)
+    body = report_pdf(report_html(report_of(site, _run(site))), paper)
+    headers = {"Content-Disposition": f'attachment; filename="{slug_of(site)}-report.pdf"'}
+    return HttpResponse(body, content_type="application/pdf", headers=headers)
+
+
+@router.get("sites/{site_id}/ledger.csv", response=ERRORS, openapi_extra=FILE)
+def as_csv(request: HttpRequest, site_id: UUID) -> HttpResponse:
+    """The lines of the ledger as a table."""
+    site = site_of(request, site_id)
+    return file(ledger_csv(runs.ledger_of(_run(site))), "text/csv; charset=utf-8", f"{slug_of(site)}-ledger.csv")
+
+
+@router.get("letterhead", response={200: LetterheadIO, **ERRORS})
+def letterhead(request: HttpRequest) -> LetterheadIO:
+    """What stands on top of the caller's reports and reviews."""
+    sender = sender_of(owner_of(request))
+    return LetterheadIO(name=sender.name, words=sender.words, logo=sender.logo)
+
+
+@router.put("letterhead", response={200: LetterheadIO, **ERRORS})
+def change_letterhead(request: HttpRequest, body: LetterheadIO) -> LetterheadIO:
+    """Set name and words; an empty `logo` takes the picture away, anything else leaves it."""
+    known, _ = Letterhead.objects.get_or_create(user=owner_of(request))
+    known.name, known.words = body.name.strip(), body.words
+    known.logo = known.logo if body.logo else ""
+    known.save()
+    return letterhead(request)
+
+
+@router.post("letterhead/logo", response={200: LetterheadIO, **ERRORS})
+def change_logo(request: HttpRequest, logo: File[UploadedFile]) -> LetterheadIO:
+    """Hand a picture in, which is made anew from its pixels."""
+    found = logo_of(logo.read(MOST_LOGO + 1), logo.name or "the picture")
+    known, _ = Letterhead.objects.get_or_create(user=owner_of(request))
+    known.logo = found
+    known.save()
+    return letterhead(request)

@@ -1,0 +1,1 @@
+"""What is shown to people without an account: reviews by clients, and what stands on top of reports."""

@@ -1,0 +1,10 @@
+"""The application's name for Django."""
+
+from django.apps import AppConfig
+
+
+class ReviewsConfig(AppConfig):
+    """Reviews."""
+
+    name = "server.reviews"
+    label = "reviews"

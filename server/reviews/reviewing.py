@@ -1,0 +1,138 @@
+"""Making reviews, finding them by their links, and what answers do to the plan."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from datetime import timedelta
+from uuid import UUID
+
+from django.contrib.auth.hashers import check_password, make_password
+from django.core.cache import cache
+from django.db import transaction
+from django.db.models import F
+from django.utils import timezone
+
+from server.reviews.models import Answer, Review
+from server.sites import plans
+from server.sites.models import Run, Site
+from unladen.errors import BadInput, UnladenError
+from unladen.ledger import read_ledger
+from unladen.ledger.topics import Topic, topics_of
+from unladen.plan import Switch
+
+MOST_OPEN = 50  # reviews of a site
+_MOST_ANSWERS = 5_000
+_WRONG, _SHUT_FOR = 8, timedelta(minutes=10)
+_STRANGERS, _CALLS, _WINDOW = (
+    40,
+    600,
+    60,
+)  # tries of links that are none, and calls in all, of an address in so many s
+
+
+class TooOften(UnladenError):
+    """Somebody asks more often than people do."""
+
+
+class Closed(UnladenError):
+    """A review that cannot be opened any more."""
+
+
+def make(site: Site, run: Run, *, days: int, password: str, name: str) -> tuple[Review, str]:
+    """A new review and the token of its link, which is known only now; raises `BadInput`."""
+    if site.reviews.filter(withdrawn=False, until__gt=timezone.now()).count() >= MOST_OPEN:
+        raise BadInput(site.name, f"has {MOST_OPEN} open reviews already; withdraw one")
+    token = secrets.token_urlsafe(32)
+    review = Review.objects.create(
+        site=site,
+        run=run,
+        digest=_digest(token),
+        password=make_password(password) if password else "",
+        name=name.strip(),
+        until=timezone.now() + timedelta(days=days),
+    )
+    return review, token
+
+
+def _digest(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def find(token: str, address: str) -> Review | None:
+    """The review of a link; None where there is none. Raises `TooOften` and, where it is over, `Closed`."""
+    _count(f"review-calls-{address}", _CALLS)
+    found = Review.objects.select_related("site", "run").defer("site__index", "site__images", "run__index")
+    review = found.filter(digest=_digest(token)).first()
+    if review is None:
+        _count(f"review-strangers-{address}", _STRANGERS)
+        return None
+    if review.state == Review.State.WITHDRAWN:
+        raise Closed("This link was withdrawn. Ask whoever sent it for another one.")
+    if review.state == Review.State.EXPIRED:
+        raise Closed(f"This link was good until {review.until:%d %B %Y}. Ask whoever sent it for another one.")
+    return review
+
+
+def _count(key: str, most: int) -> None:
+    cache.add(key, 0, _WINDOW)
+    try:
+        if cache.incr(key) > most:
+            raise TooOften("There were too many requests; wait a minute.")
+    except ValueError:  # it has just run out
+        cache.set(key, 1, _WINDOW)
+
+
+def opens(review: Review, password: str) -> bool:
+    """Whether this is its password; raises `TooOften` after several wrong ones."""
+    if review.shut_until is not None and review.shut_until > timezone.now():
+        raise TooOften("There were too many wrong passwords; wait ten minutes.")
+    mine = Review.objects.filter(pk=review.pk)
+    if check_password(password, review.password):
+        mine.update(failures=0, shut_until=None)
+        return True
+    mine.update(failures=F("failures") + 1)
+    if Review.objects.values_list("failures", flat=True).get(pk=review.pk) >= _WRONG:
+        mine.update(failures=0, shut_until=timezone.now() + _SHUT_FOR)
+    return False
+
+
+def topics(review: Review) -> list[Topic]:
+    """What it asks about."""
+    baseline = review.site.baseline or {}
+    return topics_of(read_ledger(review.run.ledger), baseline.get("excess", ()))
+
+
+def latest(review: Review) -> dict[str, Answer]:
+    """The answers that count, by topic."""
+    return {answer.topic: answer for answer in review.answers.all()}
+
+
+@transaction.atomic
+def answer(review: Review, topic: Topic, kind: str, word: str, who: str) -> Answer:
+    """Note an answer; what is refused goes off in the plan, and what was refused and is accepted now comes on again."""
+    if review.answers.count() >= _MOST_ANSWERS:
+        raise TooOften("There are too many answers to this review.")
+    before = review.answers.filter(topic=topic.id).last()
+    new = Answer.objects.create(review=review, topic=topic.id, kind=kind, word=word.strip(), who=who.strip())
+    was_refused = before is not None and before.kind == Answer.Kind.REFUSE
+    if kind == Answer.Kind.REFUSE or (was_refused and kind == Answer.Kind.ACCEPT):
+        _switch(review.site_id, topic, on=kind != Answer.Kind.REFUSE)
+    return new
+
+
+def _switch(site_id: UUID, topic: Topic, *, on: bool) -> None:
+    site = Site.objects.get(pk=site_id)
+    here = {change.id for change in plans.plan_of(plans.head_of(site)).changes}
+    if ids := tuple(id for id in topic.changes if id in here):
+        plans.edit(site, None, [Switch(ids, on)])
+
+
+def refusals(site: Site) -> list[tuple[Topic, Answer]]:
+    """What clients refused of the run that is shown or of earlier ones, the latest first."""
+    found = []
+    for review in site.reviews.select_related("site", "run"):
+        by_id = {topic.id: topic for topic in topics(review)}
+        refused = (a for a in latest(review).values() if a.kind == Answer.Kind.REFUSE and a.topic in by_id)
+        found += [(by_id[each.topic], each) for each in refused]
+    return sorted(found, key=lambda row: row[1].at, reverse=True)

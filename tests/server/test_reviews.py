@@ -1,0 +1,184 @@
+"""Reviews by clients, reports and allowances over the API."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+from typing import Any
+from unittest import mock
+
+from django.core.cache import cache
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from django.utils import timezone
+
+from server.reviews import reviewing
+from server.reviews.models import Answer, Review
+from server.sites.models import Deed, Site
+from tests.server.cases import ServerCase
+from tests.sites import photo
+
+
+class Shown(ServerCase):
+    """A site with a run; one for all tests of it, since making one takes long."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        cache.clear()
+        self.site = self.new_site()
+        self.path = f"/api/sites/{self.site.pk}"
+        self.work()
+        self.send("post", f"{self.path}/lighten", {"effort": "steady"})
+        self.work()
+        self.guest = Client()
+
+    def review(self, **body: Any) -> tuple[str, dict[str, Any]]:
+        made = json.loads(self.send("post", f"{self.path}/reviews", body).content)
+        return made["address"].rpartition("/")[2], made["review"]
+
+    def say(self, token: str, client: Client | None = None, **body: Any) -> Any:
+        path = f"/api/review/{token}/answers"
+        return (client or self.guest).post(path, json.dumps({"who": "Ida"} | body), "application/json")
+
+    def opened(self, token: str, client: Client | None = None) -> Any:
+        return (client or self.guest).get(f"/api/review/{token}")
+
+    def changes(self) -> dict[str, bool]:
+        return {change["id"]: change["on"] for change in self.get(f"{self.path}/plan")["changes"]}
+
+    def test_the_way_of_a_review(self) -> None:
+        self.send("put", "/api/letterhead", {"name": "Weir & Sons", "words": "Dear Ida", "logo": ""})
+        token, row = self.review(name="For Ida")
+        self.assertEqual((row["state"], row["opened"], row["answers"], row["shown"]), ("open", None, [], True))
+        seen = self.opened(token).json()
+        self.assertEqual((seen["site"], seen["sender"], seen["words"]), ("Little site", "Weir & Sons", "Dear Ida"))
+        self.assertEqual({shot["device"] for shot in seen["shots"]}, {"phone", "desktop"})
+        ids = [topic["id"] for topic in seen["topics"]]
+        webp = next(topic for topic in seen["topics"] if topic["id"].startswith("webp"))
+        self.assertGreater(webp["bytes"], 1000)
+        self.assert_pictures(token, seen)
+        # Refused with a word: it goes off, and the builder sees by whom and why. Accepted again: it comes back.
+        self.assertEqual(self.say(token, topic=webp["id"], kind="refuse").status_code, 422)
+        self.assertEqual(self.say(token, topic=webp["id"], kind="refuse", word="too soft").status_code, 200)
+        self.assertFalse(self.changes()[webp["id"]])
+        self.assertTrue(self.get(f"{self.path}/plan")["differs"])
+        (told,) = self.get(f"{self.path}/reviews")[0]["answers"]
+        self.assertEqual((told["kind"], told["word"], told["who"]), ("refuse", "too soft", "Ida"))
+        report = self.client.get(f"{self.path}/report.html").content.decode()
+        self.assertIn("Ida did not want it: too soft", report)
+        self.say(token, Client(), topic=webp["id"], kind="accept", who="Ole")
+        self.assertTrue(self.changes()[webp["id"]])
+        for id in ids:
+            self.say(token, topic=id, kind="ask" if id == ids[-1] else "accept", word="why?")
+        row = self.get(f"{self.path}/reviews")[0]
+        self.assertEqual((len(row["answers"]), row["history"]), (len(ids), len(ids) + 2))
+        self.assertIsNotNone(row["opened"])
+
+    def assert_pictures(self, token: str, seen: dict[str, Any]) -> None:
+        shot = seen["shots"][0]
+        sizes = []
+        for width in (390, 1280):
+            answer = self.guest.get(f"/api/review/{token}/pages/{shot['before']}?width={width}")
+            self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "image/webp"))
+            sizes.append(len(answer.content))
+        self.assertLessEqual(sizes[0], sizes[1])
+        self.assertEqual(self.guest.get(f"/api/review/{token}/images?path={seen['pictures'][0]}").status_code, 200)
+
+    def test_nothing_else_can_be_reached_from_it(self) -> None:
+        token, row = self.review()
+        for path in (self.path, f"{self.path}/reviews", "/api/letterhead", f"{self.path}/lighter.zip", "/api/sites"):
+            self.assertEqual(self.guest.get(path).status_code, 401, path)
+        image = Site.objects.get().images[0]["digest"]
+        for path in (
+            f"pages/{image}",
+            f"pages/{image}?width=7",
+            "pages/..",
+            "images?path=/index.html",
+            "images?path=/none.jpg",
+        ):
+            self.assertEqual(self.guest.get(f"/api/review/{token}/{path}").status_code, 404, path)
+        self.assertEqual(self.say(token, topic="no such", kind="accept").status_code, 404)
+        bob = Client()
+        bob.force_login(self.other)
+        self.assertEqual(bob.get(f"{self.path}/reviews").status_code, 404)
+        self.assertEqual(bob.post(f"{self.path}/reviews/{row['id']}/withdraw").status_code, 404)
+        self.assertFalse(Deed.objects.filter(what__contains=token).exists())
+        strict = Client(enforce_csrf_checks=True)
+        self.assertEqual(self.say(token, strict, topic="x", kind="accept").status_code, 403)
+
+    def test_guessed_expired_and_withdrawn_links(self) -> None:
+        token, row = self.review(days=1)
+        self.assertEqual(self.opened(token[:-1]).status_code, 404)
+        Review.objects.update(until=timezone.now() - timedelta(seconds=1))
+        self.assertEqual(self.opened(token).status_code, 410)
+        self.assertEqual(self.say(token, topic="x", kind="accept").status_code, 410)
+        Review.objects.update(until=timezone.now() + timedelta(days=1))
+        self.send("post", f"{self.path}/reviews/{row['id']}/withdraw")
+        self.assertEqual(self.opened(token).status_code, 410)
+        self.assertIn("withdrawn", self.opened(token).json()["detail"])
+        answers = [self.opened(f"guess{n}").status_code for n in range(50)]
+        self.assertEqual((answers[0], answers[-1]), (404, 429))
+
+    def test_a_password_is_asked_for_and_not_too_often(self) -> None:
+        token, _ = self.review(password="a mill by the sea")
+        self.assertEqual(
+            self.opened(token).json(), {**self.opened(token).json(), "locked": True, "topics": [], "site": ""}
+        )
+        self.assertEqual(self.say(token, topic="x", kind="accept").status_code, 403)
+
+        def unlock(password: str) -> Any:
+            return self.guest.post(
+                f"/api/review/{token}/open", json.dumps({"password": password}), "application/json"
+            )
+
+        self.assertEqual(unlock("wrong").status_code, 403)
+        self.assertFalse(unlock("a mill by the sea").json()["locked"])
+        self.assertFalse(self.opened(token).json()["locked"])
+        self.assertTrue(self.opened(token, Client()).json()["locked"])
+        self.assertEqual([unlock("wrong").status_code for _ in range(9)][-1], 429)
+        self.assertEqual(unlock("a mill by the sea").status_code, 429)
+        with mock.patch.object(reviewing, "_MOST_ANSWERS", 0):
+            topic = self.opened(token).json()["topics"][0]["id"]
+            self.assertEqual(self.say(token, topic=topic, kind="accept").status_code, 429)
+        self.assertEqual(Answer.objects.count(), 0)
+
+    def test_reports_ledgers_and_what_stands_on_top(self) -> None:
+        pdf = self.client.get(f"{self.path}/report.pdf?paper=Letter")
+        self.assertEqual((pdf.status_code, pdf["Content-Type"], pdf.content[:5]), (200, "application/pdf", b"%PDF-"))
+        self.assertEqual(self.client.get(f"{self.path}/report.pdf?paper=A0").status_code, 422)
+        self.assertIn(b"unexplained,", self.client.get(f"{self.path}/ledger.csv").content)
+
+        def hand_in(body: bytes, name: str) -> Any:
+            return self.client.post("/api/letterhead/logo", {"logo": SimpleUploadedFile(name, body, "image/png")})
+
+        self.assertTrue(
+            hand_in(photo(90, 40, 1, "PNG"), "a.png").json()["logo"].startswith("data:image/webp;base64,")
+        )
+        for body in (b"<svg xmlns='http://www.w3.org/2000/svg'><script/></svg>", b"x" * 3_000_000):
+            self.assertEqual(hand_in(body, "b.svg").status_code, 422)
+        kept = json.loads(self.send("put", "/api/letterhead", {"name": "n" * 200, "logo": "javascript:1"}).content)
+        self.assertTrue(kept["logo"].startswith("data:image/webp"))
+        self.assertEqual(json.loads(self.send("put", "/api/letterhead", {"name": ""}).content)["logo"], "")
+
+    def test_allowances_are_set_judged_and_taken_away(self) -> None:
+        limits = [
+            {"measure": "bytes", "most": 50_000},
+            {"measure": "bytes", "most": 20_000, "kind": "images", "device": "phone"},
+            {"measure": "growth", "most": 0},
+            {"measure": "bytes", "most": 5, "pages": ["/none*"]},
+        ]
+        told = json.loads(self.send("put", f"{self.path}/allowance", {"limits": limits}).content)
+        self.assertEqual((Site.objects.get().allowance, len(told["limits"])), (50_000, 4))
+        rows = {(row["limit"], row["device"]): row for row in told["kept"]}
+        images = rows[(1, "phone")]
+        self.assertGreater(images["found"], images["now"])
+        self.assertTrue(images["culprits"][0]["name"].startswith("/a"))
+        self.assertLess(rows[(2, "phone")]["now"], 0)
+        self.assertNotIn((3, "phone"), rows)
+        for body, status in ((self.client.get(f"{self.path}/allowance/document").content, 200), (b"{", 422)):
+            file = SimpleUploadedFile("a.json", body, "application/json")
+            taken = self.client.post(f"{self.path}/allowance/document", {"document": file})
+            self.assertEqual(taken.status_code, status)
+        for wrong in ([limits[0], limits[0] | {"most": 7}], [{"measure": "seconds", "most": 1, "link": "fast"}]):
+            self.assertEqual(self.send("put", f"{self.path}/allowance", {"limits": wrong}).status_code, 422)
+        self.assertEqual(len(Site.objects.get().limits), 3)
