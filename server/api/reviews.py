@@ -26,7 +26,7 @@ from server.api.schemas.showing import (
     TopicOut,
 )
 from server.reviews import reviewing
-from server.reviews.models import Answer, Review
+from server.reviews.models import Answer, AnswerKind, Review
 from server.sites import storage
 from server.sites.encoding import encoded
 from server.sites.models import Site
@@ -42,6 +42,19 @@ router = Router(tags=["reviews"])
 open_router = Router(tags=["review"], auth=Anyone())
 _NONE = "There is no review under this link. Perhaps a part of it is missing."
 _WIDTHS = (390, 800, 1280)  # px of pictures of pages
+_LOCKED = ReviewOut(
+    locked=True,
+    site="",
+    name="",
+    sender="",
+    logo="",
+    words="",
+    until=None,
+    shots=[],
+    topics=[],
+    answers=[],
+    pictures=[],
+)
 _KEPT = {"Cache-Control": "private, max-age=86400"}
 
 
@@ -66,9 +79,7 @@ def _answers(review: Review) -> list[AnswerOut]:
 
 
 def _answer(answer: Answer) -> AnswerOut:
-    return AnswerOut(
-        topic=answer.topic, kind=Answer.Kind(answer.kind), word=answer.word, who=answer.who, at=answer.at
-    )
+    return AnswerOut(topic=answer.topic, kind=AnswerKind(answer.kind), word=answer.word, who=answer.who, at=answer.at)
 
 
 def _row(site: Site, review: Review) -> ReviewRow:
@@ -141,7 +152,7 @@ def show(request: HttpRequest, token: str) -> ReviewOut:
     """All of a review: pages with their pictures, changes in words, and what was answered by now."""
     get_token(request)  # sends the cookie that answers need
     review = _found(request, token)
-    return _whole(review) if _is_open(request, review) else ReviewOut(locked=True)
+    return _whole(review) if _is_open(request, review) else _LOCKED
 
 
 def _whole(review: Review) -> ReviewOut:
@@ -208,7 +219,7 @@ def answer(request: HttpRequest, token: str, body: AnswerIn) -> list[AnswerOut]:
     topic = next((topic for topic in reviewing.topics(review) if topic.id == body.topic), None)
     if topic is None:
         raise HttpError(404, "The review has no such change.")
-    if body.kind != Answer.Kind.ACCEPT and not body.word.strip():
+    if body.kind != AnswerKind.ACCEPT and not body.word.strip():
         raise HttpError(422, "Say in a word why, or what you want to know.")
     reviewing.answer(review, topic, body.kind, body.word, body.who)
     return _answers(review)

@@ -11,6 +11,22 @@ from django.utils import timezone
 from server.sites.models import Run, Site
 
 
+class ReviewState(models.TextChoices):
+    """Whether a review can still be answered."""
+
+    OPEN = "open"
+    WITHDRAWN = "withdrawn"
+    EXPIRED = "expired"
+
+
+class AnswerKind(models.TextChoices):
+    """What can be said of a topic."""
+
+    ACCEPT = "accept"
+    REFUSE = "refuse"
+    ASK = "ask"
+
+
 class Letterhead(models.Model):
     """What a user puts on top of reports and reviews; `logo` is a data URL of our own making."""
 
@@ -25,11 +41,6 @@ class Letterhead(models.Model):
 
 class Review(models.Model):
     """A link by which somebody without an account judges a run. The link itself is not kept, only its digest (SHA-256)."""
-
-    class State(models.TextChoices):
-        OPEN = "open"
-        WITHDRAWN = "withdrawn"
-        EXPIRED = "expired"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reviews")
@@ -53,24 +64,19 @@ class Review(models.Model):
         return self.name or f"review of {self.made:%Y-%m-%d}"
 
     @property
-    def state(self) -> State:
+    def state(self) -> ReviewState:
         """Whether it can still be answered."""
         if self.withdrawn:
-            return self.State.WITHDRAWN
-        return self.State.OPEN if timezone.now() < self.until else self.State.EXPIRED
+            return ReviewState.WITHDRAWN
+        return ReviewState.OPEN if timezone.now() < self.until else ReviewState.EXPIRED
 
 
 class Answer(models.Model):
     """What somebody said of a topic of a review; the latest one counts, earlier ones stay as history."""
 
-    class Kind(models.TextChoices):
-        ACCEPT = "accept"
-        REFUSE = "refuse"
-        ASK = "ask"
-
     review = models.ForeignKey(Review, on_delete=models.CASCADE, related_name="answers")
     topic = models.CharField(max_length=2100)
-    kind = models.CharField(max_length=6, choices=Kind.choices)
+    kind = models.CharField(max_length=6, choices=AnswerKind.choices)
     word = models.TextField(blank=True)
     who = models.CharField(max_length=100, blank=True)
     at = models.DateTimeField(default=timezone.now)

@@ -13,7 +13,7 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
-from server.reviews.models import Answer, Review
+from server.reviews.models import Answer, AnswerKind, Review, ReviewState
 from server.sites import plans
 from server.sites.models import Run, Site
 from unladen.errors import BadInput, UnladenError
@@ -67,9 +67,9 @@ def find(token: str, address: str) -> Review | None:
     if review is None:
         _count(f"review-strangers-{address}", _STRANGERS)
         return None
-    if review.state == Review.State.WITHDRAWN:
+    if review.state == ReviewState.WITHDRAWN:
         raise Closed("This link was withdrawn. Ask whoever sent it for another one.")
-    if review.state == Review.State.EXPIRED:
+    if review.state == ReviewState.EXPIRED:
         raise Closed(f"This link was good until {review.until:%d %B %Y}. Ask whoever sent it for another one.")
     return review
 
@@ -115,9 +115,9 @@ def answer(review: Review, topic: Topic, kind: str, word: str, who: str) -> Answ
         raise TooOften("There are too many answers to this review.")
     before = review.answers.filter(topic=topic.id).last()
     new = Answer.objects.create(review=review, topic=topic.id, kind=kind, word=word.strip(), who=who.strip())
-    was_refused = before is not None and before.kind == Answer.Kind.REFUSE
-    if kind == Answer.Kind.REFUSE or (was_refused and kind == Answer.Kind.ACCEPT):
-        _switch(review.site_id, topic, on=kind != Answer.Kind.REFUSE)
+    was_refused = before is not None and before.kind == AnswerKind.REFUSE
+    if kind == AnswerKind.REFUSE or (was_refused and kind == AnswerKind.ACCEPT):
+        _switch(review.site_id, topic, on=kind != AnswerKind.REFUSE)
     return new
 
 
@@ -133,6 +133,6 @@ def refusals(site: Site) -> list[tuple[Topic, Answer]]:
     found = []
     for review in site.reviews.select_related("site", "run"):
         by_id = {topic.id: topic for topic in topics(review)}
-        refused = (a for a in latest(review).values() if a.kind == Answer.Kind.REFUSE and a.topic in by_id)
+        refused = (a for a in latest(review).values() if a.kind == AnswerKind.REFUSE and a.topic in by_id)
         found += [(by_id[each.topic], each) for each in refused]
     return sorted(found, key=lambda row: row[1].at, reverse=True)

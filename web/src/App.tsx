@@ -10,8 +10,28 @@ import { Waiting } from "./ui/Waiting";
 const SitesPage = lazy(() => import("./sites/SitesPage"));
 const UsersPage = lazy(() => import("./users/UsersPage"));
 const BenchPage = lazy(() => import("./bench/BenchPage"));
+const ReviewPage = lazy(() => import("./review/ReviewPage"));
 
 export function App() {
+  return (
+    <Routes>
+      <Route
+        path="/review/:token"
+        element={
+          <Boundary>
+            <Suspense fallback={<Waiting />}>
+              <ReviewPage />
+            </Suspense>
+          </Boundary>
+        }
+      />
+      <Route path="*" element={<SignedIn />} />
+    </Routes>
+  );
+}
+
+/** All that wants an account. */
+function SignedIn() {
   const session = useSession();
   if (session.error) return <Trouble error={session.error} again={() => void session.refetch()} />;
   if (!session.data) return <Bar />;

@@ -10,7 +10,7 @@ from uuid import UUID
 from ninja import Field, Schema
 
 from server.api.schemas.common import KindName
-from server.reviews.models import Answer, Review
+from server.reviews.models import AnswerKind, ReviewState
 from unladen.ledger.allowance import MEASURES
 from unladen.weigh.records.bringers import OWNERS
 
@@ -81,7 +81,7 @@ class ReviewIn(Schema):
 
 class AnswerOut(Schema):
     topic: str
-    kind: Answer.Kind
+    kind: AnswerKind
     word: str
     who: str
     at: datetime
@@ -104,7 +104,7 @@ class ReviewRow(Schema):
 
     id: UUID
     name: str
-    state: Review.State
+    state: ReviewState
     made: datetime
     until: datetime
     opened: datetime | None
@@ -138,16 +138,16 @@ class ReviewOut(Schema):
     """A review as the client sees it. While it is `locked` there is nothing but that."""
 
     locked: bool
-    site: str = ""
-    name: str = ""
-    sender: str = ""
-    logo: str = ""
-    words: str = ""
-    until: datetime | None = None
-    shots: list[ShotOut] = []
-    topics: list[TopicOut] = []
-    answers: list[AnswerOut] = []
-    pictures: list[str] = []
+    site: str
+    name: str
+    sender: str
+    logo: str
+    words: str
+    until: datetime | None
+    shots: list[ShotOut]
+    topics: list[TopicOut]
+    answers: list[AnswerOut]
+    pictures: list[str]
 
 
 class PasswordIn(Schema):
@@ -156,6 +156,6 @@ class PasswordIn(Schema):
 
 class AnswerIn(Schema):
     topic: str = Field(max_length=2100)
-    kind: Answer.Kind
+    kind: AnswerKind
     word: str = Field("", max_length=2000)
     who: str = Field("", max_length=100)

@@ -47,6 +47,15 @@ export type Apart = Schemas["ApartOut"];
 export type Worth = Schemas["WorthOut"];
 export type Preset = Schemas["PresetOut"];
 export type Step = Schemas["EncodeOut"];
+export type ReviewSeen = Schemas["ReviewOut"];
+export type ReviewRow = Schemas["ReviewRow"];
+export type Topic = Schemas["TopicOut"];
+export type Shot = Schemas["ShotOut"];
+export type Answer = Schemas["AnswerOut"];
+export type AnswerBody = Schemas["AnswerIn"];
+export type Letterhead = Schemas["LetterheadIO"];
+export type Limit = Schemas["LimitIO"];
+export type Allowance = Schemas["AllowanceOut"];
 
 /** All that the screens of a site show, put together from its resources. */
 export interface Bench extends SiteDetail {
@@ -86,14 +95,14 @@ export class Refused extends Error {
   }
 }
 
-interface Answer<T> {
+interface Told<T> {
   data?: T;
   error?: unknown;
   response: Response;
 }
 
 /** The data of an answer; throws `Refused` with the server's words otherwise. */
-export async function told<T>(answer: Promise<Answer<T>>): Promise<T> {
+export async function told<T>(answer: Promise<Told<T>>): Promise<T> {
   const { data, error, response } = await answer;
   if (response.ok) return data as T;
   throw new Refused(response.status, wordsOf(error) || `The server answered ${response.status}.`);

@@ -1647,9 +1647,10 @@ export interface components {
         };
         /**
          * Kind
+         * @description All kinds there are; `work.py` says what each does.
          * @enum {string}
          */
-        Kind: "accept" | "refuse" | "ask";
+        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine";
         /**
          * SiteOut
          * @description A site in the list; sums are over its weigh-ins, in bytes.
@@ -1681,7 +1682,7 @@ export interface components {
          * State
          * @enum {string}
          */
-        State: "open" | "withdrawn" | "expired";
+        State: "waiting" | "running" | "done" | "failed" | "cancelled";
         /**
          * VisitIn
          * @description An address to visit, how deep links are followed, and over how many pages.
@@ -4209,11 +4210,17 @@ export interface components {
              */
             logo?: string;
         };
+        /**
+         * AnswerKind
+         * @description What can be said of a topic.
+         * @enum {string}
+         */
+        AnswerKind: "accept" | "refuse" | "ask";
         /** AnswerOut */
         AnswerOut: {
             /** Topic */
             topic: string;
-            kind: components["schemas"]["Kind"];
+            kind: components["schemas"]["AnswerKind"];
             /** Word */
             word: string;
             /** Who */
@@ -4236,7 +4243,7 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["ReviewState"];
             /**
              * Made
              * Format: date-time
@@ -4260,6 +4267,12 @@ export interface components {
             /** History */
             history: number;
         };
+        /**
+         * ReviewState
+         * @description Whether a review can still be answered.
+         * @enum {string}
+         */
+        ReviewState: "open" | "withdrawn" | "expired";
         /**
          * TopicOut
          * @description Some changes that are judged together; bytes and requests over all weigh-ins.
@@ -4317,53 +4330,26 @@ export interface components {
         ReviewOut: {
             /** Locked */
             locked: boolean;
-            /**
-             * Site
-             * @default
-             */
-            site?: string;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /**
-             * Sender
-             * @default
-             */
-            sender?: string;
-            /**
-             * Logo
-             * @default
-             */
-            logo?: string;
-            /**
-             * Words
-             * @default
-             */
-            words?: string;
+            /** Site */
+            site: string;
+            /** Name */
+            name: string;
+            /** Sender */
+            sender: string;
+            /** Logo */
+            logo: string;
+            /** Words */
+            words: string;
             /** Until */
-            until?: string | null;
-            /**
-             * Shots
-             * @default []
-             */
-            shots?: components["schemas"]["ShotOut"][];
-            /**
-             * Topics
-             * @default []
-             */
-            topics?: components["schemas"]["TopicOut"][];
-            /**
-             * Answers
-             * @default []
-             */
-            answers?: components["schemas"]["AnswerOut"][];
-            /**
-             * Pictures
-             * @default []
-             */
-            pictures?: string[];
+            until: string | null;
+            /** Shots */
+            shots: components["schemas"]["ShotOut"][];
+            /** Topics */
+            topics: components["schemas"]["TopicOut"][];
+            /** Answers */
+            answers: components["schemas"]["AnswerOut"][];
+            /** Pictures */
+            pictures: string[];
         };
         /**
          * ShotOut
@@ -4394,7 +4380,7 @@ export interface components {
         AnswerIn: {
             /** Topic */
             topic: string;
-            kind: components["schemas"]["Kind"];
+            kind: components["schemas"]["AnswerKind"];
             /**
              * Word
              * @default

@@ -1,15 +1,24 @@
 import { Button, Segmented } from "antd";
-import { useState } from "react";
 import type { Bench, Run } from "../api/client";
 import { useGoTo, useRuns, useTry } from "../api/plan";
 import { count, kB, moment } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
-import { type By, Ledger } from "./Ledger";
+import { Waiting } from "../ui/Waiting";
+import { ReportForm } from "../handover/ReportForm";
+import { Reviews } from "../handover/Reviews";
+import { Ledger } from "./Ledger";
 import type { PartProps } from "./part";
 
-/** The ledger, the history of runs, and what is taken away. */
-export default function HandOver({ bench, busy }: PartProps) {
-  const [by, setBy] = useState<By>("Change");
+const PARTS = {
+  ledger: "The ledger",
+  report: "Report",
+  review: "Client's review",
+  runs: "All runs",
+};
+type Name = keyof typeof PARTS;
+
+/** The ledger, the report, the client's review, the history of runs, and what is taken away. */
+export default function HandOver({ bench, view, busy }: PartProps) {
   const { run } = bench;
   if (!run) {
     return (
@@ -18,15 +27,21 @@ export default function HandOver({ bench, busy }: PartProps) {
       </main>
     );
   }
+  const name: Name = view.part in PARTS ? (view.part as Name) : "ledger";
   return (
     <main className="hand-over">
       <section>
-        <div className="head">
-          <h1>The ledger</h1>
-          <Segmented<By> options={["Change", "Remedy", "Kind", "Page and device"]} value={by} onChange={setBy} />
+        <div className="head parts">
+          <Segmented<Name>
+            value={name}
+            onChange={(part) => view.set({ part })}
+            options={Object.entries(PARTS).map(([value, label]) => ({ value: value as Name, label }))}
+          />
         </div>
-        <Ledger bench={bench} run={run} by={by} />
-        <Runs bench={bench} busy={busy} />
+        {name === "ledger" && <Ledger bench={bench} run={run} />}
+        {name === "report" && <ReportForm id={bench.id} />}
+        {name === "review" && <Reviews id={bench.id} />}
+        {name === "runs" && <Runs bench={bench} busy={busy} />}
       </section>
       <TakeAway bench={bench} run={run} />
     </main>
@@ -38,7 +53,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
   const runs = useRuns(bench.id, bench.run?.id ?? "");
   const goTo = useGoTo(bench.id);
   const tryOut = useTry(bench.id);
-  if (!runs.data || runs.data.length < 2) return null;
+  if (!runs.data) return <Waiting />;
   return (
     <>
       <div className="head">
@@ -128,11 +143,6 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
           </details>
         </>
       )}
-      <p>
-        <Button href={`/api/sites/${bench.id}/ledger.json`} block>
-          Ledger as JSON
-        </Button>
-      </p>
       <p>
         <Button href={`/api/sites/${bench.id}/plan/document`} block>
           Plan as JSON

@@ -1,10 +1,14 @@
+import { Button, Segmented } from "antd";
+import { useState } from "react";
 import type { Bench, Run, WeighIn } from "../api/client";
-import { count, kB } from "../ui/format";
+import { deviceLabel } from "../frame/Conditions";
+import { Stairs } from "../handover/Stairs";
+import { count, kB, seconds } from "../ui/format";
 import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 import { remedyTitle, targetText } from "./names";
 import { heldOf } from "./state";
 
-export type By = "Change" | "Remedy" | "Kind" | "Page and device";
+type By = "Change" | "Remedy" | "Kind" | "Page and device";
 
 interface Row {
   key: string;
@@ -13,79 +17,152 @@ interface Row {
   bytes: number;
   requests: number;
   colour?: string;
+  remedy?: string;
 }
 
-/** As found less now is the sum of the rows, and what no row explains. */
-export function Ledger({ bench, run, by }: { bench: Bench; run: Run; by: By }) {
+/** As found less now is the sum of the steps and rows, and what no row explains. */
+export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
+  const [by, setBy] = useState<By>("Remedy");
+  const [remedy, setRemedy] = useState("");
   const found = heldOf(bench.weigh_ins);
   const now = heldOf(bench.now);
   const before = totals(found);
   const after = totals(now);
-  const rows = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](
+  const all = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](
     bench,
     run,
     found,
     now,
   );
-  const explained = by === "Change" || by === "Remedy";
+  const only = by === "Change" && remedy !== "";
+  const rows = only ? all.filter((row) => row.remedy === remedy) : all;
+  const explained = (by === "Change" || by === "Remedy") && !only;
   const sum = totals([
     ...rows.map((row) => ({ transferred: row.bytes, requests: row.requests })),
     ...(explained ? [{ transferred: run.unexplained.bytes, requests: run.unexplained.requests }] : []),
   ]);
   return (
-    <table className="ledger">
-      <caption className="unseen">What was saved, by {by.toLowerCase()}</caption>
-      <thead>
-        <tr>
-          <th>{by}</th>
-          <th className="n">Bytes saved</th>
-          <th className="n">Requests saved</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr className="total">
-          <td>
-            As found <small>over {found.length} weigh-ins: every page, every device, first visit</small>
-          </td>
-          <td className="n">{count(before.bytes)}</td>
-          <td className="n">{count(before.requests)}</td>
-        </tr>
-        {rows.map((row) => (
-          <tr key={`${by} ${row.key}`} data-testid="ledger-row">
-            <td>
-              {row.colour && <i style={{ background: row.colour }} />}
-              {row.name} <small>{row.note}</small>
-            </td>
-            <td className="n">{count(row.bytes)}</td>
-            <td className="n">{row.requests ? count(row.requests) : ""}</td>
-          </tr>
-        ))}
-        {explained && (
-          <tr className="unexplained">
-            <td>
-              Unexplained <small>what no change accounts for</small>
-            </td>
-            <td className="n">{count(run.unexplained.bytes)}</td>
-            <td className="n">{count(run.unexplained.requests)}</td>
-          </tr>
+    <>
+      <div className="head">
+        <Segmented<By>
+          size="small"
+          options={["Remedy", "Change", "Kind", "Page and device"]}
+          value={by}
+          onChange={(next) => {
+            setBy(next);
+            setRemedy("");
+          }}
+        />
+        {only && (
+          <Button size="small" type="link" onClick={() => setRemedy("")}>
+            {remedyTitle(bench.words, remedy)} only; show all
+          </Button>
         )}
-        <tr className="total">
-          <td>Saved in all</td>
-          <td className="n" data-testid="ledger-saved">
-            {count(sum.bytes)}
-          </td>
-          <td className="n">{count(sum.requests)}</td>
-        </tr>
-        <tr className="total">
-          <td>Now</td>
-          <td className="n" data-testid="ledger-now">
-            {count(after.bytes)}
-          </td>
-          <td className="n">{count(after.requests)}</td>
-        </tr>
-      </tbody>
-    </table>
+      </div>
+      <Visitors found={found} now={now} />
+      {!only && (
+        <Stairs
+          before={before.bytes}
+          after={after.bytes}
+          rows={rows}
+          chosen=""
+          onChoose={
+            by === "Remedy"
+              ? (key) => {
+                  setRemedy(key);
+                  setBy("Change");
+                }
+              : undefined
+          }
+        />
+      )}
+      <table className="ledger">
+        <caption className="unseen">What was saved, by {by.toLowerCase()}</caption>
+        <thead>
+          <tr>
+            <th>{by}</th>
+            <th className="n">Bytes saved</th>
+            <th className="n">Requests saved</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr className="total">
+            <td>
+              As found <small>over {found.length} weigh-ins: every page, every device, first visit</small>
+            </td>
+            <td className="n">{count(before.bytes)}</td>
+            <td className="n">{count(before.requests)}</td>
+          </tr>
+          {rows.map((row) => (
+            <tr key={`${by} ${row.key}`} data-testid="ledger-row">
+              <td>
+                {row.colour && <i style={{ background: row.colour }} />}
+                {row.name} <small>{row.note}</small>
+              </td>
+              <td className="n">{count(row.bytes)}</td>
+              <td className="n">{row.requests ? count(row.requests) : ""}</td>
+            </tr>
+          ))}
+          {explained && (
+            <tr className="unexplained">
+              <td>
+                Unexplained <small>what no change accounts for</small>
+              </td>
+              <td className="n">{count(run.unexplained.bytes)}</td>
+              <td className="n">{count(run.unexplained.requests)}</td>
+            </tr>
+          )}
+          <tr className="total">
+            <td>Saved in all</td>
+            <td className="n" data-testid="ledger-saved">
+              {count(sum.bytes)}
+            </td>
+            <td className="n">{count(sum.requests)}</td>
+          </tr>
+          <tr className="total">
+            <td>Now</td>
+            <td className="n" data-testid="ledger-now">
+              {count(after.bytes)}
+            </td>
+            <td className="n">{count(after.requests)}</td>
+          </tr>
+        </tbody>
+      </table>
+    </>
   );
+}
+
+const VISITS = 10_000;
+
+/** What a visitor has of it: bytes of a visit to all pages, seconds on links in use. */
+function Visitors({ found, now }: { found: WeighIn[]; now: WeighIn[] }) {
+  const devices = [...new Set(found.map((weighIn) => weighIn.device))];
+  return (
+    <ul className="visitors">
+      {devices.map((device) => {
+        const [old, fresh] = [found, now].map((list) => list.filter((weighIn) => weighIn.device === device));
+        const [before, after] = [totals(old ?? []), totals(fresh ?? [])];
+        const links = Object.keys(old?.[0]?.modelled_load_ms ?? {}).slice(-2);
+        const ms = (list: WeighIn[] | undefined, link: string) =>
+          (list ?? []).reduce((sum, weighIn) => sum + (weighIn.modelled_load_ms[link] ?? 0), 0);
+        const pages = old?.length ?? 0;
+        return (
+          <li key={device}>
+            <b>{deviceLabel(device)}</b>: a visit to {pages === 1 ? "the page" : `all ${pages} pages`} takes{" "}
+            {kB(after.bytes)} instead of {kB(before.bytes)}, {gigabytes((before.bytes - after.bytes) * VISITS)} less per{" "}
+            {count(VISITS)} visits
+            {links
+              .map((link) => `; at ${link} ${seconds(ms(fresh, link))} instead of ${seconds(ms(old, link))}`)
+              .join("")}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+function gigabytes(bytes: number): string {
+  return `${(bytes / 1e9).toFixed(1)} GB`;
 }
 
 function totals(list: { transferred: number; requests: number }[]) {
@@ -116,7 +193,7 @@ function byChange(bench: Bench, run: Run): Row[] {
     [...sums].map(([key, sum]) => {
       const outcome = outcomes.get(key);
       const name = outcome ? targetText({ targets: outcome.targets, embed: embeds.get(key) }) : "A change";
-      return { key, name, note: remedyTitle(bench.words, outcome?.remedy), ...sum };
+      return { key, name, note: remedyTitle(bench.words, outcome?.remedy), remedy: outcome?.remedy ?? "", ...sum };
     }),
   );
 }

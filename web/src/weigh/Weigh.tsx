@@ -15,6 +15,7 @@ const PARTS = {
   brought: { label: "Brought by", part: lazy(() => import("./Brought")) },
   times: { label: "Times", part: lazy(() => import("./Times")) },
   built: { label: "Fonts and structure", part: lazy(() => import("./Built")) },
+  allowances: { label: "Allowances", part: lazy(() => import("./Allowances")) },
   history: { label: "History", part: lazy(() => import("./History")) },
 };
 type Name = keyof typeof PARTS;

@@ -1,0 +1,79 @@
+import { Button, Form, Input, Segmented, Upload } from "antd";
+import { useState } from "react";
+import type { Letterhead } from "../api/client";
+import { useLetterhead, useSetLetterhead, useSetLogo } from "../api/showing";
+import { Waiting } from "../ui/Waiting";
+
+type Paper = "A4" | "Letter";
+
+/** The report of the run that is shown, and what its sender puts on top of it. */
+export function ReportForm({ id }: { id: string }) {
+  const letterhead = useLetterhead();
+  const [paper, setPaper] = useState<Paper>("A4");
+  return (
+    <section className="report">
+      <div className="head">
+        <h1>The report</h1>
+        <span className="soft">What was done and what it brought, for people who were not there</span>
+      </div>
+      <div className="pad row wrap">
+        <Segmented<Paper> options={["A4", "Letter"]} value={paper} onChange={setPaper} aria-label="Paper" />
+        <Button type="primary" href={`/api/sites/${id}/report.pdf?paper=${paper}`}>
+          PDF
+        </Button>
+        <Button href={`/api/sites/${id}/report.html`}>One HTML file</Button>
+        <Button href={`/api/sites/${id}/ledger.csv`}>Ledger as CSV</Button>
+        <Button href={`/api/sites/${id}/ledger.json`}>Ledger as JSON</Button>
+      </div>
+      {letterhead.data ? <Top letterhead={letterhead.data} /> : <Waiting />}
+    </section>
+  );
+}
+
+function Top({ letterhead }: { letterhead: Letterhead }) {
+  const set = useSetLetterhead();
+  const setLogo = useSetLogo();
+  const error = set.error ?? setLogo.error;
+  return (
+    <div className="pad letterhead">
+      <h2>On top of it, and of reviews</h2>
+      <p className="row wrap">
+        {letterhead.logo && <img src={letterhead.logo} alt="Your logo" height={48} />}
+        <Upload
+          accept=".png,.jpg,.jpeg,.webp,.gif"
+          showUploadList={false}
+          beforeUpload={(file) => {
+            setLogo.mutate(file);
+            return false;
+          }}
+        >
+          <Button size="small" loading={setLogo.isPending}>
+            {letterhead.logo ? "Another logo" : "Add a logo"}
+          </Button>
+        </Upload>
+        {letterhead.logo && (
+          <Button size="small" type="link" onClick={() => set.mutate({ ...letterhead, logo: "" })}>
+            Without a logo
+          </Button>
+        )}
+      </p>
+      <Form
+        layout="vertical"
+        initialValues={letterhead}
+        onFinish={(body: Pick<Letterhead, "name" | "words">) => set.mutate({ ...letterhead, ...body })}
+      >
+        <Form.Item name="name" label="Your name">
+          <Input maxLength={200} />
+        </Form.Item>
+        <Form.Item name="words" label="Words to begin with">
+          <Input.TextArea rows={5} maxLength={4000} />
+        </Form.Item>
+        <Button htmlType="submit" loading={set.isPending}>
+          Save
+        </Button>{" "}
+        {set.isSuccess && !set.isPending && <span className="soft">Saved</span>}
+      </Form>
+      {error && <p role="alert">{error.message}</p>}
+    </div>
+  );
+}
