@@ -1,6 +1,6 @@
 import { Button, Segmented } from "antd";
 import { useState } from "react";
-import type { Bench, Run, WeighIn } from "../api/client";
+import type { Bench, RemedyName, Run, WeighIn } from "../api/client";
 import { deviceLabel } from "../frame/Conditions";
 import { Stairs } from "../handover/Stairs";
 import { count, kB, seconds } from "../ui/format";
@@ -23,7 +23,7 @@ interface Row {
 /** As found less now is the sum of the steps and rows, and what no row explains. */
 export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
   const [by, setBy] = useState<By>("Remedy");
-  const [remedy, setRemedy] = useState("");
+  const [remedy, setRemedy] = useState<RemedyName | "">("");
   const found = heldOf(bench.weigh_ins);
   const now = heldOf(bench.now);
   const before = totals(found);
@@ -69,7 +69,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
           onChoose={
             by === "Remedy"
               ? (key) => {
-                  setRemedy(key);
+                  setRemedy(key as RemedyName);
                   setBy("Change");
                 }
               : undefined

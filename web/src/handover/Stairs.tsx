@@ -25,13 +25,14 @@ export function Stairs({
 }) {
   const treads = rows.length > MOST ? [...rows.slice(0, MOST - 1), together(rows.slice(MOST - 1))] : rows;
   const scale = Math.max(before, after, 1);
-  let left = before;
+  // What is left after each step.
+  const leftAfter = treads.reduce<number[]>((sums, tread) => [...sums, (sums.at(-1) ?? before) - tread.bytes], []);
   return (
     <ol className="stairs" aria-label={`From ${kB(before)} as found to ${kB(after)} now`}>
       <Step name="As found" start={0} size={before} scale={scale} text={kB(before)} whole />
-      {treads.map((tread) => {
-        const start = Math.min(left, left - tread.bytes);
-        left -= tread.bytes;
+      {treads.map((tread, i) => {
+        const rest = leftAfter[i] ?? 0;
+        const start = Math.min(rest, rest + tread.bytes);
         return (
           <Step
             key={tread.key}
