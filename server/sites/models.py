@@ -46,6 +46,9 @@ class Site(models.Model):
     images: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What pages may weigh besides: the limits of the core's document.
     limits: models.JSONField[Any, Any] = models.JSONField(default=list)
+    # What was put in by hand: {"ticks": {key: ISO time}, "visited": {"at", "address", "steps": {key: [there, why not]},
+    # "weighed": [{"page", "device", "found", "live"}]}}
+    hand: models.JSONField[Any, Any] = models.JSONField(default=dict)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}
@@ -232,6 +235,7 @@ class Job(models.Model):
         PROPOSE = "propose"
         ENCODE = "encode"
         REFINE = "refine"
+        VISIT_AGAIN = "visit_again"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")

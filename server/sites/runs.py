@@ -27,6 +27,8 @@ from unladen.ledger import (
     replacements_csv,
     worth,
 )
+from unladen.ledger.by_hand import HandStep, hand_steps
+from unladen.ledger.differences import site_diff, way_back
 from unladen.lighten import Lightened
 from unladen.remedies.delivery.lifetimes import seconds_in
 from unladen.remedies.delivery.rules import rules_beside
@@ -34,6 +36,7 @@ from unladen.whole import written_whole
 
 MOST_ARCHIVES = 3  # those of earlier runs are written anew when somebody wants them
 NAMES = ("lighter", "changed")
+_WAYS = ("patch", "originals")
 
 
 def new_run(site: Site, found: Lightened, capture: Capture, before: Sequence[str], after: Sequence[str]) -> Run:
@@ -78,6 +81,8 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
     if path.exists():
         return path
     lighter = capture_of(run)
+    if name in _WAYS:
+        return _written_way(path, name, storage.capture_of(run.site), lighter)
     with written_whole(path) as part:
         if name == "lighter":
             write_zip(lighter, part)
@@ -89,6 +94,31 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
             }
             write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
     return path
+
+
+def _written_way(path: Path, name: str, found: Capture, lighter: Capture) -> Path:
+    """The run as a diff with what goes beside it, or the originals of all that it replaced."""
+    with written_whole(path) as part:
+        if name == "patch":
+            diff, new = site_diff(found, lighter)
+            write_zip(lighter, part, only={file.url for file in new}, beside={"changes.diff": diff})
+        else:
+            originals, extra = way_back(found, lighter)
+            told = "".join(f"{name}\n" for name in extra)
+            write_zip(found, part, only={file.url for file in originals}, beside={"files-that-can-go.txt": told})
+    return path
+
+
+@lru_cache(maxsize=8)
+def _hand_steps(run: UUID) -> list[HandStep]:
+    row = Run.objects.select_related("site").get(pk=run)
+    excess = (row.site.baseline or {}).get("excess", ())
+    return hand_steps(storage.capture_of(row.site), capture_of(row), read_ledger(row.ledger), excess)
+
+
+def hand_steps_of(run: Run) -> list[HandStep]:
+    """What to put in by hand; a run never changes, so the same are at hand the next time."""
+    return _hand_steps(run.pk)
 
 
 def tidy(site: Site) -> None:

@@ -105,7 +105,11 @@ def _unpack(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> Iterator[bytes]:
 
 
 def write_zip(
-    capture: Capture, target: Path, *, only: Collection[str] | None = None, beside: Mapping[str, str] | None = None
+    capture: Capture,
+    target: Path,
+    *,
+    only: Collection[str] | None = None,
+    beside: Mapping[str, str | bytes] | None = None,
 ) -> list[Notice]:
     """Write the capture as a ZIP file, with what was packed ahead of time beside: the same capture gives the same bytes.
 

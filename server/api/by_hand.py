@@ -1,0 +1,158 @@
+"""What to put in by hand: the list, its ticks, and the visit to the live site that looks whether they are so."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from django.db import transaction
+from django.http import FileResponse, HttpRequest
+from django.utils import timezone
+from ninja import Field, Router, Schema
+from ninja.errors import HttpError
+
+from server.api.reading import ERRORS, FILE, site_of, slug_of
+from server.api.schemas.common import JobOut
+from server.sites import jobs, runs
+from server.sites.models import Job, Run, Site
+from unladen.ledger.by_hand import HandStep
+from unladen.weigh.visits.recording import address_from
+
+router = Router(tags=["by hand"])
+_MOST_SNIPPETS = 40
+
+
+class SnippetOut(Schema):
+    page: str
+    old: str
+    new: str
+    after: str
+
+
+class HandStepOut(Schema):
+    """A step; `there` and `why_not` are what the last visit found, `done` when it was ticked off."""
+
+    key: str
+    title: str
+    why: str
+    bytes: int
+    files: list[str]
+    snippets: list[SnippetOut]
+    more: int
+    pages: list[str]
+    shows: str
+    done: datetime | None
+    there: bool | None
+    why_not: str
+
+
+class LiveWeight(Schema):
+    page: str
+    device: str
+    found: int
+    live: int
+
+
+class HandOut(Schema):
+    """The list, the address of the live site as far as it is known, and what the last visit weighed."""
+
+    steps: list[HandStepOut]
+    address: str
+    visited: datetime | None
+    weighed: list[LiveWeight]
+
+
+class TickIn(Schema):
+    done: bool
+
+
+class LiveIn(Schema):
+    address: str = Field(min_length=1, max_length=2000)
+
+
+def _run(site: Site) -> Run:
+    if site.run is None:
+        raise HttpError(404, "There is nothing to put in yet: no plan was carried out.")
+    return site.run
+
+
+def _list(site: Site) -> HandOut:
+    hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
+    visited = hand.get("visited") or {}
+    base = Site.objects.values_list("index__base_url", flat=True).get(pk=site.pk) or ""
+    return HandOut(
+        steps=[_step(step, hand) for step in runs.hand_steps_of(_run(site))],
+        address=visited.get("address") or ("" if base.startswith("https://site.example") else base),
+        visited=visited.get("at"),
+        weighed=visited.get("weighed", []),
+    )
+
+
+def _step(step: HandStep, hand: dict[str, dict[str, object]]) -> HandStepOut:
+    found = (hand.get("visited") or {}).get("steps") or {}
+    there = found.get(step.key) if isinstance(found, dict) else None
+    done = (hand.get("ticks") or {}).get(step.key)
+    return HandStepOut(
+        key=step.key,
+        title=step.title,
+        why=step.why,
+        bytes=step.bytes,
+        files=list(step.files[:200]),
+        snippets=[
+            SnippetOut(page=s.page, old=s.old, new=s.new, after=s.after) for s in step.snippets[:_MOST_SNIPPETS]
+        ],
+        more=max(0, len(step.snippets) - _MOST_SNIPPETS),
+        pages=list(step.pages),
+        shows=step.shows,
+        done=datetime.fromisoformat(str(done)) if done else None,
+        there=bool(there[0]) if there else None,
+        why_not=str(there[1]) if there else "",
+    )
+
+
+@router.get("sites/{site_id}/by-hand", response={200: HandOut, **ERRORS})
+def show(request: HttpRequest, site_id: UUID) -> HandOut:
+    """All steps, those that save most first."""
+    return _list(site_of(request, site_id))
+
+
+@router.put("sites/{site_id}/by-hand/{key}", response={200: HandOut, **ERRORS})
+def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut:
+    """Tick a step off, or take that back."""
+    site = site_of(request, site_id)
+    if key not in {step.key for step in runs.hand_steps_of(_run(site))}:
+        raise HttpError(404, "There is no such step.")
+    with transaction.atomic():
+        hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
+        ticks = dict(hand.get("ticks") or {})
+        if body.done:
+            ticks[key] = timezone.now().isoformat()
+        else:
+            ticks.pop(key, None)
+        Site.objects.filter(pk=site.pk).update(hand=hand | {"ticks": ticks})
+    return _list(site)
+
+
+@router.post("sites/{site_id}/by-hand/visit", response={200: JobOut, **ERRORS})
+def visit(request: HttpRequest, site_id: UUID, body: LiveIn) -> Job:
+    """Visit the live site again and look which steps are so there."""
+    site = site_of(request, site_id)
+    _run(site)
+    return jobs.start(site, Job.Kind.VISIT_AGAIN, {"address": address_from(body.address)})
+
+
+@router.get("sites/{site_id}/patch.zip", response=ERRORS, openapi_extra=FILE)
+def patch(request: HttpRequest, site_id: UUID) -> FileResponse:
+    """A unified diff of all texts, with new files beside it."""
+    return _archive(site_of(request, site_id), "patch")
+
+
+@router.get("sites/{site_id}/originals.zip", response=ERRORS, openapi_extra=FILE)
+def originals(request: HttpRequest, site_id: UUID) -> FileResponse:
+    """The way back: the originals of all that was replaced."""
+    return _archive(site_of(request, site_id), "originals")
+
+
+def _archive(site: Site, name: str) -> FileResponse:
+    path = runs.archive_of(_run(site), name)
+    return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")
