@@ -49,6 +49,9 @@ class Site(models.Model):
     # What was put in by hand: {"ticks": {key: ISO time}, "visited": {"at", "address", "steps": {key: [there, why not]},
     # "weighed": [{"page", "device", "found", "live"}]}}
     hand: models.JSONField[Any, Any] = models.JSONField(default=dict)
+    # How its user keeps it in order.
+    tags: models.JSONField[Any, Any] = models.JSONField(default=list)
+    archived = models.BooleanField(default=False)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}

@@ -10,7 +10,8 @@ from tests.sites import page, photo
 from unladen.capture.recorded import capture_of_responses
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
-from unladen.weigh.records.conditions import DEVICES
+from unladen.weigh.records.conditions import DEVICES, Device
+from unladen.weigh.visits.picture import take_picture
 
 P = "html > body > p"
 
@@ -56,6 +57,23 @@ class Seeing(BrowserCase):
         )
         self.assertIn("html > body > iframe >>> html > body > input", look.boxes)
         self.assertEqual(look.values("styles")["moves"], {})
+
+    def test_text_is_painted_the_same_at_any_density(self) -> None:
+        """Pictures have a pixel for each CSS px. What depends on how dense the window is differs from look to look."""
+        body = "<meta name=viewport content='width=device-width'><button>Menu</button><p>Some text"
+        browser = self.serve(self.capture({"index.html": page(body)}))
+
+        async def picture(density: float) -> bytes:
+            context, tab = await browser.open(Device("here", 390, 300, density, True))
+            try:
+                await tab.goto("https://site.example/index.html")
+                return await take_picture(tab, 390, 100, "png")
+            finally:
+                await context.close()
+
+        first, second = (browser.run(picture(density)) for density in (1, 2))
+        self.assertTrue(first)
+        self.assertEqual(first, second)
 
     def test_all_that_can_be_read_shown_or_not(self) -> None:
         look = self.seen(

@@ -16,7 +16,7 @@ from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.walk import WalkOrders
 
-_VERSION = 10
+_VERSION = 11
 _MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
 _ROOM = 1_000_000_000  # bytes of their pictures; what goes is looked at again when it is wanted
 

@@ -9,6 +9,7 @@ import shutil
 import threading
 from collections.abc import Coroutine, Iterator
 from contextlib import ExitStack, contextmanager
+from pathlib import Path
 from types import TracebackType
 from typing import Any, TypeVar
 
@@ -54,6 +55,9 @@ for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel
 })();
 """ + "\n".join(in_page(name) for name in ("selector", "backgrounds", "vitals", "talk"))
 
+# A page is painted at one density and pictured at another. Hinted fonts depend on it, and which one they go by is a
+# matter of chance where much else is going on.
+_FONTS = Path(__file__).with_name("fonts.conf")
 _LOOKED_AT = "\n".join(in_page(name) for name in ("pack", "places", "watch"))
 
 
@@ -127,6 +131,7 @@ class Browser:
             headless=True,
             chromium_sandbox=os.geteuid() != 0,
             args=[*_SWITCHES, *self.replay.browser_arguments()],
+            env=os.environ | {"FONTCONFIG_FILE": str(_FONTS)},
         )
         self.version = self._browser.version
         self.protocol = Protocol()

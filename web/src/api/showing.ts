@@ -110,3 +110,25 @@ export function useSetAllowance(id: string) {
     onSettled: () => cache.invalidateQueries({ queryKey: ofSite(id) }),
   });
 }
+
+export function useByHand(id: string, run: string) {
+  return useQuery({
+    queryKey: ofSite(id, "by hand", run),
+    queryFn: () => told(client.GET("/api/sites/{site_id}/by-hand", at(id))),
+  });
+}
+
+export function useTick(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationKey: ofSite(id, "tick"),
+    mutationFn: ({ key, done }: { key: string; done: boolean }) =>
+      told(
+        client.PUT("/api/sites/{site_id}/by-hand/{key}", {
+          params: { path: { site_id: id, key } },
+          body: { done },
+        }),
+      ),
+    onSuccess: (list) => cache.setQueriesData({ queryKey: ofSite(id, "by hand") }, list),
+  });
+}

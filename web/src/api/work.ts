@@ -44,6 +44,11 @@ export const useSetImages = (id: string) =>
     told(client.POST("/api/sites/{site_id}/images/settings", { ...at(id), body })),
   );
 
+export const useVisitAgain = (id: string) =>
+  useJobAction(id, "visit again", (address: string) =>
+    told(client.POST("/api/sites/{site_id}/by-hand/visit", { ...at(id), body: { address } })),
+  );
+
 export const useSteer = (id: string) =>
   useJobAction(id, "steer", ({ job, ...body }: { job: string; paused: boolean; easy: boolean }) =>
     told(client.POST("/api/jobs/{job_id}/steer", { params: { path: { job_id: job } }, body })),

@@ -4,6 +4,7 @@ import { useGoTo, useRuns, useTry } from "../api/plan";
 import { count, kB, moment } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
+import { ByHand } from "../handover/ByHand";
 import { ReportForm } from "../handover/ReportForm";
 import { Reviews } from "../handover/Reviews";
 import { Ledger } from "./Ledger";
@@ -13,6 +14,7 @@ const PARTS = {
   ledger: "The ledger",
   report: "Report",
   review: "Client's review",
+  hand: "By hand",
   runs: "All runs",
 };
 type Name = keyof typeof PARTS;
@@ -41,6 +43,7 @@ export default function HandOver({ bench, view, busy }: PartProps) {
         {name === "ledger" && <Ledger bench={bench} run={run} />}
         {name === "report" && <ReportForm id={bench.id} />}
         {name === "review" && <Reviews id={bench.id} />}
+        {name === "hand" && <ByHand bench={bench} view={view} busy={busy} />}
         {name === "runs" && <Runs bench={bench} busy={busy} />}
       </section>
       <TakeAway bench={bench} run={run} />
@@ -127,20 +130,16 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
               Only what differs, {kB(run.changed_bytes)}
             </Button>
           </p>
-          <details className="notices">
-            <summary>{files === 1 ? "1 file" : `${count(files)} files`} to put in by hand</summary>
-            <ul>
-              {run.changed.slice(0, 200).map((row) => (
-                <li key={row.path}>
-                  <b>{row.path}</b> {row.what}
-                  {row.pages.length > 0 && <>; on {pagesText(row.pages)}</>}:{" "}
-                  {row.before ? `${kB(row.before)} to ` : ""}
-                  {kB(row.after)}
-                </li>
-              ))}
-            </ul>
-            {files > 200 && <p>The whole list lies in the ZIP file as CSV.</p>}
-          </details>
+          <p>
+            <Button href={`/api/sites/${bench.id}/patch.zip`} block>
+              As a diff, new files beside
+            </Button>
+          </p>
+          <p>
+            <Button href={`/api/sites/${bench.id}/originals.zip`} block>
+              The way back: originals
+            </Button>
+          </p>
         </>
       )}
       <p>
@@ -177,8 +176,4 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
       )}
     </aside>
   );
-}
-
-function pagesText(pages: string[]): string {
-  return `${pages.slice(0, 3).join(", ")}${pages.length > 3 ? ` and ${pages.length - 3} more` : ""}`;
 }
