@@ -60,7 +60,7 @@ class Seeing(BrowserCase):
 
     def test_text_is_painted_the_same_at_any_density(self) -> None:
         """Pictures have a pixel for each CSS px. What depends on how dense the window is differs from look to look."""
-        body = "<meta name=viewport content='width=device-width'><button>Menu</button><p>Some text"
+        body = "<meta name=viewport content='width=device-width'><button style='position:fixed;inset:9px auto auto 9px'>Menu"
         browser = self.serve(self.capture({"index.html": page(body)}))
 
         async def picture(density: float) -> bytes:
