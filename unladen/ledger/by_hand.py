@@ -17,7 +17,7 @@ from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.capture.mediatypes import is_page
 from unladen.capture.paths import written_paths
 from unladen.ledger.differences import changed_files
-from unladen.ledger.topics import Topic, topics_of
+from unladen.ledger.topics import Topic, topics_by_file
 from unladen.markup.site import texts_of
 
 # Comments, tags, and what stands between them; the text of scripts and styles is one piece.
@@ -70,7 +70,7 @@ def hand_steps(
 
     A snippet belongs to the change whose file it names; what belongs to none is told page by page at the end.
     """
-    topics = topics_of(ledger, excess)
+    topics = topics_by_file(ledger, excess)
     changed, new = changed_files(found, lighter)
     _, paths, _ = written_paths(lighter)
     gathered: dict[str, _Gathered] = {topic.id: _Gathered() for topic in topics}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -32,32 +32,60 @@ class Topic:
 
 
 def topics_of(ledger: Mapping[str, Any], excess: Iterable[Mapping[str, Any]]) -> list[Topic]:
-    """All changes that a run carried out, the largest saving first; `excess` is that of the survey in plain values."""
-    told = {id: row for row in excess for id in row["changes"]}
-    done = [row for row in ledger["changes"] if row["on"] and row["standing"] in ("passed", "kept all the same")]
-    whole = sum(max(0, row["saved"]["bytes"]) for row in done)
+    """All changes that a run carried out, the largest saving first; `excess` is that of the survey in plain values.
+
+    All that was done to one file is one topic, and so are files that save little, by the remedy that did most of it.
+    """
+    told, groups = _told(excess), _by_file(ledger)
+    whole = sum(max(0, row["saved"]["bytes"]) for rows in groups for row in rows)
     large: list[Topic] = []
     small: dict[str, list[Mapping[str, Any]]] = {}
-    for row in done:
-        if row["saved"]["bytes"] >= _SMALL * whole > 0:
-            large.append(_topic(row["id"], [row], told))
+    for rows in groups:
+        if sum(row["saved"]["bytes"] for row in rows) >= _SMALL * whole > 0:
+            large.append(_topic(rows[0]["id"], rows, told))
         else:
-            small.setdefault(row["remedy"], []).append(row)
-    rest = [_topic(f"{_REST}{remedy}", rows, told) for remedy, rows in small.items()]
-    return sorted([*large, *rest], key=lambda topic: (-topic.bytes, -topic.requests, topic.id))
+            small.setdefault(rows[0]["remedy"], []).extend(rows)
+    return _largest_first([*large, *(_topic(f"{_REST}{remedy}", rows, told) for remedy, rows in small.items())])
 
 
-def _topic(id: str, rows: list[Mapping[str, Any]], told: Mapping[str, Mapping[str, Any]]) -> Topic:
+def topics_by_file(ledger: Mapping[str, Any], excess: Iterable[Mapping[str, Any]]) -> list[Topic]:
+    """The same with each file by itself, however little it saves."""
+    told = _told(excess)
+    return _largest_first([_topic(rows[0]["id"], rows, told) for rows in _by_file(ledger)])
+
+
+def _by_file(ledger: Mapping[str, Any]) -> list[list[Mapping[str, Any]]]:
+    """What was done to one file, the largest saving first; what is about several files stands alone."""
+    groups: dict[str, list[Mapping[str, Any]]] = {}
+    for row in _done(ledger):
+        groups.setdefault(row["targets"][0] if len(row["targets"]) == 1 else row["id"], []).append(row)
+    return [sorted(rows, key=lambda row: -row["saved"]["bytes"]) for rows in groups.values()]
+
+
+def _told(excess: Iterable[Mapping[str, Any]]) -> dict[str, Mapping[str, Any]]:
+    return {id: row for row in excess for id in row["changes"]}
+
+
+def _done(ledger: Mapping[str, Any]) -> list[Mapping[str, Any]]:
+    return [row for row in ledger["changes"] if row["on"] and row["standing"] in ("passed", "kept all the same")]
+
+
+def _largest_first(topics: list[Topic]) -> list[Topic]:
+    return sorted(topics, key=lambda topic: (-topic.bytes, -topic.requests, topic.id))
+
+
+def _topic(id: str, rows: Sequence[Mapping[str, Any]], told: Mapping[str, Mapping[str, Any]]) -> Topic:
     remedy = remedy_named(rows[0]["remedy"])
     known = [told[row["id"]] for row in rows if row["id"] in told]
-    alone = len(rows) == 1 and bool(known)
+    targets = tuple(dict.fromkeys(target for row in rows for target in row["targets"]))
+    alone = bool(known) and (len(rows) == 1 or len(targets) == 1)
     return Topic(
         id=id,
         remedy=remedy.name,
         title=known[0]["title"] if alone else remedy.title,
-        why=known[0]["why"] if alone else remedy.detail or remedy.what,
+        why=" ".join(dict.fromkeys(row["why"] for row in known)) if alone else remedy.detail or remedy.what,
         changes=tuple(row["id"] for row in rows),
-        targets=tuple(dict.fromkeys(target for row in rows for target in row["targets"])),
+        targets=targets,
         pages=tuple(dict.fromkeys(page for row in known for page in row["pages"])),
         bytes=sum(row["saved"]["bytes"] for row in rows),
         requests=sum(row["saved"]["requests"] for row in rows),

@@ -3,7 +3,7 @@ import type { HandStep } from "../api/client";
 import { useByHand, useTick } from "../api/showing";
 import { useVisitAgain } from "../api/work";
 import type { PartProps } from "../bench/part";
-import { kB, moment, namely } from "../ui/format";
+import { count, kB, moment, namely } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
 
@@ -88,9 +88,18 @@ function Step({
         <div>
           <p className="soft">{step.why}</p>
           {step.files.length > 0 && (
-            <p>
-              Load up: <code>{namely(step.files)}</code>
-            </p>
+            <details>
+              <summary>
+                Load up {count(step.files.length)} {step.files.length === 1 ? "file" : "files"}: {namely(step.files)}
+              </summary>
+              <ul>
+                {step.files.map((file) => (
+                  <li key={file}>
+                    <code>{file}</code>
+                  </li>
+                ))}
+              </ul>
+            </details>
           )}
           {step.snippets.map((snippet, i) => (
             <details key={i}>
