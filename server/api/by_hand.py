@@ -133,7 +133,7 @@ def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut
     return _list(site)
 
 
-@router.post("sites/{site_id}/by-hand/visit", response={200: JobOut, **ERRORS})
+@router.post("sites/{site_id}/visit-again", response={200: JobOut, **ERRORS})
 def visit(request: HttpRequest, site_id: UUID, body: LiveIn) -> Job:
     """Visit the live site again and look which steps are so there."""
     site = site_of(request, site_id)

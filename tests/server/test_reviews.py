@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import io
 import json
+import threading
+import zipfile
 from datetime import timedelta
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 from unittest import mock
 
 from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import Client
+from django.test import Client, override_settings
 from django.utils import timezone
 
 from server.reviews import reviewing
 from server.reviews.models import Answer, Review
 from server.sites.models import Deed, Site
-from tests.server.cases import ServerCase
+from tests.server.cases import FILES, ServerCase
 from tests.sites import photo
+from unladen.replay.upstream import allowed_from
 
 
 class Shown(ServerCase):
@@ -182,3 +188,44 @@ class Shown(ServerCase):
         for wrong in ([limits[0], limits[0] | {"most": 7}], [{"measure": "seconds", "most": 1, "link": "fast"}]):
             self.assertEqual(self.send("put", f"{self.path}/allowance", {"limits": wrong}).status_code, 422)
         self.assertEqual(len(Site.objects.get().limits), 3)
+
+    def test_what_is_put_in_by_hand_and_the_way_back(self) -> None:
+        steps = self.get(f"{self.path}/by-hand")["steps"]
+        self.assertTrue(steps[0]["files"] and steps[0]["snippets"])
+        key = steps[0]["key"]
+        ticked = json.loads(self.send("put", f"{self.path}/by-hand/{key}", {"done": True}).content)
+        self.assertIsNotNone(ticked["steps"][0]["done"])
+        self.assertEqual(self.send("put", f"{self.path}/by-hand/none", {"done": True}).status_code, 404)
+        archives = {}
+        for name in ("patch", "originals", "lighter"):
+            body = b"".join(self.client.get(f"{self.path}/{name}.zip").streaming_content)  # type: ignore[attr-defined]
+            archives[name] = zipfile.ZipFile(io.BytesIO(body))
+        self.assertIn("changes.diff", archives["patch"].namelist())
+        self.assertEqual(archives["originals"].read("index.html"), FILES["index.html"])
+        self.visit(archives["lighter"], key)
+
+    def visit(self, lighter: zipfile.ZipFile, key: str) -> None:
+        """The live site before and after it was put in."""
+        root = self.folder / "live"
+        root.mkdir()
+        server = ThreadingHTTPServer(("127.0.0.1", 0), partial(SimpleHTTPRequestHandler, directory=str(root)))
+        self.addCleanup(server.server_close)
+        self.addCleanup(server.shutdown)
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        allowed = allowed_from(f"live.example=127.0.0.1:{server.server_port}")
+        for put_in in (False, True):
+            for name, body in FILES.items():
+                (root / name).write_bytes(body)
+            if put_in:
+                lighter.extractall(root)
+            with override_settings(VISIT_ALLOWED=allowed):
+                answer = self.send("post", f"{self.path}/visit-again", {"address": "http://live.example/index.html"})
+                self.assertEqual(answer.status_code, 200)
+                self.work()
+            self.assertIsNone(self.get(f"{self.path}/job"))
+            told = self.get(f"{self.path}/by-hand")
+            step = next(step for step in told["steps"] if step["key"] == key)
+            self.assertEqual((step["there"], bool(step["why_not"])), (put_in, not put_in))
+            found, live = (sum(row[side] for row in told["weighed"]) for side in ("found", "live"))
+            self.assertEqual(live < found * 0.9, put_in)
+        self.assertEqual(self.send("post", f"{self.path}/visit-again", {"address": "ftp://x"}).status_code, 422)

@@ -165,10 +165,14 @@ def snippets_of(page: str, before: str, after: str) -> list[Snippet]:
 def put_in(step: HandStep, lighter: Capture, live: Capture) -> tuple[bool, str]:
     """Whether a step is done on the live site, and what is missing of it, in words.
 
-    A file counts if the live site has the same bytes under its address; a snippet if the page holds what is new.
+    A file counts if the live site has the same bytes under its address; one that no browser asked for there, such as the older
+    format behind a newer one, does if others of the step do. A snippet counts if the page holds what is new.
     """
     paths = {"/" + path: url for url, path in written_paths(lighter)[1].items()}
-    lost = [path for path in step.files if not _is_there(paths.get(path, ""), lighter, live)]
+    seen = {path: _is_there(paths.get(path, ""), lighter, live) for path in step.files}
+    lost = [path for path, there in seen.items() if there is False]
+    if not lost and seen and not any(seen.values()):
+        lost = list(seen)
     texts = texts_of(live)
     for snippet in step.snippets:
         page = next((p for p in live.pages() if texts.path(p) == snippet.page), None)
@@ -186,11 +190,14 @@ def put_in(step: HandStep, lighter: Capture, live: Capture) -> tuple[bool, str]:
     return True, ""
 
 
-def _is_there(url: str, lighter: Capture, live: Capture) -> bool:
+def _is_there(url: str, lighter: Capture, live: Capture) -> bool | None:
+    """None where nobody asked for it."""
     # The live site may have another address than the files were given.
     address = url_of_site_path(live.base_url, site_path(lighter.base_url, url)) if url else ""
     wanted, found = lighter.exchanges.get(url), live.lookup(address)
-    return bool(wanted and found and wanted.digest == found.digest)
+    if wanted is None or found is None:
+        return None
+    return found.status == 200 and wanted.digest == found.digest
 
 
 def _bare(text: str) -> str:

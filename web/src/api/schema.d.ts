@@ -1270,7 +1270,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site_id}/by-hand/visit": {
+    "/api/sites/{site_id}/visit-again": {
         parameters: {
             query?: never;
             header?: never;

@@ -46,7 +46,7 @@ export const useSetImages = (id: string) =>
 
 export const useVisitAgain = (id: string) =>
   useJobAction(id, "visit again", (address: string) =>
-    told(client.POST("/api/sites/{site_id}/by-hand/visit", { ...at(id), body: { address } })),
+    told(client.POST("/api/sites/{site_id}/visit-again", { ...at(id), body: { address } })),
   );
 
 export const useSteer = (id: string) =>

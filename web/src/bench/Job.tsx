@@ -43,7 +43,7 @@ export function JobLine({ bench }: { bench: Bench }) {
   if (!isActive(job)) return null;
   const state = { job: job.id, paused: job.paused, easy: job.easy };
   return (
-    <div className="job" role="status">
+    <div className="job" role={job.aside ? "note" : "status"}>
       <b>
         {job.aside && "Beside your work: "}
         {job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}

@@ -44,6 +44,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
   return (
     <>
       <div className="head">
+        <h1>The ledger</h1>
         <Segmented<By>
           size="small"
           options={["Remedy", "Change", "Kind", "Page and device"]}
