@@ -9,12 +9,13 @@ from tests.sites import registry_package
 from unladen.capture import read_site, read_zip, write_zip
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
+from unladen.weigh.records.conditions import USUAL_DEVICES
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 
 class RealPages(BrowserCase):
     def prove(self, folder: Path, effort: str = "steady", pages: tuple[str, ...] = ("/index.html",)) -> Lightened:
-        result = lighten(read_site(folder, self.store), effort, Progress(), pages=pages)
+        result = lighten(read_site(folder, self.store), effort, Progress(), pages=pages, devices=USUAL_DEVICES)
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual([pair.differences for pair in result.pairs if not pair.passed], [])
         for before, after in zip(result.before, result.after, strict=True):

@@ -48,7 +48,7 @@ class Efforts(BrowserCase):
     def test_steady_is_lighter_passes_and_adds_up(self) -> None:
         result = self.lighten(FILES)
         ledger = result.ledger()
-        self.assertEqual(ledger["checks"], {"pairs": 4, "passed": 4, "set_aside": 0})
+        self.assertEqual(ledger["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
         self.assertLess(result.account.after.bytes, result.account.before.bytes * 0.7)
         self.assertLess(result.account.after.requests, result.account.before.requests)
         remedies = {change.remedy for change in counting(result)}
@@ -70,7 +70,7 @@ class Efforts(BrowserCase):
 
     def test_a_second_pass_finds_nothing(self) -> None:
         once = self.lighten(FILES)
-        again = lighten(once.capture, "steady", Progress())
+        again = lighten(once.capture, "steady", Progress(), devices=("phone",))
         self.assertEqual(again.account.before, again.account.after)
         self.assertEqual([c for c in counting(again) if c.remedy != "reserve"], [])
 
@@ -213,8 +213,9 @@ class CommandLine(BrowserCase):
     def test_lighten_then_weigh_gives_the_figures_of_the_ledger(self) -> None:
         site = zip_of({f"site/{name}": body for name, body in FILES.items()}, self.folder / "in.zip")
         out, plan = self.folder / "out.zip", self.folder / "plan.json"
+        phone = ("--device", "phone")
         found = self.run_mule(
-            "lighten", str(site), "--effort", "steady", "--out", str(out), "--save-plan", str(plan), "--json"
+            "lighten", str(site), "--effort", "steady", "--out", str(out), "--save-plan", str(plan), "--json", *phone
         )
         self.assertEqual((found.returncode, found.stderr), (0, ""))
         ledger = json.loads(found.stdout)
@@ -228,7 +229,7 @@ class CommandLine(BrowserCase):
         before, after = (sum(w["transferred"] for w in ledger[side]) for side in ("before", "after"))
         self.assertEqual(before - after, total)
         self.assertEqual(ledger["unexplained"], {"bytes": 0, "requests": 0})
-        weighed = self.run_mule("weigh", str(out), "--json")
+        weighed = self.run_mule("weigh", str(out), "--json", "--runs", "1", *phone)
         document = json.loads(weighed.stdout)
         jsonschema.validate(document, schemas["weigh-ins-1"])
         self.assertEqual(

@@ -23,7 +23,7 @@ from unladen.lighten import Baseline, Lightened, as_planned, carry_out, memo_of,
 from unladen.plan import ChooseEmbed, EmbedChoice, Plan
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
-from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, link_named
+from unladen.weigh.records.conditions import DEVICES, Conditions, link_named
 from unladen.weigh.visits.weighing import browser_for, weigh_page
 
 _TWO_FRAMES = "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
@@ -75,10 +75,17 @@ class WantedCase(BrowserCase):
             conditions = [Conditions(DEVICES[name], runs=1) for name in devices]
             return weigh_and_survey(browser, capture, [capture.page("/")], conditions, effort, Progress())
 
-    def lightened(self, capture: Capture, effort: str, only: tuple[str, ...] = (), path: str = "/") -> Lightened:
-        """The whole way on phone and desktop with the changes of these remedies; all must add up and pass."""
+    def lightened(
+        self,
+        capture: Capture,
+        effort: str,
+        only: tuple[str, ...] = (),
+        path: str = "/",
+        devices: tuple[str, ...] = ("phone",),
+    ) -> Lightened:
+        """The whole way with the changes of these remedies; all must add up and pass."""
         with browser_for(capture) as browser:
-            conditions = [Conditions(DEVICES[name], runs=1) for name in USUAL_DEVICES]
+            conditions = [Conditions(DEVICES[name], runs=1) for name in devices]
             base = weigh_and_survey(browser, capture, [capture.page(path)], conditions, effort, Progress())
             plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if not only or c.remedy in only))
             result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())

@@ -20,7 +20,7 @@ from tests.sites import page, photo, zip_of
 from unladen.progress import Progress
 
 STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</style>"
-FILES = {"index.html": page("<img src=a.jpg width=600 height=400>", STYLE, "Little site"), "a.jpg": photo(600, 400)}
+FILES = {"index.html": page("<img src=a.jpg width=600 height=400>", STYLE, "Little site"), "a.jpg": photo(300, 200)}
 
 
 class ServerCase(TransactionTestCase):
