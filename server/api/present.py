@@ -23,6 +23,7 @@ from unladen.remedies.embeds.delay_scripts import DelayParams
 from unladen.remedies.embeds.stills import PICTURES, EmbedParams, Shown
 from unladen.weigh.records.conditions import device_named
 from unladen.weigh.records.current import Kept, current
+from unladen.weigh.records.kinds import KINDS
 
 
 def latest_job(site: Site) -> JobOut | None:
@@ -52,9 +53,16 @@ def _pages(found: Site) -> int:
     return weighed.count() + int(found.baseline.get("left_out", 0))
 
 
-def _weight(found: Site, keys: list[str]) -> int:
-    rows = found.weigh_ins.filter(pk__in=keys)
-    return sum(rows.values_list("summary__weigh_in__transferred", flat=True))
+def _kinds(found: Site, keys: list[str]) -> tuple[dict[str, int], list[int]]:
+    """Bytes by kind over weigh-ins, and those of each; only these figures are read of what is stored."""
+    sums = dict.fromkeys(KINDS, 0)
+    each = []
+    rows = found.weigh_ins.filter(pk__in=keys).order_by()
+    for kinds, whole in rows.values_list("summary__weigh_in__kinds", "summary__weigh_in__transferred"):
+        each.append(whole)
+        for kind, row in kinds.items():
+            sums[kind] = sums.get(kind, 0) + row["transferred"]
+    return {kind: size for kind, size in sums.items() if size}, each
 
 
 def kept(row: StoredWeighIn, held: set[str]) -> Kept:
@@ -64,14 +72,23 @@ def kept(row: StoredWeighIn, held: set[str]) -> Kept:
 
 def site(found: Site) -> SiteOut:
     """A row of the list."""
+    kinds_before, before = _kinds(found, found.baseline["weigh_ins"]) if found.baseline else ({}, [])
+    kinds_after, after = _kinds(found, found.run.weighed["after"]) if found.run else ({}, [])
     return SiteOut(
         id=found.pk,
         name=found.name,
         created=found.created,
         files=_files(found),
         pages=_pages(found),
-        before=_weight(found, found.baseline["weigh_ins"]) if found.baseline else None,
-        after=_weight(found, found.run.weighed["after"]) if found.run else None,
+        before=sum(before) if found.baseline else None,
+        after=sum(after) if found.run else None,
+        kinds_before=kinds_before,
+        kinds_after=kinds_after,
+        allowance=found.allowance,
+        over=sum(size > found.allowance for size in (after or before)),
+        looked=found.run.made if found.run else (found.baseline or {}).get("taken"),
+        tags=found.tags,
+        archived=found.archived,
         job=latest_job(found),
     )
 

@@ -123,10 +123,18 @@ def latest_job(request: HttpRequest, site_id: UUID) -> JobOut | None:
 
 @router.patch("sites/{site_id}", response={200: SiteDetail, **ERRORS})
 def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
-    """Set what a page of the site may weigh."""
+    """Set what a page of the site may weigh, its name and tags, or put it away."""
     found = site_of(request, site_id)
-    found.allowance = body.allowance
-    found.save(update_fields=["allowance"])
+    wanted = {name: value for name, value in body.dict().items() if value is not None}
+    if "name" in wanted and not (name := wanted["name"].strip()):
+        raise HttpError(422, "A site has a name.")
+    if "name" in wanted:
+        wanted["name"] = name
+    if "tags" in wanted:
+        wanted["tags"] = list(dict.fromkeys(filter(None, (" ".join(tag.split()) for tag in wanted["tags"]))))
+    for field, value in wanted.items():
+        setattr(found, field, value)
+    found.save(update_fields=list(wanted))
     return present.detail(found)
 
 

@@ -15,6 +15,7 @@ from django.test import Client, override_settings
 from server.sites.models import Job, Site
 from tests.server.cases import FILES, ServerCase
 from tests.sites import page
+from tests.stored import stored_site
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 
@@ -193,3 +194,22 @@ class Working(ServerCase):
         self.assertEqual(self.send("patch", base, {"allowance": 750_000}).status_code, 200)
         self.assertEqual(self.get(base)["allowance"], 750_000)
         self.assertEqual(len(FILES), self.get(base)["files"])
+
+
+class Order(ServerCase):
+    """Names, tags and what is put away in the list of sites."""
+
+    def test_the_list_is_kept_in_order(self) -> None:
+        site = stored_site(self.user, 4, 3)
+        path = f"/api/sites/{site.pk}"
+        odd = "مطحنة 🐴 " + "n" * 180
+        for body in ({"name": odd}, {"tags": [" for  Ida ", "for Ida", "mill"]}, {"archived": True}, {"allowance": 5}):
+            self.assertEqual(self.send("patch", path, body).status_code, 200, body)
+        (row,) = self.get("/api/sites")
+        self.assertEqual((row["name"], row["tags"], row["archived"]), (odd.strip(), ["for Ida", "mill"], True))
+        self.assertEqual(sum(row["kinds_before"].values()), row["before"])
+        self.assertGreater(row["over"], 0)
+        for wrong in ({"name": " "}, {"name": "n" * 500}, {"tags": ["t" * 41]}, {"tags": ["t"] * 21}, {"allowance": 0}):
+            self.assertEqual(self.send("patch", path, wrong).status_code, 422, wrong)
+        self.client.force_login(self.other)
+        self.assertEqual(self.send("patch", path, {"archived": False}).status_code, 404)

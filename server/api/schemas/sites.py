@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from enum import Enum
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
 from ninja import Field, Schema
@@ -20,8 +20,14 @@ RemedyName = Enum("RemedyName", {remedy.name: remedy.name for remedy in remedies
 EffortName = Enum("EffortName", {name: name for name in EFFORTS}, type=str)  # type: ignore[misc]
 
 
+Tag = Annotated[str, Field(min_length=1, max_length=40)]
+
+
 class SiteOut(Schema):
-    """A site in the list; sums are over its weigh-ins, in bytes."""
+    """A site in the list; sums are over its weigh-ins, in bytes, by kind too.
+
+    `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last.
+    """
 
     id: UUID
     name: str
@@ -30,6 +36,13 @@ class SiteOut(Schema):
     pages: int
     before: int | None
     after: int | None
+    kinds_before: dict[str, int]
+    kinds_after: dict[str, int]
+    allowance: int
+    over: int
+    looked: datetime | None
+    tags: list[str]
+    archived: bool
     job: JobOut | None
 
 
@@ -52,9 +65,12 @@ class SiteDetail(Schema):
 
 
 class SiteEdit(Schema):
-    """The allowance of the site's pages in bytes."""
+    """What is to change of a site: its name, the allowance of its pages in bytes, tags, whether it is put away."""
 
-    allowance: int = Field(ge=1, le=1_000_000_000)
+    allowance: int | None = Field(None, ge=1, le=1_000_000_000)
+    name: str | None = Field(None, min_length=1, max_length=200)
+    tags: list[Tag] | None = Field(None, max_length=20)
+    archived: bool | None = None
 
 
 class VisitIn(Schema):

@@ -139,7 +139,7 @@ export interface paths {
         head?: never;
         /**
          * Edit
-         * @description Set what a page of the site may weigh.
+         * @description Set what a page of the site may weigh, its name and tags, or put it away.
          */
         patch: operations["server_api_sites_edit"];
         trace?: never;
@@ -1753,7 +1753,9 @@ export interface components {
         Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine" | "visit_again";
         /**
          * SiteOut
-         * @description A site in the list; sums are over its weigh-ins, in bytes.
+         * @description A site in the list; sums are over its weigh-ins, in bytes, by kind too.
+         *
+         *     `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last.
          */
         SiteOut: {
             /**
@@ -1776,6 +1778,24 @@ export interface components {
             before: number | null;
             /** After */
             after: number | null;
+            /** Kinds Before */
+            kinds_before: {
+                [key: string]: number;
+            };
+            /** Kinds After */
+            kinds_after: {
+                [key: string]: number;
+            };
+            /** Allowance */
+            allowance: number;
+            /** Over */
+            over: number;
+            /** Looked */
+            looked: string | null;
+            /** Tags */
+            tags: string[];
+            /** Archived */
+            archived: boolean;
             job: components["schemas"]["JobOut"] | null;
         };
         /**
@@ -1866,11 +1886,17 @@ export interface components {
         };
         /**
          * SiteEdit
-         * @description The allowance of the site's pages in bytes.
+         * @description What is to change of a site: its name, the allowance of its pages in bytes, tags, whether it is put away.
          */
         SiteEdit: {
             /** Allowance */
-            allowance: number;
+            allowance?: number | null;
+            /** Name */
+            name?: string | null;
+            /** Tags */
+            tags?: string[] | null;
+            /** Archived */
+            archived?: boolean | null;
         };
         /**
          * AgainFacts

@@ -21,6 +21,15 @@ export function useVisit() {
   });
 }
 
+export function useEditSite() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, ...body }: { id: string; tags?: string[]; archived?: boolean; name?: string }) =>
+      told(client.PATCH("/api/sites/{site_id}", { ...at(id), body })),
+    onSettled: () => cache.invalidateQueries({ queryKey: ["sites"] }),
+  });
+}
+
 export function useDelete() {
   const cache = useQueryClient();
   return useMutation({

@@ -3,9 +3,10 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { isBusy } from "../api/cache";
 import { Refused, type Session, type Site, uploadArchive } from "../api/client";
-import { useDelete, useNewer, useSites, useVisit } from "../api/sites";
+import { useDelete, useEditSite, useNewer, useSites, useVisit } from "../api/sites";
 import { Bar } from "../frame/Bar";
 import { count, disk, kB, moment } from "../ui/format";
+import { COLOURS, KINDS } from "../ui/kinds";
 import { Trouble } from "../ui/Trouble";
 import { Waiting } from "../ui/Waiting";
 
@@ -142,48 +143,139 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
   );
 }
 
+/** All sites, of which words, tags and what was put away pick some. */
 function SiteList({ sites }: { sites: Site[] }) {
-  const heaviest = Math.max(...sites.map((site) => site.before ?? 0), 1);
+  const [words, setWords] = useState("");
+  const [tag, setTag] = useState("");
+  const [away, setAway] = useState(false);
+  const tags = [...new Set(sites.flatMap((site) => site.tags))].sort();
+  const put = sites.filter((site) => site.archived).length;
+  const shown = sites.filter(
+    (site) =>
+      site.archived === away &&
+      (tag === "" || site.tags.includes(tag)) &&
+      `${site.name} ${site.tags.join(" ")}`.toLowerCase().includes(words.toLowerCase()),
+  );
+  const heaviest = Math.max(...shown.map((site) => site.before ?? 0), 1);
   return (
-    <table className="sites">
-      <caption className="unseen">Your sites</caption>
-      <thead>
-        <tr>
-          <th>Site</th>
-          <th className="n">Pages</th>
-          <th className="n">Files</th>
-          <th>As found, and now</th>
-          <th className="n">Weight of all weigh-ins</th>
-          <th />
-        </tr>
-      </thead>
-      <tbody>
-        {sites.map((site) => (
-          <SiteRow key={site.id} site={site} heaviest={heaviest} />
-        ))}
-      </tbody>
-    </table>
+    <>
+      <div className="sites-head">
+        <Input.Search
+          allowClear
+          placeholder="Name or tag"
+          aria-label="Find a site"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
+        {tags.length > 0 && (
+          <Select
+            aria-label="Tag"
+            value={tag}
+            onChange={setTag}
+            options={[{ value: "", label: "all tags" }, ...tags.map((name) => ({ value: name, label: name }))]}
+          />
+        )}
+        {put > 0 && (
+          <Button type="link" onClick={() => setAway(!away)}>
+            {away ? "Back to the sites in use" : `${count(put)} put away`}
+          </Button>
+        )}
+      </div>
+      <table className="sites">
+        <caption className="unseen">Your sites</caption>
+        <thead>
+          <tr>
+            <th>Site</th>
+            <th className="n">Pages</th>
+            <th className="n">Files</th>
+            <th>As found, and now</th>
+            <th className="n">Weight of all weigh-ins</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((site) => (
+            <SiteRow key={site.id} site={site} heaviest={heaviest} />
+          ))}
+        </tbody>
+      </table>
+      {shown.length === 0 && <p className="soft">No site is called so.</p>}
+    </>
+  );
+}
+
+/** A small beam: by kind, as found above and now below. */
+function SmallBeam({ site, heaviest }: { site: Site; heaviest: number }) {
+  const rows = [site.kinds_before, site.after === null ? site.kinds_before : site.kinds_after];
+  return (
+    <svg viewBox="0 0 100 14" preserveAspectRatio="none" aria-hidden="true">
+      {rows.map((kinds, row) => {
+        let x = 0;
+        return KINDS.map((kind) => {
+          const width = ((kinds[kind] ?? 0) / heaviest) * 100;
+          const at = x;
+          x += width;
+          return (
+            width > 0 && (
+              <rect key={`${row} ${kind}`} x={at} y={row * 8} width={width} height="6" fill={COLOURS[kind]} />
+            )
+          );
+        });
+      })}
+    </svg>
+  );
+}
+
+/** Tags of a site, edited where they stand. */
+function Tags({ site }: { site: Site }) {
+  const edit = useEditSite();
+  const [open, setOpen] = useState(false);
+  if (!open) {
+    return (
+      <button type="button" className="plain tags" onClick={() => setOpen(true)} aria-label={`Tags of ${site.name}`}>
+        {site.tags.length > 0 ? site.tags.map((tag) => <span key={tag}>{tag}</span>) : "add a tag"}
+      </button>
+    );
+  }
+  return (
+    <Select
+      mode="tags"
+      size="small"
+      autoFocus
+      defaultOpen
+      aria-label={`Tags of ${site.name}`}
+      defaultValue={site.tags}
+      style={{ width: "100%" }}
+      onChange={(tags: string[]) => edit.mutate({ id: site.id, tags })}
+      onBlur={() => setOpen(false)}
+    />
   );
 }
 
 function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
   const remove = useDelete();
+  const edit = useEditSite();
   return (
     <tr>
       <td className="what">
-        <Link to={`/sites/${site.id}/sort`}>
-          <b>{site.name}</b>
+        <Link to={`/sites/${site.id}/sort`} title={site.name}>
+          <b dir="auto">{site.name}</b>
         </Link>
-        <small>{moment(site.created)}</small>
+        <small>{site.looked ? `weighed ${moment(site.looked)}` : moment(site.created)}</small>
+        <Tags site={site} />
       </td>
       <td className="n">{count(site.pages)}</td>
       <td className="n">{count(site.files)}</td>
       <td className="pair">
         {site.before !== null ? (
-          <svg viewBox="0 0 100 14" preserveAspectRatio="none" aria-hidden="true">
-            <rect width={(site.before / heaviest) * 100} height="6" fill="#8A4F22" opacity="0.45" />
-            <rect y="8" width={((site.after ?? site.before) / heaviest) * 100} height="6" fill="#8A4F22" />
-          </svg>
+          <>
+            <SmallBeam site={site} heaviest={heaviest} />
+            <small className={site.over > 0 ? "over" : ""}>
+              {site.over > 0
+                ? `${count(site.over)} of its weigh-ins over ${kB(site.allowance)}`
+                : `all within ${kB(site.allowance)}`}
+            </small>
+          </>
         ) : (
           <span className="soft">{stateOf(site)}</span>
         )}
@@ -200,6 +292,14 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
       </td>
       <td className="n actions">
         <Newer site={site} />
+        <Button
+          size="small"
+          loading={edit.isPending}
+          title={site.archived ? "" : "Out of the list; nothing of it is lost"}
+          onClick={() => edit.mutate({ id: site.id, archived: !site.archived })}
+        >
+          {site.archived ? "Take out" : "Put away"}
+        </Button>{" "}
         <Popconfirm
           title={`Delete ${site.name}?`}
           description="Its files, weigh-ins and results go with it."
