@@ -143,6 +143,11 @@ JOBS_AT_ONCE = max(1, WORKERS - 1)
 JOBS_OF_A_USER = int(os.environ.get("MULE_JOBS_OF_A_USER", "40"))  # waiting and running
 # A Dask scheduler that encodes are sent to, such as tls://10.0.0.5:8786; without it they run on this machine.
 MACHINES = os.environ.get("MULE_MACHINES", "")
+# A mail server as HOST:PORT, for word of sites that are watched; nobody is written to without one.
+EMAIL_HOST, _, _MAIL_PORT = os.environ.get("MULE_MAIL", "").partition(":")
+EMAIL_PORT = int(_MAIL_PORT or "25")
+EMAIL_TIMEOUT = 10  # s
+DEFAULT_FROM_EMAIL = os.environ.get("MULE_MAIL_FROM", "mule@localhost")
 # What a visit by address may reach beside the open internet: NAME=ADDRESS:PORT entries, or the word private.
 VISIT_ALLOWED = allowed_from(os.environ.get("MULE_VISIT", ""))
 

@@ -134,7 +134,7 @@ def history(site: Site, page: str) -> list[HistoryRow]:
         rows.append(
             HistoryRow(
                 id=row.pk,
-                side="now" if row.side == StoredWeighIn.Side.NOW else "found",
+                side=StoredWeighIn.Side(row.side),
                 page=row.page,
                 device=row.device,
                 conditions=row.conditions,

@@ -15,7 +15,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import SessionAuth
 
-from server.api import allowances, beside, by_hand, images, plans, reports, reviews, sites, users, weighing
+from server.api import allowances, beside, by_hand, images, plans, reports, reviews, sites, users, watching, weighing
 from server.api.reading import Anyone
 from server.api.schemas.common import Credentials, Problem, Session
 from server.errors import reason_of
@@ -90,6 +90,7 @@ api.add_router("", images.router)
 api.add_router("", users.router)
 api.add_router("", allowances.router)
 api.add_router("", by_hand.router)
+api.add_router("", watching.router)
 api.add_router("", reports.router)
 api.add_router("", reviews.router)
 api.add_router("", reviews.open_router)

@@ -86,6 +86,10 @@ def site(found: Site) -> SiteOut:
         kinds_after=kinds_after,
         allowance=found.allowance,
         over=sum(size > found.allowance for size in (after or before)),
+        grown=max((row["after"] - row["before"] for row in found.watched.get("grown", [])), default=0),
+        grown_by=list(dict.fromkeys(by["name"] for row in found.watched.get("grown", []) for by in row["by"][:1]))[
+            :3
+        ],
         looked=found.run.made if found.run else (found.baseline or {}).get("taken"),
         tags=found.tags,
         archived=found.archived,

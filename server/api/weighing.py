@@ -102,6 +102,10 @@ def edit_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, body: 
         if body.name is not None:
             row.name = body.name.strip()
         if body.pinned is not None and body.pinned != row.pinned:
+            if row.side == StoredWeighIn.Side.LIVE:
+                raise HttpError(
+                    409, "The live site may have other files by now; hand a newer copy in to start from it."
+                )
             jobs.expect_idle(site)  # work under way writes the baseline, too
             if not body.pinned and str(row.pk) in runs.held_keys(site):
                 raise HttpError(

@@ -9,6 +9,7 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -19,7 +20,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from server.sites import room, storage, work
-from server.sites.models import MOST_ATTEMPTS, STALE_AFTER, Job, Site
+from server.sites.models import ASIDE, MOST_ATTEMPTS, STALE_AFTER, Job, Site
 from unladen.errors import Cancelled, SetDown, UnladenError
 from unladen.progress import Progress
 
@@ -29,6 +30,7 @@ _ACTIVE = (Job.State.WAITING, Job.State.RUNNING)
 _PATIENCE = 3.0  # s that a paused job keeps its worker
 _WRITE_EVERY = 0.4  # s
 _BEAT_EVERY = 4.0  # s
+_OFTEN = {"daily": timedelta(days=1), "weekly": timedelta(days=7)}
 
 
 class Busy(Exception):
@@ -47,9 +49,9 @@ def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
     with transaction.atomic():
         expect_idle(site)
         active = Job.objects.filter(site__owner=site.owner_id, state__in=_ACTIVE)
-        if active.exclude(kind=Job.Kind.REFINE).count() >= settings.JOBS_OF_A_USER:
+        if active.exclude(kind__in=ASIDE).count() >= settings.JOBS_OF_A_USER:
             raise TooMany
-        for aside in active.filter(kind=Job.Kind.REFINE):
+        for aside in active.filter(kind__in=ASIDE):
             _stop(aside)
         job = Job.objects.create(site=site, kind=kind, params=params or {})
         run_next.enqueue()
@@ -58,13 +60,13 @@ def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
 
 def expect_idle(site: Site) -> None:
     """Raises `Busy` while a job of the site waits or runs, but for what runs aside."""
-    if site.jobs.filter(state__in=_ACTIVE).exclude(kind=Job.Kind.REFINE).exists():
+    if site.jobs.filter(state__in=_ACTIVE).exclude(kind__in=ASIDE).exists():
         raise Busy
 
 
 def cancel(job: Job) -> None:
     """Ask a job to stop; one that waits is stopped at once, and what ran aside does not come again."""
-    if job.aside:
+    if job.kind == Job.Kind.REFINE:
         Site.objects.filter(pk=job.site_id).update(unrefined=False)
     _stop(job)
 
@@ -170,7 +172,7 @@ def _work_on(key: UUID) -> None:
             end(Job.State.FAILED, _words(error))
     if job.params.get("archive"):
         (storage.arrived(job.site_id) / job.params["archive"]).unlink(missing_ok=True)
-    if job.aside:
+    if job.kind == Job.Kind.REFINE:
         # Done, or failed for a reason that would come again; one that was stopped for other work comes again.
         ended = (Job.State.DONE, Job.State.FAILED)
         Site.objects.filter(pk=job.site_id, jobs__pk=key, jobs__state__in=ended).update(unrefined=False)
@@ -179,6 +181,22 @@ def _work_on(key: UUID) -> None:
     else:
         storage.remove(job.site_id)
     _refine_next(job.site.owner_id)
+
+
+def watch_due() -> int:
+    """Queue visits to live sites whose time has come, at most one of a user who has nothing else to do; returns how many."""
+    begun = 0
+    now = timezone.now()
+    watched = Site.objects.exclude(watch="").filter(archived=False, baseline__isnull=False)
+    for key, owner, often, last in watched.values_list("pk", "owner", "watch", "watched__at"):
+        if last is not None and now - datetime.fromisoformat(last) < _OFTEN[often]:
+            continue
+        with transaction.atomic():
+            if not Job.objects.filter(site__owner=owner, state__in=_ACTIVE).exists():
+                Job.objects.create(site_id=key, kind=Job.Kind.WATCH)
+                run_next.enqueue()
+                begun += 1
+    return begun
 
 
 def _refine_next(owner: int) -> None:

@@ -52,6 +52,12 @@ class Site(models.Model):
     # How its user keeps it in order.
     tags: models.JSONField[Any, Any] = models.JSONField(default=list)
     archived = models.BooleanField(default=False)
+    # How often its live site is weighed again, where that is, and who is written to when it grew.
+    watch = models.CharField(max_length=10, blank=True, choices=[("daily", "daily"), ("weekly", "weekly")])
+    watch_address = models.CharField(max_length=2000, blank=True)
+    watch_mail = models.CharField(max_length=254, blank=True)
+    # What the last time brought: {"at", "error", "grown": [{"page", "device", "before", "after", "by": [{"name", "bytes"}]}]}
+    watched: models.JSONField[Any, Any] = models.JSONField(default=dict)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}
@@ -176,6 +182,8 @@ class StoredWeighIn(models.Model):
     class Side(models.TextChoices):
         FOUND = "found"
         NOW = "now"
+        # The live site at some later time.
+        LIVE = "live"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="weigh_ins")
@@ -239,6 +247,7 @@ class Job(models.Model):
         ENCODE = "encode"
         REFINE = "refine"
         VISIT_AGAIN = "visit_again"
+        WATCH = "watch"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="jobs")
@@ -272,4 +281,8 @@ class Job(models.Model):
     @property
     def aside(self) -> bool:
         """Whether it steps back for whatever its user wants done."""
-        return self.kind == self.Kind.REFINE
+        return self.kind in ASIDE
+
+
+# What steps back for whatever its user wants done.
+ASIDE = (Job.Kind.REFINE, Job.Kind.WATCH)

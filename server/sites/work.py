@@ -6,23 +6,24 @@ wishes.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
 from django.conf import settings
 from django.utils import timezone
 
-from server.sites import plans, runs, storage
-from server.sites.models import Job, PlanVersion, Run, Site, StoredWalk, StoredWeighIn
+from server.sites import plans, runs, storage, watching
+from server.sites.models import Job, PlanVersion, Site, StoredWalk, StoredWeighIn
+from server.sites.outcome import Outcome
 from unladen.capture import Capture, read_site
 from unladen.capture.addresses import site_path
 from unladen.errors import BadInput, Notice
 from unladen.ledger.by_hand import put_in
 from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
 from unladen.markup.titles import title_of
-from unladen.plan import Command, Plan, Propose, SetSettings, TakeEffort
+from unladen.plan import Plan, Propose, SetSettings, TakeEffort
 from unladen.plan.fit import fit
 from unladen.plan.presets import Preset
 from unladen.progress import Progress
@@ -38,59 +39,6 @@ from unladen.weigh.visits.weighing import browser_for, weigh_pages
 _FIRST_NAME = "As found"
 _FIRST_EFFORT = "steady"
 Side = StoredWeighIn.Side
-
-
-@dataclass(slots=True)
-class Outcome:
-    """What a job changes: fields of its site, rows that come with them, edits of the plan as it is by then, a run.
-
-    All of it is stored or nothing. `begins` is the plan of a site that has none; `base` and `plan` say what the run
-    carried out: a plan made of that version.
-    """
-
-    fields: dict[str, Any] = field(default_factory=dict)
-    weigh_ins: list[StoredWeighIn] = field(default_factory=list)
-    walks: list[StoredWalk] = field(default_factory=list)
-    begins: Plan | None = None
-    commands: Sequence[Command] = ()
-    run: Run | None = None
-    base: PlanVersion | None = None
-    plan: Plan | None = None
-    outdates: bool = False
-
-    def store(self, site: Site) -> None:
-        """Write it; must run in a transaction."""
-        if self.begins is not None and site.baseline is None:
-            site.weigh_ins.all().delete()
-        StoredWeighIn.objects.bulk_create(self.weigh_ins)
-        for walk in self.walks:
-            site.walks.filter(page=walk.page, device=walk.device).delete()
-        StoredWalk.objects.bulk_create(self.walks)
-        if self.outdates:
-            site.runs.update(state=Run.State.OUTDATED)
-            self.fields |= {"run": None}
-        if self.fields:
-            Site.objects.filter(pk=site.pk).update(**self.fields)
-        fresh = Site.objects.get(pk=site.pk)
-        if fresh.head_id is None and self.begins is not None:
-            plans.begin(fresh, self.begins)
-        elif fresh.head_id is not None and self.commands:
-            plans.edit(fresh, None, self.commands)
-        if self.run is not None:
-            self._store_run(self.run, site)
-
-    def _store_run(self, run: Run, site: Site) -> None:
-        assert self.base is not None and self.plan is not None
-        fresh = Site.objects.select_related("head").get(pk=site.pk)
-        # Where somebody edited the plan meanwhile, that edit stays, and the run stands on a version of its own.
-        version = next(
-            (v for v in (self.base, fresh.head) if v is not None and plans.plan_of(v) == self.plan), None
-        ) or plans.apart(fresh, self.plan)
-        run.version = version
-        run.save()
-        Site.objects.filter(pk=site.pk).update(run=run)
-        fresh.run = run
-        runs.tidy(fresh)
 
 
 def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
@@ -357,4 +305,5 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     Job.Kind.ENCODE: encode,
     Job.Kind.REFINE: survey,
     Job.Kind.VISIT_AGAIN: visit_again,
+    Job.Kind.WATCH: watching.watch,
 }

@@ -46,7 +46,7 @@ TOUCHY = page(
 
 class Efforts(BrowserCase):
     def test_steady_is_lighter_passes_and_adds_up(self) -> None:
-        result = self.lighten(FILES)
+        result = self.lighten(FILES, devices=["desktop"])
         ledger = result.ledger()
         self.assertEqual(ledger["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
         self.assertLess(result.account.after.bytes, result.account.before.bytes * 0.7)

@@ -203,13 +203,24 @@ class Order(ServerCase):
         site = stored_site(self.user, 4, 3)
         path = f"/api/sites/{site.pk}"
         odd = "مطحنة 🐴 " + "n" * 180
-        for body in ({"name": odd}, {"tags": [" for  Ida ", "for Ida", "mill"]}, {"archived": True}, {"allowance": 5}):
+        for body in (
+            {"name": odd},
+            {"tags": [" for  Ida ", "for Ida", "mill"]},
+            {"archived": True},
+            {"allowance": 5},
+        ):
             self.assertEqual(self.send("patch", path, body).status_code, 200, body)
         (row,) = self.get("/api/sites")
         self.assertEqual((row["name"], row["tags"], row["archived"]), (odd.strip(), ["for Ida", "mill"], True))
         self.assertEqual(sum(row["kinds_before"].values()), row["before"])
         self.assertGreater(row["over"], 0)
-        for wrong in ({"name": " "}, {"name": "n" * 500}, {"tags": ["t" * 41]}, {"tags": ["t"] * 21}, {"allowance": 0}):
+        for wrong in (
+            {"name": " "},
+            {"name": "n" * 500},
+            {"tags": ["t" * 41]},
+            {"tags": ["t"] * 21},
+            {"allowance": 0},
+        ):
             self.assertEqual(self.send("patch", path, wrong).status_code, 422, wrong)
         self.client.force_login(self.other)
         self.assertEqual(self.send("patch", path, {"archived": False}).status_code, 404)

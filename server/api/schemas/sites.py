@@ -26,7 +26,8 @@ Tag = Annotated[str, Field(min_length=1, max_length=40)]
 class SiteOut(Schema):
     """A site in the list; sums are over its weigh-ins, in bytes, by kind too.
 
-    `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last.
+    `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last;
+    `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of that.
     """
 
     id: UUID
@@ -40,6 +41,8 @@ class SiteOut(Schema):
     kinds_after: dict[str, int]
     allowance: int
     over: int
+    grown: int
+    grown_by: list[str]
     looked: datetime | None
     tags: list[str]
     archived: bool

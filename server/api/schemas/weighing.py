@@ -9,6 +9,7 @@ from uuid import UUID
 from ninja import Field, Schema
 
 from server.api.schemas.common import KindName
+from server.sites.models import StoredWeighIn
 
 
 class KindSum(Schema):
@@ -201,7 +202,7 @@ class HistoryRow(Schema):
     """A weigh-in of a page, for the history; `held` ones stand under a baseline or a result."""
 
     id: UUID
-    side: Literal["found", "now"]
+    side: StoredWeighIn.Side
     page: str
     device: str
     conditions: str

@@ -54,6 +54,7 @@ export type Shot = Schemas["ShotOut"];
 export type Answer = Schemas["AnswerOut"];
 export type AnswerBody = Schemas["AnswerIn"];
 export type Letterhead = Schemas["LetterheadIO"];
+export type WatchOrder = Schemas["WatchIn"];
 export type HandStep = Schemas["HandStepOut"];
 export type Limit = Schemas["LimitIO"];
 export type Allowance = Schemas["AllowanceOut"];

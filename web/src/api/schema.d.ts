@@ -1330,6 +1330,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show
+         * @description How the live site is watched.
+         */
+        get: operations["server_api_watching_show"];
+        /**
+         * Change
+         * @description Watch the live site, or stop that.
+         */
+        put: operations["server_api_watching_change"];
+        /**
+         * At Once
+         * @description Weigh the live site now.
+         */
+        post: operations["server_api_watching_at_once"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/report.html": {
         parameters: {
             query?: never;
@@ -1750,12 +1778,13 @@ export interface components {
          * @description All kinds there are; `work.py` says what each does.
          * @enum {string}
          */
-        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine" | "visit_again";
+        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine" | "visit_again" | "watch";
         /**
          * SiteOut
          * @description A site in the list; sums are over its weigh-ins, in bytes, by kind too.
          *
-         *     `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last.
+         *     `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last;
+         *     `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of that.
          */
         SiteOut: {
             /**
@@ -1790,6 +1819,10 @@ export interface components {
             allowance: number;
             /** Over */
             over: number;
+            /** Grown */
+            grown: number;
+            /** Grown By */
+            grown_by: string[];
             /** Looked */
             looked: string | null;
             /** Tags */
@@ -3531,11 +3564,7 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "found" | "now";
+            side: components["schemas"]["Side"];
             /** Page */
             page: string;
             /** Device */
@@ -3565,6 +3594,11 @@ export interface components {
             requests: number;
             load: components["schemas"]["Spread"];
         };
+        /**
+         * Side
+         * @enum {string}
+         */
+        Side: "found" | "now" | "live";
         /**
          * BroughtOut
          * @description What one bringer brought; `hosts` are those that it came from.
@@ -4390,6 +4424,76 @@ export interface components {
         LiveIn: {
             /** Address */
             address: string;
+        };
+        /** GrowerOut */
+        GrowerOut: {
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
+        };
+        /** GrownOut */
+        GrownOut: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** By */
+            by: components["schemas"]["GrowerOut"][];
+        };
+        /**
+         * WatchOut
+         * @description The same, and what the last visit found: pages that weigh more than in the baseline, and who brought that.
+         */
+        WatchOut: {
+            /**
+             * Often
+             * @enum {string}
+             */
+            often: "" | "daily" | "weekly";
+            /**
+             * Address
+             * @default
+             */
+            address?: string;
+            /**
+             * Mail
+             * @default
+             */
+            mail?: string;
+            /** At */
+            at: string | null;
+            /** Error */
+            error: string;
+            /** Mail Error */
+            mail_error: string;
+            /** Grown */
+            grown: components["schemas"]["GrownOut"][];
+        };
+        /**
+         * WatchIn
+         * @description How often ("" for never), where the live site is, and who is written to when it grew ("" for nobody).
+         */
+        WatchIn: {
+            /**
+             * Often
+             * @enum {string}
+             */
+            often: "" | "daily" | "weekly";
+            /**
+             * Address
+             * @default
+             */
+            address?: string;
+            /**
+             * Mail
+             * @default
+             */
+            mail?: string;
         };
         /**
          * LetterheadIO
@@ -12486,6 +12590,319 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_watching_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_watching_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_watching_at_once: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { at, ofSite } from "./cache";
-import { client, told, type WalkOrders } from "./client";
+import { client, told, type WalkOrders, type WatchOrder } from "./client";
 
 const ofWeighIn = (site_id: string, weigh_in_id: string) => ({ params: { path: { site_id, weigh_in_id } } });
 
@@ -105,5 +105,20 @@ export function useOrderWalk(id: string, page: string) {
   return useMutation({
     mutationFn: (body: WalkOrders) => told(client.PUT("/api/sites/{site_id}/walk", { ...at(id), body })),
     onSuccess: (body) => cache.setQueryData(["walk orders", id, page], body),
+  });
+}
+
+export function useWatch(id: string, stamp: string) {
+  return useQuery({
+    queryKey: ofSite(id, "watch", stamp),
+    queryFn: () => told(client.GET("/api/sites/{site_id}/watch", at(id))),
+  });
+}
+
+export function useSetWatch(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: WatchOrder) => told(client.PUT("/api/sites/{site_id}/watch", { ...at(id), body })),
+    onSuccess: (watch) => cache.setQueriesData({ queryKey: ofSite(id, "watch") }, watch),
   });
 }

@@ -49,6 +49,9 @@ export const useVisitAgain = (id: string) =>
     told(client.POST("/api/sites/{site_id}/visit-again", { ...at(id), body: { address } })),
   );
 
+export const useWatchNow = (id: string) =>
+  useJobAction(id, "watch now", () => told(client.POST("/api/sites/{site_id}/watch", at(id))));
+
 export const useSteer = (id: string) =>
   useJobAction(id, "steer", ({ job, ...body }: { job: string; paused: boolean; easy: boolean }) =>
     told(client.POST("/api/jobs/{job_id}/steer", { params: { path: { job_id: job } }, body })),

@@ -275,6 +275,11 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
                 ? `${count(site.over)} of its weigh-ins over ${kB(site.allowance)}`
                 : `all within ${kB(site.allowance)}`}
             </small>
+            {site.grown > 0 && (
+              <small className="over">
+                the live site grew by {kB(site.grown)}, brought by {site.grown_by.join(", ")}
+              </small>
+            )}
           </>
         ) : (
           <span className="soft">{stateOf(site)}</span>

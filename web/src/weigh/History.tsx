@@ -7,6 +7,13 @@ import { deviceLabel } from "../frame/Conditions";
 import { count, kB, moment, seconds } from "../ui/format";
 import { LABELS, KINDS } from "../ui/kinds";
 import { Waiting } from "../ui/Waiting";
+import { Watch } from "./Watch";
+
+const SIDES: Record<HistoryRow["side"], string> = {
+  found: "as found",
+  now: "as it was then",
+  live: "the live site",
+};
 
 /** Weigh-ins of a page over time, any two of them side by side. */
 export default function History({ bench, view }: PartProps) {
@@ -62,7 +69,7 @@ export default function History({ bench, view }: PartProps) {
                 </td>
                 <td>
                   {moment(row.taken)}
-                  <small className="soft"> {row.side === "found" ? "as found" : "as it was then"}</small>
+                  <small className="soft"> {SIDES[row.side]}</small>
                 </td>
                 <td>
                   <Name row={row} onName={(name) => edit.mutate({ key: row.id, name })} />
@@ -97,6 +104,7 @@ export default function History({ bench, view }: PartProps) {
           </tbody>
         </table>
       )}
+      <Watch bench={bench} />
     </section>
   );
 }

@@ -11,11 +11,12 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 from django_tasks_db.models import DBTaskResult
 
-from server.sites.jobs import recover
+from server.sites.jobs import recover, watch_due
 from server.sites.sweep import own_temporary_folder, sweep
 
 _RECOVER_EVERY = 5.0  # s
 _SWEEP_AFTER = 240  # turns
+_WATCH_AFTER = 12  # turns
 
 
 class Command(BaseCommand):
@@ -34,6 +35,8 @@ class Command(BaseCommand):
                     if stop.wait(_RECOVER_EVERY):
                         break
                     recover()
+                    if turn % _WATCH_AFTER == 0:
+                        watch_due()
                     if turn % _SWEEP_AFTER == 0:
                         sweep()
                     # Our own rows hold the state of jobs; a finished task has nothing left to tell.

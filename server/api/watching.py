@@ -1,0 +1,99 @@
+"""Live sites weighed again now and then."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
+from django.http import HttpRequest
+from ninja import Field, Router, Schema
+from ninja.errors import HttpError
+
+from server.api.reading import ERRORS, site_of
+from server.api.schemas.common import JobOut
+from server.sites import jobs, storage
+from server.sites.models import Job, Site
+from unladen.weigh.visits.recording import address_from
+
+router = Router(tags=["watching"])
+
+
+class GrowerOut(Schema):
+    name: str
+    bytes: int
+
+
+class GrownOut(Schema):
+    page: str
+    device: str
+    before: int
+    after: int
+    by: list[GrowerOut]
+
+
+class WatchIn(Schema):
+    """How often ("" for never), where the live site is, and who is written to when it grew ("" for nobody)."""
+
+    often: Literal["", "daily", "weekly"]
+    address: str = Field("", max_length=2000)
+    mail: str = Field("", max_length=254)
+
+
+class WatchOut(WatchIn):
+    """The same, and what the last visit found: pages that weigh more than in the baseline, and who brought that."""
+
+    at: datetime | None
+    error: str
+    mail_error: str
+    grown: list[GrownOut]
+
+
+def _state(site: Site) -> WatchOut:
+    told = site.watched or {}
+    address = site.watch_address
+    if not address and site.watch:
+        address = storage.capture_of(site).base_url
+    return WatchOut.model_validate(
+        {
+            "often": site.watch,
+            "address": address,
+            "mail": site.watch_mail,
+            "at": told.get("at"),
+            "error": told.get("error", ""),
+            "mail_error": told.get("mail", ""),
+            "grown": told.get("grown", []),
+        }
+    )
+
+
+@router.get("sites/{site_id}/watch", response={200: WatchOut, **ERRORS})
+def show(request: HttpRequest, site_id: UUID) -> WatchOut:
+    """How the live site is watched."""
+    return _state(site_of(request, site_id))
+
+
+@router.put("sites/{site_id}/watch", response={200: WatchOut, **ERRORS})
+def change(request: HttpRequest, site_id: UUID, body: WatchIn) -> WatchOut:
+    """Watch the live site, or stop that."""
+    site = site_of(request, site_id)
+    if body.mail:
+        try:
+            validate_email(body.mail)
+        except ValidationError:
+            raise HttpError(422, f"{body.mail}: is no e-mail address") from None
+    site.watch, site.watch_mail = body.often, body.mail
+    site.watch_address = address_from(body.address) if body.address else ""
+    site.save(update_fields=["watch", "watch_mail", "watch_address"])
+    return _state(site)
+
+
+@router.post("sites/{site_id}/watch", response={200: JobOut, **ERRORS})
+def at_once(request: HttpRequest, site_id: UUID) -> Job:
+    """Weigh the live site now."""
+    site = site_of(request, site_id)
+    if not site.baseline:
+        raise HttpError(409, "The site has not been weighed yet.")
+    return jobs.start(site, Job.Kind.WATCH)

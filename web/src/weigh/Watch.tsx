@@ -1,0 +1,90 @@
+import { Button, Form, Input, Select } from "antd";
+import type { Bench, WatchOrder } from "../api/client";
+import { useSetWatch, useWatch } from "../api/weighing";
+import { useWatchNow } from "../api/work";
+import { deviceLabel } from "../frame/Conditions";
+import { kB, moment } from "../ui/format";
+
+/** The live site, weighed again now and then; what grew since the baseline, and who brought it. */
+export function Watch({ bench }: { bench: Bench }) {
+  const watch = useWatch(bench.id, bench.job ? "busy" : "idle");
+  const set = useSetWatch(bench.id);
+  const now = useWatchNow(bench.id);
+  if (!watch.data) return null;
+  const { often, address, mail, at, error, mail_error, grown } = watch.data;
+  return (
+    <section className="watch">
+      <div className="head">
+        <h1>The live site</h1>
+        <span className="soft">
+          Visited again and weighed as the baseline was; what grew is told here and in the list of sites
+        </span>
+      </div>
+      <Form<WatchOrder>
+        key={`${often} ${address} ${mail}`}
+        layout="inline"
+        className="pad"
+        initialValues={{ often, address, mail }}
+        onFinish={(body) => set.mutate(body)}
+      >
+        <Form.Item name="often" label="Watch">
+          <Select
+            style={{ width: 110 }}
+            options={[
+              { value: "", label: "never" },
+              { value: "daily", label: "daily" },
+              { value: "weekly", label: "weekly" },
+            ]}
+          />
+        </Form.Item>
+        <Form.Item name="address" label="Address">
+          <Input placeholder="as it was recorded" style={{ width: 240 }} />
+        </Form.Item>
+        <Form.Item name="mail" label="Write to">
+          <Input placeholder="nobody" style={{ width: 180 }} />
+        </Form.Item>
+        <Button htmlType="submit" loading={set.isPending}>
+          Save
+        </Button>{" "}
+        <Button disabled={bench.job !== null} loading={now.isPending} onClick={() => now.mutate(undefined)}>
+          Weigh it now
+        </Button>
+      </Form>
+      {set.error && (
+        <p role="alert" className="pad">
+          {set.error.message}
+        </p>
+      )}
+      {at && (
+        <p className="pad">
+          Visited {moment(at)}: {error || (grown.length === 0 ? "nothing grew." : "")}
+          {grown.length > 0 && `${grown.length} of the weigh-ins grew.`} {mail_error}
+        </p>
+      )}
+      {grown.length > 0 && (
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th>Page</th>
+              <th className="n">Baseline</th>
+              <th className="n">Live</th>
+              <th>Brought by</th>
+            </tr>
+          </thead>
+          <tbody>
+            {grown.map((row) => (
+              <tr key={`${row.page} ${row.device}`}>
+                <td>
+                  {row.page} <small className="soft">{deviceLabel(row.device)}</small>
+                </td>
+                <td className="n">{kB(row.before)}</td>
+                <td className="n">{kB(row.after)}</td>
+                <td>{row.by.map((by) => `${by.name} ${kB(by.bytes)}`).join(", ")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
