@@ -21,19 +21,19 @@ STAGES = {
     "weigh": "weigh?page=/index.html&device=phone",
     "brought": "weigh?part=brought",
     "times": "weigh?part=times",
-    "built": "weigh?part=built",
+    "allowances": "weigh?part=allowances",
     "history": "weigh?part=history",
     "sort": "sort?page=/index.html&device=phone",
     "embed": "sort?page=/index.html&device=phone",
     "use": "sort?part=use",
     "lighten": "lighten",
-    "versions": "lighten",
     "sheet": "lighten?part=sheet",
     "loupe": "lighten?part=sheet",
     "one": "lighten?part=one",
     "live": "lighten?part=live&device=desktop",
     "check": "check",
     "hand-over": "hand-over",
+    "by-hand": "hand-over?part=hand",
 }
 PATIENCE = 900_000  # ms; the check of a bold plan on a busy machine
 
@@ -86,13 +86,12 @@ def main(address: str) -> None:
                 page.get_by_role("row").filter(has_text="A player, Film").click()
                 page.locator(".facts figure img").wait_for()
                 page.get_by_role("button", name="Do it this way").scroll_into_view_if_needed()
-            if name == "built":
-                page.locator(".part-name").first.click()
+            if name == "allowances":
+                page.get_by_role("heading", name="Limits").wait_for()
+            if name == "by-hand":
+                page.locator(".steps summary").nth(1).click()
             if name == "lighten":
                 page.get_by_role("button", name="Expand row").first.click()
-            if name == "versions":
-                page.get_by_role("button", name="Versions").click()
-                page.locator(".versions").wait_for()
             if name == "use":
                 page.get_by_role("gridcell", name="/theme/theme.css:").first.click()
             if name == "history":
@@ -105,12 +104,16 @@ def main(address: str) -> None:
                     if content:
                         content.wait_for_load_state()
             shoot(page, name)
-        page.goto(base + STAGES["weigh"])
-        page.get_by_text("player.lanternreel.example/core.js").click()
-        shoot(page, "request")
+        page.goto(base + "hand-over?part=review")
+        page.get_by_role("button", name="Make a link").click()
+        link = page.get_by_label("Link").input_value()
         page.set_viewport_size({"width": 390, "height": 844})
         page.goto(base + STAGES["sort"])
         shoot(page, "narrow")
+        page.goto(link)
+        page.get_by_role("heading", name="The changes").scroll_into_view_if_needed()
+        page.locator(".topic img").first.wait_for()
+        shoot(page, "review")
         browser.close()
 
 
