@@ -1,4 +1,4 @@
-"""5,000 images in one job: its memory, how the interface answers meanwhile, and how long one toggle takes."""
+"""10,000 images in one job: its memory, how the interface answers meanwhile, and how long one toggle takes."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
-IMAGES = 5_000
+IMAGES = 10_000
 MEMORY, ANSWER, TOGGLE = 800_000_000, 1.0, 1.0
 _PAGES = 50
 
@@ -62,7 +62,7 @@ def child(source: str, target: str) -> None:
 
 
 def _answers(job: subprocess.Popen[str]) -> list[float]:
-    """Seconds that the sheet of 5,000 rows takes to be answered, again and again while the job runs."""
+    """Seconds that the sheet of 10,000 rows takes to be answered, again and again while the job runs."""
     import django
 
     os.environ["DJANGO_SETTINGS_MODULE"] = "server.settings"

@@ -148,12 +148,12 @@ def small_picture(data: bytes) -> str:
     """
     try:
         with Image.open(io.BytesIO(data)) as image:
-            picture = image.convert("RGB")
+            tall = min(image.height, image.width * _SHOT_HEIGHT // _SHOT_WIDTH)
+            picture = image.crop((0, 0, image.width, tall)).convert("RGB")
     except (OSError, ValueError):
         return ""
     width = min(_SHOT_WIDTH, picture.width)
-    picture = picture.crop((0, 0, picture.width, min(picture.height, picture.width * _SHOT_HEIGHT // _SHOT_WIDTH)))
-    picture = picture.resize((width, max(1, round(picture.height * width / picture.width))))
+    picture = picture.resize((width, max(1, round(picture.height * width / picture.width))), reducing_gap=2.0)
     out = io.BytesIO()
     picture.crop((0, 0, width, _end_of(picture))).save(out, "JPEG", quality=75, optimize=True)
     return data_url(out.getvalue(), "image/jpeg")
