@@ -11,10 +11,10 @@ from django.utils import timezone
 from ninja import Field, Router, Schema
 from ninja.errors import HttpError
 
-from server.api.reading import ERRORS, FILE, site_of, slug_of
+from server.api.reading import ERRORS, FILE, archive, run_of, site_of
 from server.api.schemas.common import JobOut
 from server.sites import jobs, runs
-from server.sites.models import Job, Run, Site
+from server.sites.models import Job, Site
 from unladen.ledger.by_hand import HandStep
 from unladen.weigh.visits.recording import address_from
 
@@ -70,18 +70,12 @@ class LiveIn(Schema):
     address: str = Field(min_length=1, max_length=2000)
 
 
-def _run(site: Site) -> Run:
-    if site.run is None:
-        raise HttpError(404, "There is nothing to put in yet: no plan was carried out.")
-    return site.run
-
-
 def _list(site: Site) -> HandOut:
     hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
     visited = hand.get("visited") or {}
     base = Site.objects.values_list("index__base_url", flat=True).get(pk=site.pk) or ""
     return HandOut(
-        steps=[_step(step, hand) for step in runs.hand_steps_of(_run(site))],
+        steps=[_step(step, hand) for step in runs.hand_steps_of(run_of(site))],
         address=visited.get("address") or ("" if base.startswith("https://site.example") else base),
         visited=visited.get("at"),
         weighed=visited.get("weighed", []),
@@ -120,7 +114,7 @@ def show(request: HttpRequest, site_id: UUID) -> HandOut:
 def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut:
     """Tick a step off, or take that back."""
     site = site_of(request, site_id)
-    if key not in {step.key for step in runs.hand_steps_of(_run(site))}:
+    if key not in {step.key for step in runs.hand_steps_of(run_of(site))}:
         raise HttpError(404, "There is no such step.")
     with transaction.atomic():
         hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
@@ -137,22 +131,17 @@ def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut
 def visit(request: HttpRequest, site_id: UUID, body: LiveIn) -> Job:
     """Visit the live site again and look which steps are so there."""
     site = site_of(request, site_id)
-    _run(site)
+    run_of(site)
     return jobs.start(site, Job.Kind.VISIT_AGAIN, {"address": address_from(body.address)})
 
 
 @router.get("sites/{site_id}/patch.zip", response=ERRORS, openapi_extra=FILE)
 def patch(request: HttpRequest, site_id: UUID) -> FileResponse:
     """A unified diff of all texts, with new files beside it."""
-    return _archive(site_of(request, site_id), "patch")
+    return archive(site_of(request, site_id), "patch")
 
 
 @router.get("sites/{site_id}/originals.zip", response=ERRORS, openapi_extra=FILE)
 def originals(request: HttpRequest, site_id: UUID) -> FileResponse:
     """The way back: the originals of all that was replaced."""
-    return _archive(site_of(request, site_id), "originals")
-
-
-def _archive(site: Site, name: str) -> FileResponse:
-    path = runs.archive_of(_run(site), name)
-    return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")
+    return archive(site_of(request, site_id), "originals")

@@ -13,7 +13,7 @@ from ninja import File, Form, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, FILE, READ, as_it_is, json_file, owner_of, site_of, slug_of, unchanged
+from server.api.reading import ERRORS, FILE, READ, archive, as_it_is, json_file, owner_of, run_of, site_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
     AcceptIn,
@@ -47,7 +47,7 @@ from server.api.schemas.plans import (
 )
 from server.sites import jobs, plans, runs, storage
 from server.sites.encoding import encoded
-from server.sites.models import Job, PlanVersion, Run, Site, StoredPreset
+from server.sites.models import Job, PlanVersion, Site, StoredPreset
 from unladen.ledger import read_ledger
 from unladen.plan import (
     KINDS,
@@ -283,31 +283,20 @@ def shown_run(request: HttpRequest, response: HttpResponse, site_id: UUID) -> Ru
     return present.run(site.run) if site.run else None
 
 
-def _run(site: Site) -> Run:
-    if site.run is None:
-        raise HttpError(404, "There is nothing to hand over yet.")
-    return site.run
-
-
 @router.get("sites/{site_id}/lighter.zip", response=ERRORS, openapi_extra=FILE)
 def download(request: HttpRequest, site_id: UUID) -> FileResponse:
     """The lighter site."""
-    return _archive(site_of(request, site_id), "lighter")
+    return archive(site_of(request, site_id), "lighter")
 
 
 @router.get("sites/{site_id}/changed.zip", response=ERRORS, openapi_extra=FILE)
 def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
     """Only the files that are new or differ, with the list of what to replace where."""
-    return _archive(site_of(request, site_id), "changed")
-
-
-def _archive(site: Site, name: str) -> FileResponse:
-    path = runs.archive_of(_run(site), name)
-    return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")
+    return archive(site_of(request, site_id), "changed")
 
 
 @router.get("sites/{site_id}/ledger.json", response=ERRORS, openapi_extra=FILE)
 def ledger(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The ledger as its published document."""
     site = site_of(request, site_id)
-    return json_file(site, "ledger", read_ledger(_run(site).ledger))
+    return json_file(site, "ledger", read_ledger(run_of(site).ledger))

@@ -9,14 +9,16 @@ from uuid import UUID
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.db.models import QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
+from ninja.errors import HttpError
 from ninja.security import APIKeyCookie
 
 from server.api.schemas.common import Problem
 from server.previews.labels import period, viewer_of
-from server.sites.models import Site
+from server.sites import runs
+from server.sites.models import Run, Site
 
 ERRORS = dict.fromkeys((400, 401, 403, 404, 409, 410, 413, 422, 429), Problem)
 FILE = {"responses": {200: {"description": "The file"}}}  # for `openapi_extra`
@@ -91,3 +93,16 @@ def file(text: str, media_type: str, name: str) -> HttpResponse:
     """A text to take away."""
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return HttpResponse(text, content_type=media_type, headers=headers)
+
+
+def run_of(site: Site) -> Run:
+    """The run that is shown."""
+    if site.run is None:
+        raise HttpError(404, "There is nothing to hand over yet.")
+    return site.run
+
+
+def archive(site: Site, name: str) -> FileResponse:
+    """One of the archives of the run that is shown."""
+    path = runs.archive_of(run_of(site), name)
+    return FileResponse(path.open("rb"), as_attachment=True, filename=f"{slug_of(site)}-{name}.zip")

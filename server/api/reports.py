@@ -9,10 +9,9 @@ from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import File, Query, Router
-from ninja.errors import HttpError
 from ninja.files import UploadedFile
 
-from server.api.reading import ERRORS, FILE, file, owner_of, site_of, slug_of
+from server.api.reading import ERRORS, FILE, file, owner_of, run_of, site_of, slug_of
 from server.api.schemas.showing import LetterheadIO
 from server.reviews import reviewing
 from server.reviews.models import Letterhead
@@ -43,12 +42,6 @@ def sender_of(user: User) -> Sender:
     return Sender(found.name, found.logo, found.words) if found else Sender()
 
 
-def _run(site: Site) -> Run:
-    if site.run is None:
-        raise HttpError(404, "There is nothing to report yet: no plan was carried out.")
-    return site.run
-
-
 def report_of(site: Site, run: Run) -> Report:
     """The report of a run, with the pictures of its check and what clients refused."""
     bodies = storage.store(site.pk)
@@ -75,7 +68,7 @@ def report_of(site: Site, run: Run) -> Report:
 def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """One file that needs nothing else."""
     site = site_of(request, site_id)
-    text = report_html(report_of(site, _run(site)))
+    text = report_html(report_of(site, run_of(site)))
     return file(text, "text/html; charset=utf-8", f"{slug_of(site)}-report.html")
 
 
@@ -83,7 +76,7 @@ def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
 def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Letter"]] = "A4") -> HttpResponse:
     """The same on paper."""
     site = site_of(request, site_id)
-    body = report_pdf(report_html(report_of(site, _run(site))), paper)
+    body = report_pdf(report_html(report_of(site, run_of(site))), paper)
     headers = {"Content-Disposition": f'attachment; filename="{slug_of(site)}-report.pdf"'}
     return HttpResponse(body, content_type="application/pdf", headers=headers)
 
@@ -92,7 +85,7 @@ def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Lett
 def as_csv(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The lines of the ledger as a table."""
     site = site_of(request, site_id)
-    return file(ledger_csv(runs.ledger_of(_run(site))), "text/csv; charset=utf-8", f"{slug_of(site)}-ledger.csv")
+    return file(ledger_csv(runs.ledger_of(run_of(site))), "text/csv; charset=utf-8", f"{slug_of(site)}-ledger.csv")
 
 
 @router.get("letterhead", response={200: LetterheadIO, **ERRORS})
