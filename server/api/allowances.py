@@ -14,7 +14,7 @@ from server.api.schemas.showing import AllowanceOut, CulpritOut, KeptOut, LimitI
 from server.sites import storage
 from server.sites.models import Site
 from unladen.errors import BadInput
-from unladen.ledger.allowance import Allowance, Limit
+from unladen.ledger.allowance import Allowance, Limit, usual_allowance
 from unladen.ledger.gate import Gate, judge
 from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.model import weigh_ins_document
@@ -72,6 +72,7 @@ def _state(site: Site) -> AllowanceOut:
         units=[limit.unit for limit in allowance.limits],
         kept=kept,
         notes=(now if site.run else found).notes,
+        usual=[LimitIO(**limit.as_json()) for limit in usual_allowance().limits[1:]],
     )
 
 

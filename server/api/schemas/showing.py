@@ -54,13 +54,17 @@ class KeptOut(Schema):
 
 
 class AllowanceOut(Schema):
-    """The limits of a site, the first of which is what a page may weigh, and how they are kept."""
+    """The limits of a site, the first of which is what a page may weigh, and how they are kept.
+
+    `usual` are those of common practice besides.
+    """
 
     limits: list[LimitIO]
     labels: list[str]
     units: list[str]
     kept: list[KeptOut]
     notes: list[str]
+    usual: list[LimitIO]
 
 
 class LetterheadIO(Schema):

@@ -4250,6 +4250,8 @@ export interface components {
         /**
          * AllowanceOut
          * @description The limits of a site, the first of which is what a page may weigh, and how they are kept.
+         *
+         *     `usual` are those of common practice besides.
          */
         AllowanceOut: {
             /** Limits */
@@ -4262,6 +4264,8 @@ export interface components {
             kept: components["schemas"]["KeptOut"][];
             /** Notes */
             notes: string[];
+            /** Usual */
+            usual: components["schemas"]["LimitIO"][];
         };
         /**
          * BringerKind

@@ -28,10 +28,12 @@ export default function Allowances({ bench, busy }: PartProps) {
   const [draft, setDraft] = useState<Limit[] | null>(null);
   const [refused, setRefused] = useState("");
   if (!allowance.data) return <Waiting />;
-  const { limits, labels, units, kept, notes } = allowance.data;
+  const { limits, labels, units, kept, notes, usual } = allowance.data;
   const rows = draft ?? limits;
   const over = kept.filter((row) => (row.now ?? row.found) > (limits[row.limit]?.most ?? Infinity));
   const within = kept.length - over.length;
+  const same = (a: Limit, b: Limit) => a.measure === b.measure && a.device === b.device && a.kind === b.kind;
+  const missing = usual.filter((one) => !rows.some((row) => same(row, one)));
   const edit = (at: number, more: Partial<Limit>) =>
     setDraft(rows.map((row, i) => (i === at ? { ...row, ...more } : row)));
   return (
@@ -197,6 +199,11 @@ export default function Allowances({ bench, busy }: PartProps) {
         >
           Another limit
         </Button>
+        {missing.length > 0 && (
+          <Button size="small" onClick={() => setDraft([...rows, ...missing])}>
+            Those of common practice
+          </Button>
+        )}
         <Button
           size="small"
           type="primary"
