@@ -114,6 +114,7 @@ def detail(found: Site) -> SiteDetail:
         # While it is weighed for the first time, those that have been.
         pages=list(dict.fromkeys([pages[UUID(key)] for key in baseline["weigh_ins"]] or pages.values())),
         pages_left_out=baseline.get("left_out", 0),
+        alike={path: count - 1 for path, count in baseline.get("alike", {}).items()},
         taken=baseline["taken"],
         allowance=found.allowance,
         notices=[NoticeOut(**notice) for notice in notices],

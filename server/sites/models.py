@@ -38,7 +38,8 @@ class Site(models.Model):
     stored = models.PositiveBigIntegerField(default=0)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
-    # {"weigh_ins": keys, "excess": [...], "notices": [...], "taken" and "surveyed": ISO time, "left_out": pages}
+    # {"weigh_ins": keys, "excess": [...], "notices": [...], "taken" and "surveyed": ISO time, "left_out": pages,
+    # "alike": {page: how many it stands for}}
     baseline: models.JSONField[Any, Any] = models.JSONField(null=True)
     head = models.ForeignKey("PlanVersion", null=True, on_delete=models.SET_NULL, related_name="+")
     run = models.ForeignKey("Run", null=True, on_delete=models.SET_NULL, related_name="+")

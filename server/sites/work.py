@@ -22,6 +22,7 @@ from unladen.capture.addresses import site_path
 from unladen.errors import BadInput, Notice
 from unladen.ledger.by_hand import put_in
 from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
+from unladen.markup.alike import standing_for_all
 from unladen.markup.titles import title_of
 from unladen.plan import Plan, Propose, SetSettings, TakeEffort
 from unladen.plan.fit import fit
@@ -82,7 +83,7 @@ def arrived(site: Site, params: dict[str, Any], progress: Progress) -> Capture:
 
 
 def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyInputs) -> Outcome:
-    pages = capture.pages()[: settings.PAGES_AT_ONCE]
+    pages, alike = standing_for_all(capture, settings.PAGES_AT_ONCE)
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     old = plans.plan_of(site.head) if site.head else None
     first = site.baseline is None
@@ -118,6 +119,7 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
     baseline = {
         "weigh_ins": [str(row.pk) for row in rows],
         "left_out": max(0, len(capture.pages()) - len(pages)),
+        "alike": {site_path(capture.base_url, url): count for url, count in alike.items() if count > 1},
         "taken": timezone.now().isoformat(),
         **_surveyed(found),
     }

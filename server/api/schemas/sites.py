@@ -50,7 +50,10 @@ class SiteOut(Schema):
 
 
 class SiteDetail(Schema):
-    """A site itself; its weigh-ins, findings, plan and run are resources of their own."""
+    """A site itself; its weigh-ins, findings, plan and run are resources of their own.
+
+    `alike`: for pages that were weighed how many others are built like them and were not.
+    """
 
     id: UUID
     name: str
@@ -58,6 +61,7 @@ class SiteDetail(Schema):
     files: int
     pages: list[str]
     pages_left_out: int
+    alike: dict[str, int]
     taken: datetime | None
     allowance: int
     notices: list[NoticeOut]

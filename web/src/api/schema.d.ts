@@ -1882,6 +1882,8 @@ export interface components {
         /**
          * SiteDetail
          * @description A site itself; its weigh-ins, findings, plan and run are resources of their own.
+         *
+         *     `alike`: for pages that were weighed how many others are built like them and were not.
          */
         SiteDetail: {
             /**
@@ -1902,6 +1904,10 @@ export interface components {
             pages: string[];
             /** Pages Left Out */
             pages_left_out: number;
+            /** Alike */
+            alike: {
+                [key: string]: number;
+            };
             /** Taken */
             taken: string | null;
             /** Allowance */

@@ -6,7 +6,7 @@ import { Notices } from "../bench/Notices";
 import type { PartProps } from "../bench/part";
 import { heldOf, weighInOf } from "../bench/state";
 import { deviceLabel } from "../frame/Conditions";
-import { count, kB, seconds } from "../ui/format";
+import { count, kB, namely, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
 
 const PARTS = {
@@ -49,7 +49,13 @@ function Pages({ bench, view, busy }: PartProps) {
     <section>
       <div className="head">
         <h1>Every page, every device</h1>
-        {bench.pages_left_out > 0 && <span className="soft">{bench.pages_left_out} more pages were not weighed</span>}
+        {bench.pages_left_out > 0 && (
+          <span className="soft">
+            {bench.pages_left_out} more pages were not weighed
+            {Object.keys(bench.alike).length > 0 &&
+              `; built alike: ${namely(Object.entries(bench.alike).map(([page, others]) => `${page} stands for ${count(others)} others`))}`}
+          </span>
+        )}
         {others > 0 && <span className="soft">{others} of them under other conditions than the baseline's</span>}
         <Button
           size="small"
