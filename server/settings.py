@@ -137,6 +137,8 @@ PAGES_AT_ONCE = int(os.environ.get("MULE_PAGES_AT_ONCE", "12"))
 RUNS = int(os.environ.get("MULE_RUNS", "3"))
 # Whether checks look in haste at the usual devices that nobody weighed on.
 GLANCES = os.environ.get("MULE_GLANCES", "1") != "0"
+# Whether what takes longest to try out comes in the background of a site's first list.
+REFINES = os.environ.get("MULE_REFINES", "1") != "0"
 # Processes that carry out jobs. With several, one user's jobs leave at least one of them to others.
 WORKERS = int(os.environ.get("MULE_WORKERS", "2"))
 JOBS_AT_ONCE = max(1, WORKERS - 1)

@@ -88,7 +88,7 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
     old = plans.plan_of(site.head) if site.head else None
     first = site.baseline is None
     # The first list does not wait for what takes longest to try out; that comes in the background of it.
-    images = old.images if old else ImageSettings(avif=False)
+    images = old.images if old else ImageSettings(avif=not settings.REFINES)
     if first:
         site.weigh_ins.all().delete()  # those of an attempt that came to nothing
 

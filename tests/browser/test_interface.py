@@ -59,6 +59,7 @@ class InterfaceCase(StaticLiveServerTestCase):
             "MULE_SITES": str(cls.folder / "sites"),
             "MULE_RUNS": "1",
             "MULE_GLANCES": "0",
+            "MULE_REFINES": "0",
             "DJANGO_SETTINGS_MODULE": "server.settings",
         }
         command = [sys.executable, "manage.py", "work"]

@@ -30,7 +30,9 @@ class ServerCase(TransactionTestCase):
         super().setUp()
         self.folder = Path(tempfile.mkdtemp(prefix="mule-server-"))
         self.addCleanup(shutil.rmtree, self.folder, True)
-        settings = override_settings(SITES_DIR=self.folder / "sites", PAGES_AT_ONCE=2, RUNS=1, GLANCES=False)
+        settings = override_settings(
+            SITES_DIR=self.folder / "sites", PAGES_AT_ONCE=2, RUNS=1, GLANCES=False, REFINES=False
+        )
         settings.enable()
         self.addCleanup(settings.disable)
         self.user = User.objects.create_user("ada", password="a long enough one")

@@ -113,6 +113,7 @@ class Aside(ServerCase):
 
     def setUp(self) -> None:
         super().setUp()
+        self.enterContext(override_settings(REFINES=True))
         smooth = self.archive({**FILES, "a.jpg": photo(600, 400, grain=2)})
         self.site = Site.objects.get(pk=json.loads(self.upload(smooth).content)["id"])
         jobs.run_job(self.site.jobs.get().pk)
