@@ -132,7 +132,9 @@ class Working(ServerCase):
         self.work()
         bench = self.bench(base)
         self.assertEqual(len(bench["weigh_ins"]), 2)
-        self.assertEqual([excess["id"] for excess in bench["excess"]], ["webp:/a.jpg", "unpacked:texts"])
+        self.assertEqual(
+            [excess["id"] for excess in bench["excess"]], ["webp:/a.jpg", "avif:/a.jpg", "unpacked:texts"]
+        )
         self.assertEqual(bench["excess"][0]["changes"], ["webp:/a.jpg"])
         self.assertFalse(any(change["on"] for change in bench["plan"]["changes"]))
         picture = self.client.get(f"{base}/pictures/{bench['pictures'][0]['name']}")
@@ -153,7 +155,8 @@ class Working(ServerCase):
         run = bench["run"]
         self.assertEqual(run["checks"], {"pairs": 2, "passed": 2, "set_aside": 0})
         outcomes = [(o["change"], o["standing"]) for o in run["outcomes"]]
-        self.assertEqual(outcomes, [("webp:/a.jpg", "passed"), ("precompress", "passed")])
+        wanted = ["webp:/a.jpg", "avif:/a.jpg", "precompress"]
+        self.assertEqual(outcomes, [(change, "passed") for change in wanted])
         self.assertEqual(run["unexplained"], {"bytes": 0, "requests": 0})
         self.assertFalse(bench["plan"]["differs"])
         ledger = self.get(f"{base}/ledger.json")
@@ -162,7 +165,7 @@ class Working(ServerCase):
         self.assertIn("little-site-lighter.zip", download.headers["Content-Disposition"])
         self.assertEqual(len(download.getvalue()), run["archive_bytes"])
 
-        after = self.edit(base, {"do": "switch", "ids": ["webp:/a.jpg", "precompress"], "on": False})
+        after = self.edit(base, {"do": "switch", "ids": wanted, "on": False})
         self.assertTrue(after["differs"])
         self.assertFalse(site.jobs.filter(state=Job.State.WAITING).exists())  # an edit starts no work
         self.carry_out(base)
