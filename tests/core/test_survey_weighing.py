@@ -78,7 +78,7 @@ class Surveying(FolderCase):
         self.assertEqual([e.excess for e in found.values() if e.change], [])
 
     def test_pictures_in_closed_panels(self) -> None:
-        capture = self.capture({"index.html": page(""), "a.jpg": photo(1200, 800)})
+        capture = self.capture({"index.html": page("<img src=a.jpg>"), "a.jpg": photo(1200, 800)})
         hidden = replace(SHOWN, visible=False, first_view=False, width=0, paint_width=0)
         request = asked(URL, "images", 100_000)
         found = self.find(capture, weigh_in(request, images=[hidden]))
