@@ -20,8 +20,8 @@ from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, ledger_from, replacements, replacements_csv
 from unladen.ledger.allowance import Allowance
 from unladen.ledger.gate import gate_document, gate_junit, gate_lines, gate_markdown, judge
-from unladen.ledger.report import PAPERS, Report, Sender, ledger_csv, logo_of, report_html, report_pdf
-from unladen.lighten import Lightened, lighten, report_of
+from unladen.ledger.report import PAPERS, Report, Sender, ledger_csv, logo_of, report_html, report_of, report_pdf
+from unladen.lighten import Lightened, lighten
 from unladen.markup.titles import title_of
 from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan, Tolerance
@@ -323,7 +323,9 @@ def _report(options: argparse.Namespace) -> int:
                 print(f"{PROGRAM}: {notice}", file=sys.stderr)
             devices = list(dict.fromkeys(options.device))
             result = lighten(capture, options.effort, _progress(), pages=options.page, devices=devices)
-            report = report_of(options.title or title_of(capture) or "The site", result, sender, made)
+            name = options.title or title_of(capture) or "The site"
+            excess = [each.as_json() for each in result.excess]
+            report = report_of(name, result.ledger(), result.pairs, capture.store, excess, sender, made)
     html = report_html(report)
     options.out.write_bytes(report_pdf(html, options.paper) if form == ".pdf" else html.encode())
     if options.csv:

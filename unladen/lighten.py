@@ -15,7 +15,6 @@ from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdic
 from unladen.check.outcomes import judged
 from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
-from unladen.ledger.report import Report, Sender, Shot, left_by_hand
 from unladen.memo import Job, Memo
 from unladen.plan import EFFORTS, Keep, Plan, proposals
 from unladen.plan.fit import fit
@@ -222,19 +221,6 @@ def _lightened(
         pairs=verdict.pairs,
         notices=list(dict.fromkeys([*notices, *written_paths(verdict.capture)[2]])),
     )
-
-
-def report_of(site: str, result: Lightened, sender: Sender, made: str) -> Report:
-    """The report of a result, with the pictures that its check took."""
-    store, weighed = result.capture.store, {weigh_in.conditions.device.name for weigh_in in result.before}
-    shots = [
-        Shot(pair.page, pair.device, store.get(pair.before), store.get(pair.after))
-        for pair in result.pairs
-        if pair.before and pair.after and pair.device in weighed
-    ]
-    done = {change.id for change in result.outcomes.applied_to(result.plan).counting()}
-    left = left_by_hand([excess.as_json() for excess in result.excess], done)
-    return Report(site, result.ledger(), sender, shots, left=left, made=made)
 
 
 def as_planned(capture: Capture, plan: Plan, earlier: Outcomes, on: Mapping[str, bool] | None = None) -> Capture:

@@ -8,66 +8,20 @@ from uuid import UUID
 from django.db import transaction
 from django.http import FileResponse, HttpRequest
 from django.utils import timezone
-from ninja import Field, Router, Schema
+from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, FILE, archive, run_of, site_of
+from server.api.schemas.by_hand import HandOut, HandStepOut, LiveIn, SnippetOut, TickIn
 from server.api.schemas.common import JobOut
 from server.sites import jobs, runs
 from server.sites.models import Job, Site
+from unladen.capture import BASE_URL
 from unladen.ledger.by_hand import HandStep
 from unladen.weigh.visits.recording import address_from
 
 router = Router(tags=["by hand"])
 _MOST_SNIPPETS = 40
-
-
-class SnippetOut(Schema):
-    page: str
-    old: str
-    new: str
-    after: str
-
-
-class HandStepOut(Schema):
-    """A step; `there` and `why_not` are what the last visit found, `done` when it was ticked off."""
-
-    key: str
-    title: str
-    why: str
-    bytes: int
-    files: list[str]
-    snippets: list[SnippetOut]
-    more: int
-    pages: list[str]
-    shows: str
-    done: datetime | None
-    there: bool | None
-    why_not: str
-
-
-class LiveWeight(Schema):
-    page: str
-    device: str
-    found: int
-    live: int
-
-
-class HandOut(Schema):
-    """The list, the address of the live site as far as it is known, and what the last visit weighed."""
-
-    steps: list[HandStepOut]
-    address: str
-    visited: datetime | None
-    weighed: list[LiveWeight]
-
-
-class TickIn(Schema):
-    done: bool
-
-
-class LiveIn(Schema):
-    address: str = Field(min_length=1, max_length=2000)
 
 
 def _list(site: Site) -> HandOut:
@@ -76,7 +30,7 @@ def _list(site: Site) -> HandOut:
     base = Site.objects.values_list("index__base_url", flat=True).get(pk=site.pk) or ""
     return HandOut(
         steps=[_step(step, hand) for step in runs.hand_steps_of(run_of(site))],
-        address=visited.get("address") or ("" if base.startswith("https://site.example") else base),
+        address=visited.get("address") or ("" if base.startswith(BASE_URL) else base),
         visited=visited.get("at"),
         weighed=visited.get("weighed", []),
     )

@@ -18,17 +18,15 @@ from server.reviews.models import Letterhead
 from server.sites import runs, storage
 from server.sites.models import Run, Site
 from unladen.check import Pair
-from unladen.ledger import read_ledger
 from unladen.ledger.report import (
     MOST_LOGO,
     Refusal,
     Report,
     Sender,
-    Shot,
     ledger_csv,
-    left_by_hand,
     logo_of,
     report_html,
+    report_of,
     report_pdf,
 )
 
@@ -42,33 +40,23 @@ def sender_of(user: User) -> Sender:
     return Sender(found.name, found.logo, found.words) if found else Sender()
 
 
-def report_of(site: Site, run: Run) -> Report:
-    """The report of a run, with the pictures of its check and what clients refused."""
-    bodies = storage.store(site.pk)
-    ledger = read_ledger(run.ledger)
-    weighed = {row["device"] for row in ledger["before"]}
+def _report(site: Site, run: Run) -> Report:
+    """The report of a run, with what clients refused."""
     pairs = [Pair.from_json(row) for row in run.evidence["pairs"]]
-    shots = [
-        Shot(pair.page, pair.device, bodies.get(pair.before), bodies.get(pair.after))
-        for pair in pairs
-        if pair.device in weighed and pair.before in bodies and pair.after in bodies
-    ]
-    done = {
-        row["id"] for row in ledger["changes"] if row["on"] and row["standing"] in ("passed", "kept all the same")
-    }
     refused = [
         Refusal(topic.title, answer.who or _ANONYMOUS, answer.word) for topic, answer in reviewing.refusals(site)
     ]
-    left = left_by_hand((site.baseline or {}).get("excess", ()), done)
+    excess = (site.baseline or {}).get("excess", ())
     made = timezone.now().strftime("%Y-%m-%d")
-    return Report(site.name, ledger, sender_of(site.owner), shots, refused, left, made)
+    store = storage.store(site.pk)
+    return report_of(site.name, runs.ledger_of(run), pairs, store, excess, sender_of(site.owner), made, refused)
 
 
 @router.get("sites/{site_id}/report.html", response=ERRORS, openapi_extra=FILE)
 def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """One file that needs nothing else."""
     site = site_of(request, site_id)
-    text = report_html(report_of(site, run_of(site)))
+    text = report_html(_report(site, run_of(site)))
     return file(text, "text/html; charset=utf-8", f"{slug_of(site)}-report.html")
 
 
@@ -76,7 +64,7 @@ def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
 def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Letter"]] = "A4") -> HttpResponse:
     """The same on paper."""
     site = site_of(request, site_id)
-    body = report_pdf(report_html(report_of(site, run_of(site))), paper)
+    body = report_pdf(report_html(_report(site, run_of(site))), paper)
     headers = {"Content-Disposition": f'attachment; filename="{slug_of(site)}-report.pdf"'}
     return HttpResponse(body, content_type="application/pdf", headers=headers)
 

@@ -2,53 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.http import HttpRequest
-from ninja import Field, Router, Schema
+from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, site_of
 from server.api.schemas.common import JobOut
+from server.api.schemas.watching import WatchIn, WatchOut
 from server.sites import jobs, storage
 from server.sites.models import Job, Site
 from unladen.weigh.visits.recording import address_from
 
 router = Router(tags=["watching"])
-
-
-class GrowerOut(Schema):
-    name: str
-    bytes: int
-
-
-class GrownOut(Schema):
-    page: str
-    device: str
-    before: int
-    after: int
-    by: list[GrowerOut]
-
-
-class WatchIn(Schema):
-    """How often ("" for never), where the live site is, and who is written to when it grew ("" for nobody)."""
-
-    often: Literal["", "daily", "weekly"]
-    address: str = Field("", max_length=2000)
-    mail: str = Field("", max_length=254)
-
-
-class WatchOut(WatchIn):
-    """The same, and what the last visit found: pages that weigh more than in the baseline, and who brought that."""
-
-    at: datetime | None
-    error: str
-    mail_error: str
-    grown: list[GrownOut]
 
 
 def _state(site: Site) -> WatchOut:

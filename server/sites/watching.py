@@ -1,25 +1,28 @@
-"""A live site weighed again: what its pages weigh by now, what grew since the pinned weigh-ins, and who brought that."""
+"""Live sites visited again: what grew and who brought it, and what of a run has been put in by hand."""
 
 from __future__ import annotations
 
 import logging
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.core.mail import send_mail
 from django.utils import timezone
 
-from server.sites import storage
+from server.sites import runs, storage
 from server.sites.models import Site, StoredWeighIn
 from server.sites.outcome import Outcome
-from unladen.capture.addresses import site_path
-from unladen.errors import UnladenError
+from unladen.capture import BodyStore
+from unladen.errors import BadInput, UnladenError
+from unladen.ledger.by_hand import put_in
 from unladen.ledger.growth import grown
 from unladen.progress import Progress
 from unladen.weigh.records.bringers import rules_from
-from unladen.weigh.records.model import WeighIn
-from unladen.weigh.visits.recording import Visiting, record_site
-from unladen.weigh.visits.weighing import browser_for, weigh_pages
+from unladen.weigh.visits.live import Live, weigh_live
 
 log = logging.getLogger(__name__)
 _MOST_TOLD = 20
@@ -29,8 +32,12 @@ def watch(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """Visit the live site and weigh its pages as the baseline was; a visit that comes to nothing is noted, and the next one tries again."""
     told: dict[str, Any] = {"at": timezone.now().isoformat(), "error": "", "grown": []}
     rows: list[StoredWeighIn] = []
+    address = site.watch_address or storage.capture_of(site).base_url
     try:
-        rows, told["grown"] = _weighed(site, progress)
+        with visited(site, address, progress) as live:
+            rows = [storage.row_of(site, StoredWeighIn.Side.LIVE, w, live.capture.base_url) for w in live.after]
+            found = grown(live.before, live.after, rules_from(site.rules))
+            told["grown"] = [row.as_json() for row in found[:_MOST_TOLD]]
     except UnladenError as error:
         told["error"] = str(error)
     if told["grown"] and site.watch_mail:
@@ -38,23 +45,39 @@ def watch(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     return Outcome({"watched": told}, rows)
 
 
-def _weighed(site: Site, progress: Progress) -> tuple[list[StoredWeighIn], list[dict[str, Any]]]:
+def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """Which steps of what is put in by hand are on the live site by now, and what its pages weigh there."""
+    if site.run is None:
+        raise BadInput(site.name, "has nothing to put in yet")
+    lighter = runs.capture_of(site.run)
+    with visited(site, params["address"], progress) as live:
+        found = {step.key: put_in(step, lighter, live.capture) for step in runs.hand_steps_of(site.run)}
+        now = {(w.page, w.conditions.key): w.visit.transferred for w in live.after}
+        weighed = [
+            {
+                "page": w.page,
+                "device": w.conditions.device.name,
+                "found": w.visit.transferred,
+                "live": now[(w.page, w.conditions.key)],
+            }
+            for w in live.before
+            if (w.page, w.conditions.key) in now
+        ]
+    told = {
+        "at": timezone.now().isoformat(),
+        "address": params["address"],
+        "steps": {key: [is_there, why] for key, (is_there, why) in found.items()},
+        "weighed": weighed,
+    }
+    return Outcome({"hand": Site.objects.values_list("hand", flat=True).get(pk=site.pk) | {"visited": told}})
+
+
+@contextmanager
+def visited(site: Site, address: str, progress: Progress) -> Iterator[Live]:
+    """The live site of these moments; nothing of it is kept, since it would come anew each time."""
     before = storage.weigh_ins_of(site, site.baseline["weigh_ins"])
-    pages = list(dict.fromkeys(weigh_in.page for weigh_in in before))
-    address = site.watch_address or storage.capture_of(site).base_url
-    visiting = Visiting(depth=3, pages=len(pages))
-    live = record_site(address, storage.store(site.pk), progress, visiting, settings.VISIT_ALLOWED)
-    there = {site_path(live.base_url, page.url): page for page in live.pages()}
-    same = [weigh_in for weigh_in in before if weigh_in.page in there]
-    after: list[WeighIn] = []
-    if same:
-        conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in same))
-        chosen = [there[page] for page in dict.fromkeys(weigh_in.page for weigh_in in same)]
-        with browser_for(live) as browser:
-            after = weigh_pages(browser, live, chosen, conditions, progress)
-    rules = rules_from(site.rules)
-    rows = [storage.row_of(site, StoredWeighIn.Side.LIVE, weigh_in, live.base_url) for weigh_in in after]
-    return rows, [row.as_json() for row in grown(same, after, rules)][:_MOST_TOLD]
+    with tempfile.TemporaryDirectory(prefix="mule-live-") as folder:
+        yield weigh_live(address, BodyStore(Path(folder) / "bodies"), before, progress, settings.VISIT_ALLOWED)
 
 
 def _write(site: Site, rows: list[dict[str, Any]]) -> str:

@@ -20,7 +20,6 @@ from server.sites.outcome import Outcome
 from unladen.capture import Capture, read_site
 from unladen.capture.addresses import site_path
 from unladen.errors import BadInput, Notice
-from unladen.ledger.by_hand import put_in
 from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
 from unladen.markup.alike import standing_for_all
 from unladen.markup.titles import title_of
@@ -263,38 +262,6 @@ def _seen(site: Site) -> SurveyInputs:
     return storage.seen_of(site)
 
 
-def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """Which steps of what is put in by hand are on the live site by now, and what its pages weigh there."""
-    if site.run is None:
-        raise BadInput(site.name, "has nothing to put in yet")
-    before = _seen(site).weigh_ins
-    pages = list(dict.fromkeys(weigh_in.page for weigh_in in before))
-    visiting = Visiting(depth=3, pages=len(pages))
-    live = record_site(params["address"], storage.store(site.pk), progress, visiting, settings.VISIT_ALLOWED)
-    lighter = runs.capture_of(site.run)
-    found = {step.key: put_in(step, lighter, live) for step in runs.hand_steps_of(site.run)}
-    there = {site_path(live.base_url, page.url): page for page in live.pages()}
-    same = [weigh_in for weigh_in in before if weigh_in.page in there]
-    conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in same))
-    rows = []
-    if same:
-        with browser_for(live) as browser:
-            chosen = [there[page] for page in dict.fromkeys(weigh_in.page for weigh_in in same)]
-            weighed = weigh_pages(browser, live, chosen, conditions, progress, stage="weigh again")
-        now = {(w.page, w.conditions.key): w.visit.transferred for w in weighed}
-        for weigh_in in same:
-            row = {"page": weigh_in.page, "device": weigh_in.conditions.device.name}
-            size = now.get((weigh_in.page, weigh_in.conditions.key), 0)
-            rows.append(row | {"found": weigh_in.visit.transferred, "live": size})
-    visited = {
-        "at": timezone.now().isoformat(),
-        "address": params["address"],
-        "steps": {key: [is_there, why] for key, (is_there, why) in found.items()},
-        "weighed": rows,
-    }
-    return Outcome({"hand": Site.objects.values_list("hand", flat=True).get(pk=site.pk) | {"visited": visited}})
-
-
 KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     Job.Kind.RECORD: record,
     Job.Kind.WEIGH: weigh,
@@ -306,6 +273,6 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     Job.Kind.PROPOSE: propose,
     Job.Kind.ENCODE: encode,
     Job.Kind.REFINE: survey,
-    Job.Kind.VISIT_AGAIN: visit_again,
+    Job.Kind.VISIT_AGAIN: watching.visit_again,
     Job.Kind.WATCH: watching.watch,
 }

@@ -124,6 +124,7 @@ class Strips(FolderCase):
         ).round()
         pixels = np.repeat(rows[:, None], 5, axis=1)
         told = gradient(pixels.transpose(1, 0, 2) if across else pixels)
+        self.assertEqual(bool(told), np.ptp(rows, axis=0).max() > 1.5)
         if told:
             self.assertIn("to right" if across else "to bottom", told)
             self.assertLessEqual(np.abs(_drawn(told, size) - rows).max(), 2)

@@ -5,7 +5,6 @@ For those who cannot hand over files as they are, but swap pictures and paste in
 
 from __future__ import annotations
 
-import difflib
 import hashlib
 import re
 from collections.abc import Iterable, Mapping, Sequence
@@ -16,7 +15,7 @@ from unladen.capture import Capture
 from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.capture.mediatypes import is_page
 from unladen.capture.paths import written_paths
-from unladen.ledger.differences import changed_files
+from unladen.ledger.differences import changed_files, opcodes
 from unladen.ledger.topics import Topic, topics_by_file
 from unladen.markup.site import texts_of
 
@@ -76,6 +75,7 @@ def hand_steps(
     gathered: dict[str, _Gathered] = {topic.id: _Gathered() for topic in topics}
     by_target = {target.rsplit("/", 1)[-1]: topic.id for topic in reversed(topics) for target in topic.targets}
     rest: dict[str, list[Snippet]] = {}
+    whole: list[str] = []
     owners: dict[str, str] = {}
     for file in [*new, *changed]:
         if is_page(file.media_type):
@@ -88,11 +88,13 @@ def hand_steps(
     for page in (file for file in changed if is_page(file.media_type)):
         name = texts_of(lighter).path(page)
         before, after = (texts_of(c).text(c.exchanges[page.url]) for c in (found, lighter))
-        for snippet in snippets_of(name, before.chars, after.chars) if before and after else ():
-            owner = next((o for f, o in owners.items() if o and f in snippet.new), "")
-            owner = owner or next(
-                (o for f, o in by_target.items() if f and (f in snippet.old or f in snippet.new)), ""
-            )
+        snippets = snippets_of(name, before.chars, after.chars) if before and after else []
+        if not snippets:  # too long to be told in pieces, or not to be read
+            whole.append("/" + paths[page.url])
+        for snippet in snippets:
+            both = f"{snippet.old} {snippet.new}"
+            owner = next((o for f, o in owners.items() if o and _is_named(f, snippet.new)), "")
+            owner = owner or next((o for f, o in by_target.items() if _is_named(f, both)), "")
             (gathered[owner].snippets if owner else rest.setdefault(name, [])).append(snippet)
     steps = [
         HandStep(
@@ -109,8 +111,13 @@ def hand_steps(
         if gathered[topic.id].files or gathered[topic.id].snippets
     ]
     told = {file for step in steps for file in step.files}
-    others = tuple(
-        p for file in [*new, *changed] if (p := "/" + paths[file.url]) not in told and not is_page(file.media_type)
+    others = (
+        *whole,
+        *(
+            p
+            for file in [*new, *changed]
+            if (p := "/" + paths[file.url]) not in told and not is_page(file.media_type)
+        ),
     )
     if others:
         why = "Several changes have a part in them, or pages name them in another way."
@@ -136,17 +143,23 @@ def _owner(path: str, topics: Sequence[Topic]) -> str:
     return ""
 
 
+def _is_named(file: str, text: str) -> bool:
+    """Whether a text holds the name of a file, and not just the end or start of another one's."""
+    return bool(file) and re.search(rf"(?<![\w.-]){re.escape(file)}(?![\w.-])", text) is not None
+
+
 def _key(id: str) -> str:
     return hashlib.sha256(id.encode("utf-8", "backslashreplace")).hexdigest()[:16]
 
 
 def snippets_of(page: str, before: str, after: str) -> list[Snippet]:
-    """The places in which two versions of a page differ, by whole tags."""
+    """The places in which two versions of a page differ, by whole tags; none where it has too many of them."""
     old, new = ([match[0] for match in _PIECES.finditer(text)] for text in (before, after))
-    if max(len(old), len(new)) > _MOST_PIECES:
+    told = opcodes(old, new, _MOST_PIECES)
+    if any(tag == "replace" and max(b - a, d - c) > _MOST_PIECES for tag, a, b, c, d in told):
         return []
     places: list[tuple[int, int, int, int]] = []
-    for tag, a, b, c, d in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+    for tag, a, b, c, d in told:
         if tag == "equal":
             continue
         # What is put around something is one place, not two.

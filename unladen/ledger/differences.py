@@ -5,13 +5,16 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Sequence
+from typing import Literal
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.mediatypes import is_compressible
 from unladen.capture.paths import written_paths
 
 _MOST_LINES = 6_000  # of a file; a longer one is replaced from its first line that differs to its last
+_THOUSANDS = 2_000  # entries
 _CONTEXT = 3
+Opcode = tuple[Literal["replace", "delete", "insert", "equal"], int, int, int, int]
 _QUOTED = re.compile(r'["\\\x00-\x1f\x7f]')
 
 
@@ -66,37 +69,57 @@ def _name(path: str) -> str:
     return '"' + _QUOTED.sub(lambda m: f"\\{m[0]}" if m[0] in '"\\' else f"\\{ord(m[0]):03o}", path) + '"'
 
 
-def _hunks(old: Sequence[str], new: Sequence[str]) -> list[str]:
-    if max(len(old), len(new)) > _MOST_LINES:
-        return _one_hunk(old, new)
-    found = []
-    for group in difflib.SequenceMatcher(None, old, new, autojunk=False).get_grouped_opcodes(_CONTEXT):
-        first, last = group[0], group[-1]
-        rows = []
-        for tag, a, b, c, d in group:
-            if tag == "equal":
-                rows += [(" ", line) for line in old[a:b]]
-            else:
-                rows += [("-", line) for line in old[a:b]] + [("+", line) for line in new[c:d]]
-        found.append(_hunk(rows, (first[1], last[2]), (first[3], last[4])))
-    return found
+def opcodes(old: Sequence[str], new: Sequence[str], most: int) -> list[Opcode]:
+    """What makes `new` of `old`, as difflib tells it. What both have in common at their ends is found first.
+
+    What lies between is one replacement where it has more than `most` entries; where it has thousands, entries that stand
+    everywhere are no places to go by.
+    """
+    start, end = _common_ends(old, new)
+    stop, new_stop = len(old) - end, len(new) - end
+    long = max(stop, new_stop) - start
+    found: list[Opcode] = [("equal", 0, start, 0, start)] if start else []
+    if long > most:
+        found.append(("replace", start, stop, start, new_stop))
+    elif long:
+        matcher = difflib.SequenceMatcher(None, old[start:stop], new[start:new_stop], autojunk=long > _THOUSANDS)
+        found += [(tag, start + a, start + b, start + c, start + d) for tag, a, b, c, d in matcher.get_opcodes()]
+    return found + ([("equal", stop, len(old), new_stop, len(new))] if end else [])
 
 
-def _one_hunk(old: Sequence[str], new: Sequence[str]) -> list[str]:
+def _common_ends(old: Sequence[str], new: Sequence[str]) -> tuple[int, int]:
     start = 0
     while start < min(len(old), len(new)) and old[start] == new[start]:
         start += 1
     end = 0
     while end < min(len(old), len(new)) - start and old[-1 - end] == new[-1 - end]:
         end += 1
-    if start == len(old) == len(new):
-        return []
-    above, below = min(_CONTEXT, start), min(_CONTEXT, end)
-    a, b, c, d = start, len(old) - end, start, len(new) - end
-    rows = [(" ", line) for line in old[a - above : a]]
-    rows += [("-", line) for line in old[a:b]] + [("+", line) for line in new[c:d]]
-    rows += [(" ", line) for line in old[b : b + below]]
-    return [_hunk(rows, (a - above, b + below), (c - above, d + below))]
+    return start, end
+
+
+class _Told(difflib.SequenceMatcher[str]):
+    """What was found already, to be grouped."""
+
+    def __init__(self, told: list[Opcode]) -> None:
+        super().__init__(None, "", "")
+        self.told = told
+
+    def get_opcodes(self) -> list[Opcode]:
+        return self.told
+
+
+def _hunks(old: Sequence[str], new: Sequence[str]) -> list[str]:
+    found = []
+    for group in _Told(opcodes(old, new, _MOST_LINES)).get_grouped_opcodes(_CONTEXT) if old != new else ():
+        rows = []
+        for tag, a, b, c, d in group:
+            if tag == "equal":
+                rows += [(" ", line) for line in old[a:b]]
+            else:
+                rows += [("-", line) for line in old[a:b]] + [("+", line) for line in new[c:d]]
+        first, last = group[0], group[-1]
+        found.append(_hunk(rows, (first[1], last[2]), (first[3], last[4])))
+    return found
 
 
 def _hunk(rows: Sequence[tuple[str, str]], before: tuple[int, int], after: tuple[int, int]) -> str:

@@ -96,6 +96,12 @@ def read_ledger(document: Mapping[str, Any]) -> dict[str, Any]:
     }
 
 
+def carried_out(ledger: Mapping[str, Any]) -> list[Mapping[str, Any]]:
+    """The changes of a ledger that are part of what is handed over."""
+    stands = (str(Standing.PASSED), str(Standing.KEPT))
+    return [row for row in ledger["changes"] if row["on"] and row["standing"] in stands]
+
+
 def ledger_from(data: Any, name: str) -> dict[str, Any]:
     """A ledger document that somebody hands in, called `name`, as one of version 2; raises `BadInput`."""
     if not isinstance(data, Mapping) or data.get("format") not in (FORMAT, FORMAT_1):

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from unladen.ledger.document import carried_out
 from unladen.remedies import remedy_named
 
 _SMALL = 0.02  # of all that was saved
@@ -57,17 +58,13 @@ def topics_by_file(ledger: Mapping[str, Any], excess: Iterable[Mapping[str, Any]
 def _by_file(ledger: Mapping[str, Any]) -> list[list[Mapping[str, Any]]]:
     """What was done to one file, the largest saving first; what is about several files stands alone."""
     groups: dict[str, list[Mapping[str, Any]]] = {}
-    for row in _done(ledger):
+    for row in carried_out(ledger):
         groups.setdefault(row["targets"][0] if len(row["targets"]) == 1 else row["id"], []).append(row)
     return [sorted(rows, key=lambda row: -row["saved"]["bytes"]) for rows in groups.values()]
 
 
 def _told(excess: Iterable[Mapping[str, Any]]) -> dict[str, Mapping[str, Any]]:
     return {id: row for row in excess for id in row["changes"]}
-
-
-def _done(ledger: Mapping[str, Any]) -> list[Mapping[str, Any]]:
-    return [row for row in ledger["changes"] if row["on"] and row["standing"] in ("passed", "kept all the same")]
 
 
 def _largest_first(topics: list[Topic]) -> list[Topic]:

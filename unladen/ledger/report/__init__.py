@@ -11,6 +11,7 @@ from unladen.ledger.report.content import (
     figures_of,
     left_by_hand,
     logo_of,
+    report_of,
 )
 from unladen.ledger.report.page import report_html
 from unladen.ledger.report.pdf import PAPERS, report_pdf
@@ -18,5 +19,5 @@ from unladen.ledger.report.table import ledger_csv
 
 __all__ = [
     "MOST_LOGO", "PAPERS", "Figures", "Left", "Refusal", "Report", "Sender", "Shot", "figures_of", "ledger_csv",
-    "left_by_hand", "logo_of", "report_html", "report_pdf",
+    "left_by_hand", "logo_of", "report_html", "report_of", "report_pdf",
 ]  # fmt: skip

@@ -11,7 +11,10 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from unladen.capture import BodyStore
+from unladen.check import Pair
 from unladen.errors import BadInput
+from unladen.ledger.document import carried_out
 from unladen.raster.probe import ImageRefused, probe
 from unladen.remedies import remedy_named
 from unladen.weigh.records.kinds import KINDS
@@ -93,6 +96,27 @@ class Report:
         rest = self.ledger["unexplained"]
         found = sorted(rows, key=lambda row: -row[1])
         return found + ([("Unexplained", rest["bytes"], rest["requests"])] if any(rest.values()) else [])
+
+
+def report_of(
+    site: str,
+    ledger: Mapping[str, Any],
+    pairs: Iterable[Pair],
+    store: BodyStore,
+    excess: Iterable[Mapping[str, Any]],
+    sender: Sender,
+    made: str,
+    refused: Sequence[Refusal] = (),
+) -> Report:
+    """The report of a run: its ledger, the pictures of its check on the devices that were weighed, and what is left of the excess."""
+    weighed = {row["device"] for row in ledger["before"]}
+    shots = [
+        Shot(pair.page, pair.device, store.get(pair.before), store.get(pair.after))
+        for pair in pairs
+        if pair.device in weighed and pair.before in store and pair.after in store
+    ]
+    done = {row["id"] for row in carried_out(ledger)}
+    return Report(site, ledger, sender, shots, refused, left_by_hand(excess, done), made)
 
 
 def left_by_hand(excess: Iterable[Mapping[str, Any]], done: Collection[str]) -> list[Left]:

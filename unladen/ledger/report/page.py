@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from html import escape
 from typing import Any
 
+from unladen.ledger.document import carried_out
 from unladen.ledger.report.content import Figures, Report, figures_of, shortened, small_picture
 from unladen.ledger.report.drawings import beam, kilobytes, legend, stairs
 from unladen.remedies import remedy_named
@@ -215,9 +216,8 @@ def _pictures(report: Report) -> str:
 
 def _changes(ledger: Mapping[str, Any]) -> str:
     by_remedy: dict[str, list[Mapping[str, Any]]] = {}
-    for change in ledger["changes"]:
-        if change["on"] and change["standing"] in ("passed", "kept all the same"):
-            by_remedy.setdefault(change["remedy"], []).append(change)
+    for change in carried_out(ledger):
+        by_remedy.setdefault(change["remedy"], []).append(change)
     parts = []
     for name, changes in sorted(by_remedy.items(), key=lambda row: -sum(c["saved"]["bytes"] for c in row[1])):
         remedy = remedy_named(name)
