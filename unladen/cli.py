@@ -20,7 +20,17 @@ from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, ledger_from, replacements, replacements_csv
 from unladen.ledger.allowance import Allowance
 from unladen.ledger.gate import gate_document, gate_junit, gate_lines, gate_markdown, judge
-from unladen.ledger.report import PAPERS, Report, Sender, ledger_csv, logo_of, report_html, report_of, report_pdf
+from unladen.ledger.report import (
+    MOST_WORDS,
+    PAPERS,
+    Report,
+    Sender,
+    ledger_csv,
+    logo_of,
+    report_html,
+    report_of,
+    report_pdf,
+)
 from unladen.lighten import Lightened, lighten
 from unladen.markup.titles import title_of
 from unladen.memo import Memo
@@ -311,6 +321,8 @@ def _report(options: argparse.Namespace) -> int:
         _expect_folder(target)
     logo = logo_of(_bytes(options.logo), str(options.logo)) if options.logo else ""
     words = _bytes(options.words).decode(errors="replace") if options.words else ""
+    if len(words) > MOST_WORDS:
+        raise BadInput(str(options.words), f"has more than the {MOST_WORDS:,} characters that a report begins with")
     sender = Sender(options.by, logo, words)
     made = datetime.now(UTC).strftime("%Y-%m-%d")
     with tempfile.TemporaryDirectory(prefix="mule-") as folder:

@@ -163,9 +163,14 @@ class Odd(BrowserCase):
             with self.assertRaises(BadInput) as caught:
                 logo_of(body, "logo.svg")
             self.assertIn(words, str(caught.exception))
+        (self.folder / "long.txt").write_text("word " * 900)
         (self.folder / "l.json").write_text('{"format": "unladen/ledger/2", "changes": [{"id": 5}]}')
         for arguments, words in (
             (("x.zip", "--out", "r.doc"), "should end in .pdf or .html"),
+            (
+                ("x.zip", "--out", self.folder / "r.pdf", "--words", self.folder / "long.txt"),
+                "has more than the 4,000",
+            ),
             ((self.folder / "l.json", "--out", self.folder / "r.html"), "lacks or misuses the field"),
             ((self.folder / "l.json", "--out", self.folder / "no" / "r.html"), "no"),
             ((self.folder / "none.zip", "--out", self.folder / "r.html"), "none.zip"),

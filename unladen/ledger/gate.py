@@ -16,7 +16,7 @@ from unladen.ledger.comparison import compare_documents
 from unladen.schemas import document_of, object_of
 from unladen.weigh.link.model import modelled
 from unladen.weigh.page.fonts import fonts_of
-from unladen.weigh.records.bringers import SITE, THIRD_PARTY, Causes, Rule
+from unladen.weigh.records.bringers import PLATFORM, SITE, THIRD_PARTY, Causes, Rule
 from unladen.weigh.records.conditions import link_named
 from unladen.weigh.records.model import ShownImage, WeighIn, weigh_ins_document
 
@@ -202,7 +202,7 @@ def _families(weigh_in: WeighIn, causes: Causes, limit: Limit, capture: Capture)
 def _third_parties(weigh_in: WeighIn, causes: Causes, limit: Limit, capture: Capture) -> _Found:
     hosts: dict[str, float] = {}
     for request, bringer in zip(causes.requests, causes.bringers, strict=True):
-        if not request.cached and bringer.kind not in (SITE, "platform"):
+        if not request.cached and bringer.kind not in (SITE, PLATFORM):
             host = urlsplit(request.url).hostname or request.url
             hosts[host] = hosts.get(host, 0) + request.transferred
     return len(hosts), _largest([Culprit(host, size, THIRD_PARTY) for host, size in hosts.items()])
@@ -360,9 +360,3 @@ def _xml(text: str) -> str:
         c if c in "\t\n" or " " <= c < "\ud800" or "\ue000" <= c <= "\ufffd" or c > "\uffff" else "\ufffd"
         for c in text
     )
-
-
-__all__ = [
-    "Culprit", "Gate", "Kept", "gate_document", "gate_junit", "gate_lines", "gate_markdown", "gate_schema",
-    "judge",
-]  # fmt: skip

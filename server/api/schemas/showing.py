@@ -12,6 +12,7 @@ from ninja import Field, Schema
 from server.api.schemas.common import KindName
 from server.reviews.models import AnswerKind, ReviewState
 from unladen.ledger.allowance import MEASURES
+from unladen.ledger.report import MOST_WORDS
 from unladen.weigh.records.bringers import OWNERS
 
 MeasureName = Enum("MeasureName", {name: name for name in MEASURES}, type=str)  # type: ignore[misc]
@@ -71,7 +72,7 @@ class LetterheadIO(Schema):
     """What stands on top of reports and reviews; `logo` is a data URL, which can only be handed in as a picture."""
 
     name: str = Field("", max_length=200)
-    words: str = Field("", max_length=4000)
+    words: str = Field("", max_length=MOST_WORDS)
     logo: str = ""
 
 

@@ -2,6 +2,7 @@
 
 from unladen.ledger.report.content import (
     MOST_LOGO,
+    MOST_WORDS,
     Figures,
     Left,
     Refusal,
@@ -18,6 +19,6 @@ from unladen.ledger.report.pdf import PAPERS, report_pdf
 from unladen.ledger.report.table import ledger_csv
 
 __all__ = [
-    "MOST_LOGO", "PAPERS", "Figures", "Left", "Refusal", "Report", "Sender", "Shot", "figures_of", "ledger_csv",
+    "MOST_LOGO", "MOST_WORDS", "PAPERS", "Figures", "Left", "Refusal", "Report", "Sender", "Shot", "figures_of", "ledger_csv",
     "left_by_hand", "logo_of", "report_html", "report_of", "report_pdf",
 ]  # fmt: skip

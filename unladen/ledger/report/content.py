@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import io
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -17,11 +16,11 @@ from unladen.errors import BadInput
 from unladen.ledger.document import carried_out
 from unladen.raster.probe import ImageRefused, probe
 from unladen.remedies import remedy_named
+from unladen.remedies.images.inline import data_url
 from unladen.weigh.records.kinds import KINDS
 
-MOST_LOGO = 2_000_000  # bytes
+MOST_LOGO, MOST_WORDS = 2_000_000, 4_000  # bytes, characters
 _LOGO_SIDE, _SHOT_WIDTH, _SHOT_HEIGHT = 480, 640, 900  # px
-_LONGEST = 4_000  # characters
 _LOGOS = ("PNG", "JPEG", "WEBP", "GIF")
 
 
@@ -160,11 +159,6 @@ def logo_of(data: bytes, name: str) -> str:
     return data_url(out.getvalue(), "image/webp")
 
 
-def data_url(body: bytes, media_type: str) -> str:
-    """A data URL (RFC 2397)."""
-    return f"data:{media_type};base64,{base64.b64encode(body).decode()}"
-
-
 def small_picture(data: bytes) -> str:
     """The top of a page's picture, small, as a data URL; "" where it cannot be read.
 
@@ -188,8 +182,3 @@ def _end_of(picture: Image.Image) -> int:
     rows = np.asarray(picture.convert("L"), dtype=int)
     busy = np.flatnonzero(np.ptp(rows, axis=1) > 8)
     return min(picture.height, int(busy[-1]) + 24) if len(busy) else picture.height
-
-
-def shortened(text: str) -> str:
-    """Words of a person, at most so many."""
-    return text if len(text) <= _LONGEST else text[:_LONGEST] + " …"

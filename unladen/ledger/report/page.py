@@ -7,7 +7,7 @@ from html import escape
 from typing import Any
 
 from unladen.ledger.document import carried_out
-from unladen.ledger.report.content import Figures, Report, figures_of, shortened, small_picture
+from unladen.ledger.report.content import Figures, Report, figures_of, small_picture
 from unladen.ledger.report.drawings import beam, kilobytes, legend, stairs
 from unladen.remedies import remedy_named
 
@@ -126,7 +126,7 @@ def _sides(ledger: Mapping[str, Any], device: str = "") -> tuple[Figures, Figure
 
 def _summary(report: Report) -> str:
     ledger, lines = report.ledger, []
-    for words in filter(str.strip, shortened(report.sender.words).split("\n")):
+    for words in filter(str.strip, report.sender.words.split("\n")):
         lines.append(f"<p>{_text(words)}</p>")
     both = _sides(ledger)
     pages = len(dict.fromkeys(row["page"] for row in ledger["before"]))
