@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.plans import change
@@ -16,7 +16,7 @@ from unladen.remedies import Change, Delivery, ImageSettings
 from unladen.remedies.images.webp import FormatParams
 from unladen.survey.images.families import families, stem_of
 from unladen.survey.images.needs import even_width
-from unladen.survey.images.responsive import best_widths
+from unladen.survey.images.responsive import NARROWEST, best_widths
 from unladen.survey.images.sizes import capped, chosen, lines_of, sizes_text, width_at
 from unladen.weigh.page.layout import USUAL_WIDTHS
 
@@ -159,22 +159,24 @@ class Sizes(unittest.TestCase):
         self.assertEqual(best_widths([(690, 99.5), (700, 0.5)], 2560), [700])
         self.assertEqual(best_widths([(2000, 100)], 1500), [])
 
+    @example([(100.0, 1.0)], 199)  # an even step would be narrower than any file that is made
+    @example([(100.0, 1.0)], 110)
     @given(
-        st.lists(st.tuples(st.floats(100, 3000), st.floats(0.1, 100)), min_size=1, max_size=8), st.integers(150, 3000)
+        st.lists(st.tuples(st.floats(100, 3000), st.floats(0.1, 100)), min_size=1, max_size=8), st.integers(100, 3000)
     )
     def test_few_widths_never_cost_more_than_fewer_or_even_steps(
         self, asked_for: list[tuple[float, float]], full: int
     ) -> None:
         found = best_widths(asked_for, full)
         self.assertLessEqual(len(found), 4)
-        self.assertTrue(all(width < full for width in found))
+        self.assertTrue(all(NARROWEST <= width < full for width in found))
 
         def cost(widths: list[int]) -> float:
             files = [*widths, full]
             return sum(weight * min((w for w in files if w >= px), default=full) ** 1.6 for px, weight in asked_for)
 
         self.assertLessEqual(cost(found), cost([]))
-        even = [round(full * (number + 1) / (len(found) + 1)) for number in range(len(found))]
+        even = [max(NARROWEST, round(full * (number + 1) / (len(found) + 1))) for number in range(len(found))]
         self.assertLessEqual(cost(found), cost(even) * 1.000001)
 
     @given(st.integers(20, 6000), st.integers(20, 6000), st.integers(1, 6000))

@@ -33,7 +33,7 @@ _BYTES_BY_WIDTH = 1.6
 _WINDOWS = {"phone": (360, 390, 412), "tablet": (768, 820, 1024), "desktop": (1280, 1366, 1536, 1920)}
 _TABLETS = 0.1
 _WORTH = 4_000  # bytes on one device
-_NARROWEST = 120  # px
+NARROWEST = 120  # px
 _ROUNDING = 1.005  # lengths in `sizes` are rounded up
 
 
@@ -131,12 +131,12 @@ def _asked_for(pages: Iterable[Sequence[Line]], phones: int) -> list[tuple[float
 
 
 def best_widths(asked_for: Sequence[tuple[float, float]], full: int) -> list[int]:
-    """The widths (px) below `full`, at most four, with which visitors fetch the least, each weighted by how often it comes.
+    """The widths (px) from `NARROWEST` and below `full`, at most four, with which visitors fetch the least, each weighted by how often it comes.
 
     A browser takes the narrowest file that is wide enough, and bytes grow with the area to the power of 0.8 or so (common
     practice, no source). What one more file saves must be worth it; none where one size is best.
     """
-    needs = sorted({max(_NARROWEST, math.ceil(need)) for need, _ in asked_for if need < full})
+    needs = sorted({need for need in (max(NARROWEST, math.ceil(px)) for px, _ in asked_for) if need < full})
     needs = needs[:: max(1, math.ceil(len(needs) / _MOST_TRIED))]
 
     def cost(widths: tuple[int, ...]) -> float:
@@ -211,7 +211,7 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
     part = () if c.part else part_on_phones(survey.evidence, c.use, c.info)
     shape = replace(c.info, width=part[2], height=part[3]) if part else c.shape
     share = shape.width / c.shape.width
-    need = max(_NARROWEST, *(_phone_need(survey, s) for s in backgrounds)) * share
+    need = max(NARROWEST, *(_phone_need(survey, s) for s in backgrounds)) * share
     width = even_width(shape, need, survey.settings)
     if width * _WORTH_A_FILE > full * share and not part:
         return None
