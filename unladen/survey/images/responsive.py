@@ -131,7 +131,9 @@ def _asked_for(pages: Iterable[Sequence[Line]], phones: int) -> list[tuple[float
 
 
 def best_widths(asked_for: Sequence[tuple[float, float]], full: int) -> list[int]:
-    """The widths (px) from `NARROWEST` and below `full`, at most four, with which visitors fetch the least, each weighted by how often it comes.
+    """The widths (px) with which visitors fetch the least, each visit weighted by how often it comes.
+
+    At most four, from `NARROWEST` on and below `full`.
 
     A browser takes the narrowest file that is wide enough, and bytes grow with the area to the power of 0.8 or so (common
     practice, no source). What one more file saves must be worth it; none where one size is best.
