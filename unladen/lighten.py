@@ -12,9 +12,11 @@ from unladen.capture import BodyStore, Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.capture.paths import written_paths
 from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdict, outcomes_of
+from unladen.check.kin import Kin, kin_notices
 from unladen.check.outcomes import judged
 from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
+from unladen.markup.alike import standing_for_all
 from unladen.memo import Job, Memo
 from unladen.plan import EFFORTS, Keep, Plan, proposals
 from unladen.plan.fit import fit
@@ -76,13 +78,14 @@ class Order:
     """How a plan is carried out: what an earlier run found of it, and which changes are to be tried all the same.
 
     `walking` is what the user wants of walks, by the path of the page; `later` are files (by path) that came in a walk,
-    which no first visit shows to be lighter.
+    which no first visit shows to be lighter. `kin` gives pages that were not weighed, each with the one that stands for it.
     """
 
     earlier: Outcomes = field(default_factory=Outcomes)
     again: tuple[str, ...] = ()
     walking: Mapping[str, WalkOrders] = field(default_factory=dict)
     later: frozenset[str] = frozenset()
+    kin: Mapping[str, str] = field(default_factory=dict)
 
 
 def memo_of(store: BodyStore) -> Memo:
@@ -169,7 +172,8 @@ def carry_out(
     memo = memo_of(capture.store)
     devices = list(dict.fromkeys(c.device for c in conditions))
     others = [device for device in glances if device not in devices]
-    check = Check(browser, capture, memo, pages, devices, order.walking, glances=others)
+    kin = Kin(capture, order.kin)
+    check = Check(browser, capture, memo, pages, devices, order.walking, glances=others, kin=kin)
     shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     later = order.later | {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
@@ -179,11 +183,16 @@ def carry_out(
         after = weigh_again(browser, capture, before, verdict.capture, pages, conditions, shelf, progress)
         result = account(verdict.capture, verdict.journal, before, after)
         counting = out.applied_to(plan).counting()
-        idle = [c for c in counting if _is_idle(c, result) and not later.intersection(c.targets)]
+        idle = [
+            c
+            for c in counting
+            if _is_idle(c, result) and not later.intersection(c.targets) and not any(map(kin.is_theirs, c.targets))
+        ]
         if not idle or turn == _MOST_TURNS - 1:
             break
         out = out.with_(_out_for_nothing(c, out) for c in idle)
     told = [Notice(o.change, o.reason) for o in out.by_change.values() if o.standing is Standing.NOTHING]
+    told += kin_notices(capture, [check.path(page) for page in pages], order.kin)
     return _lightened(plan, verdict, before, after, result, [*notices, *told, *verdict.journal.notices])
 
 
@@ -247,6 +256,7 @@ def lighten(
     pages: Sequence[str] = (),
     devices: Sequence[str] = (),
     runs: int = 1,
+    kinds: int = 0,
     keep: Keep | None = None,
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
@@ -255,11 +265,15 @@ def lighten(
     """From a capture to a checked, lighter one. Pages are paths, all when empty.
 
     Pages are weighed and looked at on the devices that are named; without names on the usual ones, tablets in haste.
+    With `kinds` at most so many are weighed and looked at, and what they show is done to all that are built like them.
     `wanted` is an effort, or a plan of which what fits the site is carried out.
     `seen` holds repeat visits, walks and rules if there are any. Raises `BadInput` for a page that is not there,
     `BrowserMissing` and `Cancelled`.
     """
     chosen = [capture.page(path) for path in pages] or capture.pages()
+    kin: dict[str, str] = {}
+    if kinds and len(chosen) > kinds:
+        chosen, kin = standing_for_all(capture, kinds, chosen)
     conditions = [Conditions(device_named(name), runs=runs) for name in devices or USUAL_DEVICES]
     glances = () if devices else tuple(DEVICES.values())
     with browser_for(capture) as browser:
@@ -267,11 +281,13 @@ def lighten(
             before = weigh_pages(browser, capture, chosen, conditions, progress)
             fitting = fit(wanted, capture)
             notices = [*capture.notices, *fitting.notices()]
-            return carry_out(browser, capture, fitting.plan, before, progress, notices, glances=glances)
+            order = Order(kin=kin)
+            return carry_out(browser, capture, fitting.plan, before, progress, notices, order, glances=glances)
+        known = replace(seen or SurveyInputs(()), kin=kin)
         baseline = weigh_and_survey(
-            browser, capture, chosen, conditions, wanted, progress, seen=seen, images=images, delivery=delivery
+            browser, capture, chosen, conditions, wanted, progress, seen=known, images=images, delivery=delivery
         )
         plan = replace(baseline.plan, keep=keep or Keep())
-        order, notices = Order(later=later_of(capture, seen)), baseline.notices
+        order, notices = Order(later=later_of(capture, seen), kin=kin), baseline.notices
         found = carry_out(browser, capture, plan, baseline.weigh_ins, progress, notices, order, glances=glances)
         return replace(found, excess=baseline.excess)

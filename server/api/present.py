@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 from uuid import UUID
@@ -114,7 +115,7 @@ def detail(found: Site) -> SiteDetail:
         # While it is weighed for the first time, those that have been.
         pages=list(dict.fromkeys([pages[UUID(key)] for key in baseline["weigh_ins"]] or pages.values())),
         pages_left_out=baseline.get("left_out", 0),
-        alike={path: count - 1 for path, count in baseline.get("alike", {}).items()},
+        alike=dict(Counter(baseline.get("kin", {}).values())),
         taken=baseline["taken"],
         allowance=found.allowance,
         notices=[NoticeOut(**notice) for notice in notices],

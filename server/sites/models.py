@@ -39,7 +39,7 @@ class Site(models.Model):
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
     # {"weigh_ins": keys, "excess": [...], "notices": [...], "taken" and "surveyed": ISO time, "left_out": pages,
-    # "alike": {page: how many it stands for}}
+    # "kin": {page that was not weighed: the one that stands for it}}
     baseline: models.JSONField[Any, Any] = models.JSONField(null=True)
     head = models.ForeignKey("PlanVersion", null=True, on_delete=models.SET_NULL, related_name="+")
     run = models.ForeignKey("Run", null=True, on_delete=models.SET_NULL, related_name="+")

@@ -77,6 +77,7 @@ def seen_of(site: Site) -> SurveyInputs:
         repeats=[WeighIn.from_record(row.record) for row in rows],
         walks=walks_of(site),
         rules=rules_from(site.rules),
+        kin=(site.baseline or {}).get("kin", {}),
     )
 
 

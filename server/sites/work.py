@@ -18,7 +18,6 @@ from server.sites import plans, runs, storage, watching
 from server.sites.models import Job, PlanVersion, Site, StoredWalk, StoredWeighIn
 from server.sites.outcome import Outcome
 from unladen.capture import Capture, read_site
-from unladen.capture.addresses import site_path
 from unladen.errors import BadInput, Notice
 from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
 from unladen.markup.alike import standing_for_all
@@ -82,10 +81,12 @@ def arrived(site: Site, params: dict[str, Any], progress: Progress) -> Capture:
 
 
 def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyInputs) -> Outcome:
-    pages, alike = standing_for_all(capture, settings.PAGES_AT_ONCE)
+    pages, kin = standing_for_all(capture, settings.PAGES_AT_ONCE)
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     old = plans.plan_of(site.head) if site.head else None
     first = site.baseline is None
+    if not settings.REFINES:
+        seen = replace(seen, kin=kin)
     # The first list does not wait for what takes longest to try out; that comes in the background of it.
     images = old.images if old else ImageSettings(avif=not settings.REFINES)
     if first:
@@ -118,7 +119,7 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
     baseline = {
         "weigh_ins": [str(row.pk) for row in rows],
         "left_out": max(0, len(capture.pages()) - len(pages)),
-        "alike": {site_path(capture.base_url, url): count for url, count in alike.items() if count > 1},
+        "kin": kin,
         "taken": timezone.now().isoformat(),
         **_surveyed(found),
     }
@@ -126,7 +127,7 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
         {
             "baseline": baseline,
             "images": [image.as_json() for image in found.images],
-            "unrefined": plan.images != images and any(image.format for image in found.images),
+            "unrefined": bool(kin) or (plan.images != images and any(image.format for image in found.images)),
         },
         rows,
         begins=plan.changed(lambda change: replace(change, on=False)),
@@ -247,7 +248,7 @@ def _carry_out(
 ) -> Outcome:
     seen = _seen(site)
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
-    order = Order(runs.outcomes_of(site.run), again, walking, later_of(capture, seen))
+    order = Order(runs.outcomes_of(site.run), again, walking, later_of(capture, seen), seen.kin)
     with browser_for(capture) as browser:
         glances = tuple(DEVICES.values()) if settings.GLANCES else ()
         found = carry_out(browser, capture, plan, seen.weigh_ins, progress, notices, order, glances=glances)

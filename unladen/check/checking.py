@@ -14,6 +14,7 @@ from unladen.check.blame import MOST_TRIALS, Guilt, blame
 from unladen.check.compare import lead
 from unladen.check.culprit import all_culprits
 from unladen.check.evidence import pointed_at
+from unladen.check.kin import Kin
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Difference, Pair
 from unladen.check.spots import Seen, Spots, by_address
@@ -47,7 +48,7 @@ class Check:
     """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice.
 
     On `devices` pages are walked, on `glances` they are looked at in haste. `orders` is what the user wants of walks, by
-    the path of the page.
+    the path of the page. `kin` are pages that nobody looks at, since others stand for them.
     """
 
     def __init__(
@@ -60,8 +61,10 @@ class Check:
         orders: Mapping[str, WalkOrders] | None = None,
         *,
         glances: Sequence[Device] = (),
+        kin: Kin | None = None,
     ) -> None:
         self.capture = capture
+        self.kin = kin or Kin(capture)
         self.memo = memo
         self.pages = pages
         self.devices = [*devices, *glances]
@@ -84,6 +87,7 @@ class Check:
             if not current.blamed:
                 break
             out = _with(plan, out, current.blamed, current.pieces)
+            out = self.kin.also_out(plan, out, ((unit, pair) for unit, (_, pair) in current.blamed.items()))
             touched = {
                 page for change in plan.changes if change.id in current.changes_blamed for page in change.pages
             }

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from unladen.capture import Capture, Exchange
+from unladen.capture.addresses import site_path
 from unladen.markup.html import Document
 from unladen.markup.site import texts_of
 
@@ -62,33 +63,30 @@ def _built(document: Document) -> _Built:
     return _Built(frozenset(files), frozenset(ways))
 
 
-def standing_for_all(capture: Capture, most: int) -> tuple[list[Exchange], dict[str, int]]:
-    """At most so many pages that show all kinds, and for each (by URL) how many it stands for, itself included.
+def standing_for_all(
+    capture: Capture, most: int, among: Sequence[Exchange] | None = None
+) -> tuple[list[Exchange], dict[str, str]]:
+    """At most so many pages that show all kinds of these (of all), and for each other one, by path, which stands for it.
 
-    Where there are too many kinds, those of most pages go first, after the site's first page; where there are few, the largest
-    have a second page looked at, and so on.
+    Where there are too many kinds, those of most pages go first, after the site's first page, and nobody stands for the rest;
+    where there are few, the largest have a second page looked at, and so on.
     """
-    pages = capture.pages()
+    pages = capture.pages() if among is None else list(among)
     if len(pages) <= most:
-        return pages, dict.fromkeys((page.url for page in pages), 1)
-    kinds = page_kinds(capture)
-    order = sorted(kinds, key=lambda kind: (pages[0] not in kind.pages, -len(kind.pages)))
+        return pages, {}
+    wanted = {page.url for page in pages}
+    mine = (tuple(page for page in kind.pages if page.url in wanted) for kind in page_kinds(capture))
+    kinds = [some for some in mine if some]
+    order = sorted(kinds, key=lambda kind: (pages[0] not in kind, -len(kind)))
     chosen: list[Exchange] = []
-    for turn in range(max(len(kind.pages) for kind in kinds)):
-        for kind in order:
-            if turn < len(kind.pages) and len(chosen) < most:
-                chosen.append(kind.pages[turn])
+    for turn in range(max(map(len, kinds))):
+        chosen += [kind[turn] for kind in order if turn < len(kind)][: most - len(chosen)]
         if len(chosen) >= most:
             break
     urls = {page.url for page in chosen}
-    return [page for page in pages if page.url in urls], _counts(kinds, urls)
-
-
-def _counts(kinds: Sequence[PageKind], urls: set[str]) -> dict[str, int]:
-    """Pages by which one of a kind stands for them: the first of those that were chosen."""
-    counts: dict[str, int] = {}
+    kin: dict[str, str] = {}
     for kind in kinds:
-        of_it = [page.url for page in kind.pages if page.url in urls]
-        for number, url in enumerate(of_it):
-            counts[url] = 1 if number else len(kind.pages) - len(of_it) + 1
-    return counts
+        first = next((site_path(capture.base_url, page.url) for page in kind if page.url in urls), None)
+        if first is not None:
+            kin |= {site_path(capture.base_url, page.url): first for page in kind if page.url not in urls}
+    return [page for page in pages if page.url in urls], kin

@@ -47,6 +47,23 @@ def _char(number: int) -> str:
     return "\ufffd" if number == 0 or 0xD800 <= number <= 0xDFFF or number > 0x10FFFF else chr(number)
 
 
+def identifier(name: str) -> str:
+    """A name as it stands in a selector (CSSOM, 2.1 "serialize an identifier")."""
+    found = []
+    for index, char in enumerate(name):
+        code = ord(char)
+        led = index == 0 or (index == 1 and name[0] == "-")
+        if code == 0:
+            found.append("\ufffd")
+        elif code < 0x20 or code == 0x7F or (char.isascii() and char.isdigit() and led):
+            found.append(f"\\{code:x} ")
+        elif name == "-" or not (code >= 0x80 or char in "-_" or char.isalnum()):
+            found.append("\\" + char)
+        else:
+            found.append(char)
+    return "".join(found)
+
+
 def css_urls(chars: str) -> Iterator[CssUrl]:
     """All addresses: in url(), in image-set() strings and in @import."""
     importing = False

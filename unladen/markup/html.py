@@ -5,11 +5,13 @@ from __future__ import annotations
 import bisect
 import html
 import re
-from collections.abc import Iterable, Iterator
+from collections import Counter
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import turbohtml
 
+from unladen.markup.css import identifier
 from unladen.markup.edits import Edit, edited
 from unladen.markup.text import without_surrogates
 
@@ -84,6 +86,40 @@ class Document:
         starts = {self._offset(place.start_tag.start_offset) for place in places if place is not None}
         return [element for element in self.elements if element.start in starts]
 
+    def places(self, tags: Collection[str]) -> dict[str, Element]:
+        """The elements with these tags by the selectors by which scripts in a page name them (`inpage/selector.js`)."""
+        by_start = {element.start: element for element in self.elements if element.tag in tags}
+        nodes = [node for node in self._tree.descendants if isinstance(node, turbohtml.Element)]
+        counted = Counter(_text(node.attrs["id"]) for node in nodes if node.attrs.get("id"))
+        numbered: dict[turbohtml.Element, str] = {}
+
+        def step(node: turbohtml.Element) -> str:
+            if node not in numbered:
+                parent = node.parent
+                children = parent.children if isinstance(parent, turbohtml.Element) else [node]
+                numbered.update(_steps([child for child in children if isinstance(child, turbohtml.Element)]))
+            return numbered[node]
+
+        def name(node: turbohtml.Element) -> str:
+            parts: list[str] = []
+            above: object = node
+            while isinstance(above, turbohtml.Element):
+                own = _text(above.attrs.get("id"))
+                if own and counted[own] == 1:
+                    parts.append("#" + identifier(own))
+                    break
+                parts.append(above.tag if above.tag in ("html", "body") else step(above))
+                above = above.parent
+            return ">".join(reversed(parts))
+
+        found = {}
+        for node in nodes:
+            if node.tag in tags and node.source_location is not None:
+                start = self._offset(node.source_location.start_tag.start_offset)
+                if start in by_start:
+                    found[name(node)] = by_start[start]
+        return found
+
     def shape(self, without: Iterable[tuple[int, int]] = ()) -> list[tuple[str, int, dict[str, str]]]:
         """Every element of the tree, made-up ones too: tag, depth and attributes.
 
@@ -135,6 +171,15 @@ class Document:
             return None
         group = next(i for i in (1, 2, 3) if match.group(i) is not None)
         return match.span(group) if match.group(group) == element.attrs[name] else None
+
+
+def _steps(children: Sequence[turbohtml.Element]) -> Iterator[tuple[turbohtml.Element, str]]:
+    """Siblings, each with its part of a selector."""
+    many = Counter(child.tag for child in children)
+    met: Counter[str] = Counter()
+    for child in children:
+        met[child.tag] += 1
+        yield child, f"{child.tag}:nth-of-type({met[child.tag]})" if many[child.tag] > 1 else child.tag
 
 
 def _text(value: object) -> str:

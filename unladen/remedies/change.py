@@ -17,6 +17,10 @@ class Params(Record):
         """Names of what the remedy does to a target, where some of it can be left out alone; neighbours belong together."""
         return ()
 
+    def joined(self, other: Params) -> Self | None:
+        """Parameters that do for both of what two changes are about; None where nothing does."""
+        return self if self == other else None
+
     def sparing(self, pieces: Collection[str]) -> Self:
         """The same without these pieces."""
         return self

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.markup.site import texts_of
+from unladen.survey.standins import standing_in, walked_for
 from unladen.weigh.records.bringers import Causes, Rule
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.records.model import Frame, ShownImage, WeighIn
@@ -64,17 +65,21 @@ class ImageUse:
 class SurveyInputs:
     """All that was seen of a site.
 
-    Weigh-ins, and if there were any, repeat visits, walks, and whose hosts are whose.
+    Weigh-ins, and if there were any, repeat visits, walks, and whose hosts are whose. `kin` gives pages that nobody
+    weighed, by path, each with the weighed one that stands for it.
     """
 
     weigh_ins: Sequence[WeighIn]
     repeats: Sequence[WeighIn] = ()
     walks: Sequence[Walk] = ()
     rules: Sequence[Rule] = ()
+    kin: Mapping[str, str] = field(default_factory=dict)
 
 
 class Evidence:
     """Images by use, from weigh-ins of a capture; beside them repeat visits and walks, if there were any.
+
+    For the pages of `kin` stands what their kind lets expect of them; none of that is a measurement.
 
     Nobody alters it; who knows more makes another of it.
     """
@@ -87,30 +92,60 @@ class Evidence:
         repeats: Sequence[WeighIn] = (),
         walks: Sequence[Walk] = (),
         rules: Sequence[Rule] = (),
+        kin: Mapping[str, str] | None = None,
     ) -> None:
         self.capture = capture
-        self.weigh_ins = weigh_ins
+        self.kin = dict(kin or {})
+        self.weigh_ins = [*weigh_ins, *standing_in(capture, weigh_ins, self.kin)] if kin else weigh_ins
         self.repeats = repeats
-        self.walks = walks
+        self.walks = [*walks, *walked_for(walks, self.kin)] if kin else walks
         self.rules = rules
-        self.pages = list(dict.fromkeys(weigh_in.page for weigh_in in weigh_ins))
+        self._weighed: dict[str, list[WeighIn]] = {}
+        self._shown: dict[str, list[tuple[ImageUse, list[Showing]]]] | None = None
+        for weigh_in in self.weigh_ins:
+            self._weighed.setdefault(weigh_in.page, []).append(weigh_in)
+        self.pages = list(self._weighed)
         self.images: dict[str, ImageUse] = {}
         self.merged: dict[str, str] = {}  # files by URL, and the one with the same content that stands for them
-        for weigh_in in weigh_ins:
+        for weigh_in in self.weigh_ins:
             self._take(weigh_in)
-        for walk in walks:
+        for walk in self.walks:
             self._take_later(walk)
         self.texts = texts_of(capture)
 
     @classmethod
     def of(cls, capture: Capture, inputs: SurveyInputs) -> Evidence:
         """From all that was seen."""
-        return cls(capture, inputs.weigh_ins, repeats=inputs.repeats, walks=inputs.walks, rules=inputs.rules)
+        return cls(
+            capture,
+            inputs.weigh_ins,
+            repeats=inputs.repeats,
+            walks=inputs.walks,
+            rules=inputs.rules,
+            kin=inputs.kin,
+        )
+
+    def on(self, page: str) -> list[WeighIn]:
+        """The weigh-ins of a page, by path."""
+        return self._weighed.get(page, [])
+
+    def shown_on(self, page: str) -> list[tuple[ImageUse, list[Showing]]]:
+        """The images that a page shows, in their order, each with its showings there."""
+        if self._shown is None:
+            self._shown = {}
+            for use in self.images.values():
+                by_page: dict[str, list[Showing]] = {}
+                for showing in use.showings:
+                    by_page.setdefault(showing.page, []).append(showing)
+                for path, showings in by_page.items():
+                    self._shown.setdefault(path, []).append((use, showings))
+        return self._shown.get(page, [])
 
     def merging(self, same: Mapping[str, str]) -> Evidence:
         """Another one, in which each of these files (URL) is shown by the one that stands for it."""
         new = copy(self)
         new.merged = self.merged | dict(same)
+        new._shown = None
         new.images = {url: use for url, use in self.images.items() if url not in same}
         for url, other in same.items():
             kept, gone = new.images[other], self.images[url]
@@ -145,15 +180,15 @@ class Evidence:
 
     def view_width(self, showing: Showing) -> float:
         """The width of the window in CSS px as the styles of a showing's page see it."""
-        here = (w for w in self.weigh_ins if w.page == showing.page and w.conditions.device == showing.device)
+        here = (w for w in self.on(showing.page) if w.conditions.device == showing.device)
         return next((w.facts.view_width for w in here if w.facts.view_width), showing.device.width)
 
     def widths_on(self, page: str, url: str) -> list[tuple[int, float]]:
         """(window, shown width) in CSS px of an image on a page; empty where one page shows it at several widths."""
         found: list[list[tuple[int, float]]] = []
-        for weigh_in in self.weigh_ins:
+        for weigh_in in self.on(page):
             layout = weigh_in.facts.layout
-            for shown, widths in layout.widths.items() if weigh_in.page == page else ():
+            for shown, widths in layout.widths.items():
                 file = self._file(shown)
                 if self.merged.get(file, file) == url:
                     if shown in layout.mixed:
@@ -165,9 +200,9 @@ class Evidence:
         """The frames that an image covers on a page, over all windows; None where nobody knows them, or not for sure."""
         found = [
             frame
-            for weigh_in in self.weigh_ins
+            for weigh_in in self.on(page)
             for shown, frame in weigh_in.facts.layout.frames.items()
-            if weigh_in.page == page and self.merged.get(self._file(shown), self._file(shown)) == url
+            if self.merged.get(self._file(shown), self._file(shown)) == url
         ]
         return Frame.over(found)
 

@@ -11,6 +11,7 @@ from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings, remedy_named
 from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess
+from unladen.survey.kinds import gathered
 from unladen.survey.spec import Context, Found
 from unladen.survey.surveyors import surveyors
 
@@ -43,6 +44,7 @@ def survey(
         context.evidence = found.evidence or context.evidence
         excess += [entry for each in found.excess if (entry := _possible(each, context)) is not None]
         notices += found.notices
+    excess = gathered(excess, context.evidence)
     excess.sort(key=lambda entry: (-entry.bytes, -entry.requests, entry.id))
     changes = tuple(change for entry in excess for change in entry.changes)
     return Surveyed(excess, notices, Plan(effort.name, changes, images=context.images, delivery=context.delivery))

@@ -28,6 +28,10 @@ class FirstParams(Params):
 
     first: tuple[str, ...] = fields.names()
 
+    def joined(self, other: Params) -> FirstParams | None:
+        """What the first views of both pages match."""
+        return FirstParams(first=tuple(sorted({*self.first, *other.first}))) if type(other) is FirstParams else None
+
 
 def links_of(texts: SiteTexts, page: Exchange, document: Document) -> list[tuple[Element, Exchange]]:
     """The tags of a page that hold it up for a style sheet that can be read, in order."""

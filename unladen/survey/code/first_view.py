@@ -26,7 +26,7 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
     evidence = context.evidence
     page = evidence.capture.page(path)
     document = evidence.texts.document(page)
-    mine = [w for w in evidence.weigh_ins if w.page == path]
+    mine = evidence.on(path)
     if document is None or not may_run_inline(page, document) or not all(w.facts.first for w in mine):
         return None
     if late_by_itself(document):

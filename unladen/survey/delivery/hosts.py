@@ -38,7 +38,7 @@ def find(context: Context) -> Found:
         document = evidence.texts.document(page)
         if document is None:
             continue
-        mine = [w for w in evidence.weigh_ins if w.page == path]
+        mine = evidence.on(path)
         asked = {origin_of(r.url) for w in mine for r in [*w.visit.requests, *w.facts.scrolled]}
         asked |= {origin_of(use.url) for walk in evidence.walks if walk.page == path for use in walk.files}
         hints = hints_in(document, evidence.texts.base(page))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from unladen.remedies import Change, Params
-from unladen.survey.evidence import ImageUse, Showing
+from unladen.survey.evidence import Showing
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -23,10 +23,9 @@ def far_below(showing: Showing) -> bool:
     return image.visible and not image.first_view and (below or beside)
 
 
-def _can_wait(use: ImageUse, page: str) -> bool:
-    """Whether every showing on this page is an `img` far below that will not jump when it comes."""
-    here = [s for s in use.showings if s.page == page]
-    return bool(here) and all(
+def _can_wait(here: list[Showing]) -> bool:
+    """Whether every showing on a page is an `img` far below that will not jump when it comes."""
+    return all(
         s.image.via in ("img", "picture")
         and s.image.loading != "lazy"
         and (s.image.reserved or s.image.reservable)
@@ -48,8 +47,9 @@ def find(context: Context) -> Found:
     evidence, left = context.evidence, context.left("heavy images")
     found = []
     for page in evidence.pages:
-        uses = [use for use in evidence.images.values() if _can_wait(use, page)]
-        gained = [use for use in uses if any(_gains(s) for s in use.showings if s.page == page)]
+        waiting = [(use, here) for use, here in evidence.shown_on(page) if _can_wait(here)]
+        uses = [use for use, _ in waiting]
+        gained = [use for use, here in waiting if any(map(_gains, here))]
         if not gained:
             continue
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in gained)
@@ -67,9 +67,7 @@ def find(context: Context) -> Found:
                 of_bytes=size,
                 requests=len(gained),
                 tried=False,
-                facts=FarFacts(
-                    nearest=round(min(max(s.image.y, s.image.x) for u in uses for s in u.showings if s.page == page))
-                ),
+                facts=FarFacts(nearest=round(min(max(s.image.y, s.image.x) for _, here in waiting for s in here))),
                 changes=(change,),
             )
         )

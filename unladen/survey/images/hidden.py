@@ -6,6 +6,7 @@ from unladen.remedies import Change, Params
 from unladen.survey.evidence import ImageUse, places_of
 from unladen.survey.excess import Excess, PlaceFacts
 from unladen.survey.spec import Context, Found, Surveyor
+from unladen.weigh.records.model import ShownImage
 
 
 def find(context: Context) -> Found:
@@ -13,7 +14,7 @@ def find(context: Context) -> Found:
     evidence, left = context.evidence, context.left("heavy images")
     groups: dict[tuple[str, ...], list[ImageUse]] = {}
     for use in evidence.images.values():
-        if pages := tuple(page for page in evidence.pages if _hides(use, page)):
+        if pages := tuple(page for page, here in _by_page(use).items() if _hides(use, page, here)):
             groups.setdefault(pages, []).append(use)
     found = []
     for pages, uses in groups.items():
@@ -49,10 +50,16 @@ def _can_wait(use: ImageUse, pages: tuple[str, ...]) -> bool:
     return all(s.image.via in ("img", "picture") for s in use.showings if s.page in pages) and bool(use.showings)
 
 
-def _hides(use: ImageUse, page: str) -> bool:
+def _by_page(use: ImageUse) -> dict[str, list[ShownImage]]:
+    found: dict[str, list[ShownImage]] = {}
+    for showing in use.showings:
+        found.setdefault(showing.page, []).append(showing.image)
+    return found
+
+
+def _hides(use: ImageUse, page: str, here: list[ShownImage]) -> bool:
     """Whether a page loads an image at once and shows it nowhere, on any device."""
-    here = [s.image for s in use.showings if s.page == page]
-    return bool(here) and page in use.pages and not any(i.visible or i.covered or i.loading == "lazy" for i in here)
+    return page in use.pages and not any(i.visible or i.covered or i.loading == "lazy" for i in here)
 
 
 SURVEYOR = Surveyor(

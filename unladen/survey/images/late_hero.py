@@ -42,10 +42,9 @@ def find(context: Context) -> Found:
 def _largest(evidence: Evidence, page: str) -> list[ImageUse]:
     """The image that was the largest paint of a page, where it was one and all devices agree on it."""
     urls = set()
-    for weigh_in in evidence.weigh_ins:
-        if weigh_in.page == page:
-            exchange = evidence.capture.lookup(weigh_in.visit.largest.url) if weigh_in.visit.largest.url else None
-            urls.add(exchange.url if exchange else "")
+    for weigh_in in evidence.on(page):
+        exchange = evidence.capture.lookup(weigh_in.visit.largest.url) if weigh_in.visit.largest.url else None
+        urls.add(exchange.url if exchange else "")
     use = evidence.images.get(urls.pop()) if len(urls) == 1 else None
     return [use] if use and all(s.image.first_view for s in _here(use, page)) else []
 

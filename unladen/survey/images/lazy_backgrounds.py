@@ -11,7 +11,7 @@ from itertools import product
 from unladen.remedies import Change
 from unladen.remedies.images.lazy_backgrounds import UntilParams
 from unladen.remedies.loader import MARGIN
-from unladen.survey.evidence import ImageUse, Showing, places_of
+from unladen.survey.evidence import Showing, places_of
 from unladen.survey.excess import Excess, PlaceFacts
 from unladen.survey.images.far import far_below
 from unladen.survey.spec import Context, Found, Surveyor
@@ -22,7 +22,7 @@ def find(context: Context) -> Found:
     evidence, left = context.evidence, context.left("heavy images")
     found = []
     for page, (wait, (counts, where, why)) in product(evidence.pages, _UNSEEN.items()):
-        uses = [use for use in evidence.images.values() if _all_count(use, page, counts)]
+        uses = [use for use, here in evidence.shown_on(page) if all(map(counts, here))]
         if not uses:
             continue
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
@@ -52,11 +52,6 @@ def find(context: Context) -> Found:
             )
         )
     return Found(tuple(found))
-
-
-def _all_count(use: ImageUse, page: str, counts: Callable[[Showing], bool]) -> bool:
-    here = [s for s in use.showings if s.page == page]
-    return bool(here) and all(counts(s) for s in here)
 
 
 def _far_background(showing: Showing) -> bool:

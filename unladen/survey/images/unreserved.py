@@ -25,8 +25,8 @@ def find(context: Context) -> Found:
     for page in evidence.pages:
         targets: list[str] = []
         ratios: list[str] = []
-        for use in evidence.images.values():
-            here = [s.image for s in use.showings if s.page == page and s.image.via == "img"]
+        for use, showings in evidence.shown_on(page):
+            here = [s.image for s in showings if s.image.via == "img"]
             loose = [image for image in here if not image.reserved]
             if loose and all(image.reservable and not image.by_srcset for image in loose):
                 (ratios if any(image.by_ratio for image in loose) else targets).append(use.path)

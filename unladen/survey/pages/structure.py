@@ -25,7 +25,7 @@ def find(context: Context) -> Found:
     """At most one piece of advice of each sort for a page, from the device on which it is worst."""
     evidence, found = context.evidence, []
     for page in evidence.pages:
-        built = [w.facts.structure for w in evidence.weigh_ins if w.page == page]
+        built = [w.facts.structure for w in evidence.on(page)]
         if not built:
             continue
         largest, deepest = max(built, key=lambda s: s.nodes), max(built, key=lambda s: s.depth)
