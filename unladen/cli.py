@@ -12,9 +12,12 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from unladen.capture import BodyStore, Capture, read_site, write_zip
+from unladen.capture import BodyStore, Capture, Exchange, read_site, write_zip
+from unladen.capture.addresses import site_path
+from unladen.capture.choosing import chosen_pages
 from unladen.check import Pair, Standing
 from unladen.check.between import check_document, compare_sites
+from unladen.check.kin import kin_notices
 from unladen.documents import read_json
 from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, ledger_from, replacements, replacements_csv
@@ -32,6 +35,7 @@ from unladen.ledger.report import (
     report_pdf,
 )
 from unladen.lighten import Lightened, lighten
+from unladen.markup.alike import standing_for_all
 from unladen.markup.titles import title_of
 from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan, Tolerance
@@ -53,6 +57,7 @@ from unladen.weigh.visits.walk import WalkOrders, orders_from
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 PROGRAM = "mule"
+_PAGE = "a path like /index.html, a pattern like /blog/*, or the word sitemap; repeatable"
 _OUR_FAULT = 70  # EX_SOFTWARE of sysexits.h
 _MOST_READ = 10_000_000  # bytes of a logo or text
 
@@ -62,8 +67,9 @@ def _parser() -> _Parser:
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     shared = _Parser(add_help=False)
     shared.add_argument("site", metavar="SITE", help="a folder or a ZIP file of static files, a HAR or a WARC file")
+    shared.add_argument("--page", action="append", default=[], metavar="P", help=_PAGE)
     shared.add_argument(
-        "--page", action="append", default=[], metavar="P", help="a path like /index.html; repeatable"
+        "--kinds", type=int, default=0, metavar="N", help="weigh at most N pages, which stand for all built like them"
     )
     shared.add_argument(
         "--device", action="append", default=[], metavar="D", help="phone, tablet, desktop or 1440x900@1; repeatable"
@@ -102,7 +108,7 @@ def _parser() -> _Parser:
     check = commands.add_parser("check", help="does another version of a site look and work as before?")
     check.add_argument("before", type=Path, metavar="BEFORE", help="a folder, a ZIP, HAR or WARC file")
     check.add_argument("after", type=Path, metavar="AFTER")
-    check.add_argument("--page", action="append", default=[], metavar="P", help="a path like /index.html; repeatable")
+    check.add_argument("--page", action="append", default=[], metavar="P", help=_PAGE)
     check.add_argument("--device", action="append", default=[], metavar="D", help="as for weigh; repeatable")
     check.add_argument("--quick", action="store_true", help="at rest only: no control is pressed")
     check.add_argument(
@@ -214,8 +220,21 @@ def _progress() -> Progress:
     return Progress(report)
 
 
+def _pages(capture: Capture, options: argparse.Namespace) -> list[Exchange]:
+    """The pages to weigh; for which others they stand is told."""
+    pages = chosen_pages(capture, options.page)
+    if options.kinds < 0:
+        raise BadInput("--kinds", "wants a number from 1 on")
+    if not options.kinds:
+        return pages
+    chosen, kin = standing_for_all(capture, options.kinds, pages)
+    for notice in kin_notices(capture, [site_path(capture.base_url, page.url) for page in chosen], kin):
+        print(f"{PROGRAM}: {notice}", file=sys.stderr)
+    return chosen
+
+
 def _weigh(capture: Capture, options: argparse.Namespace) -> int:
-    pages = [capture.page(path) for path in options.page] or capture.pages()
+    pages = _pages(capture, options)
     link = link_named(options.link)
     names = dict.fromkeys(options.device or USUAL_DEVICES)
     conditions = [Conditions(device_named(name), options.visit, link, options.runs) for name in names]
@@ -297,7 +316,7 @@ def _gate(capture: Capture, options: argparse.Namespace) -> int:
     pinned = _document(options.against) if options.against else None
     for target in filter(None, (options.junit, options.markdown)):
         _expect_folder(target)
-    pages = [capture.page(path) for path in options.page] or capture.pages()
+    pages = _pages(capture, options)
     if not pages:
         raise BadInput(options.site, "holds no page to weigh")
     named = [limit.device for limit in allowance.limits if limit.device]
@@ -404,6 +423,7 @@ def _lighten(capture: Capture, options: argparse.Namespace) -> int:
         progress,
         pages=options.page,
         devices=list(dict.fromkeys(options.device)),
+        kinds=options.kinds,
         images=_settings(
             likeness=options.likeness,
             fallback=options.fallback,

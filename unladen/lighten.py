@@ -10,6 +10,7 @@ from typing import Any
 from unladen.build import build
 from unladen.capture import BodyStore, Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.capture.choosing import chosen_pages
 from unladen.capture.paths import written_paths
 from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdict, outcomes_of
 from unladen.check.kin import Kin, kin_notices
@@ -29,7 +30,7 @@ from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions,
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.again import WeighInShelf, weigh_again
 from unladen.weigh.visits.walk import WalkOrders
-from unladen.weigh.visits.weighing import browser_for, weigh_pages
+from unladen.weigh.visits.weighing import browser_for, weigh_lacking, weigh_pages
 
 # Small pictures for lists; 2 px for each CSS px of 48.
 THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)
@@ -106,13 +107,16 @@ def weigh_and_survey(
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
     each: Callable[[WeighIn], None] = lambda _: None,
+    known: Mapping[tuple[str, Conditions], WeighIn] | None = None,
 ) -> Baseline:
     """What the site weighs and what could go, with pictures of its pages if asked; raises `Cancelled`.
 
     `seen` holds what else is known of the site; its weigh-ins give way to the new ones. `each` gets every weigh-in as soon
-    as it is there.
+    as it is there; what is `known` already is not weighed again.
     """
-    weigh_ins = weigh_pages(browser, capture, pages, conditions, progress, pictures=pictures, layouts=True, each=each)
+    weigh_ins = weigh_lacking(
+        browser, capture, pages, conditions, known or {}, progress, pictures=pictures, layouts=True, each=each
+    )
     inputs = replace(seen, weigh_ins=weigh_ins) if seen else SurveyInputs(weigh_ins)
     return surveyed(capture, inputs, effort, progress, images=images, delivery=delivery)
 
@@ -262,7 +266,7 @@ def lighten(
     delivery: Delivery | None = None,
     seen: SurveyInputs | None = None,
 ) -> Lightened:
-    """From a capture to a checked, lighter one. Pages are paths, all when empty.
+    """From a capture to a checked, lighter one. Pages are paths and patterns, all when empty.
 
     Pages are weighed and looked at on the devices that are named; without names on the usual ones, tablets in haste.
     With `kinds` at most so many are weighed and looked at, and what they show is done to all that are built like them.
@@ -270,7 +274,7 @@ def lighten(
     `seen` holds repeat visits, walks and rules if there are any. Raises `BadInput` for a page that is not there,
     `BrowserMissing` and `Cancelled`.
     """
-    chosen = [capture.page(path) for path in pages] or capture.pages()
+    chosen = chosen_pages(capture, pages)
     kin: dict[str, str] = {}
     if kinds and len(chosen) > kinds:
         chosen, kin = standing_for_all(capture, kinds, chosen)

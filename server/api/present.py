@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from typing import Any
 from uuid import UUID
 
+from django.conf import settings
 from django.db.models import F, Func, IntegerField, Value
 
 from server.api.schemas.common import JobOut, NoticeOut
@@ -115,6 +116,8 @@ def detail(found: Site) -> SiteDetail:
         # While it is weighed for the first time, those that have been.
         pages=list(dict.fromkeys([pages[UUID(key)] for key in baseline["weigh_ins"]] or pages.values())),
         pages_left_out=baseline.get("left_out", 0),
+        chosen=baseline.get("chosen", []),
+        most=baseline.get("most", settings.PAGES_AT_ONCE),
         alike=dict(Counter(baseline.get("kin", {}).values())),
         taken=baseline["taken"],
         allowance=found.allowance,

@@ -85,7 +85,7 @@ def _taken(archive: UploadedFile) -> tuple[Path, str]:
 @router.post("sites/visit", response={200: SiteOut, **ERRORS})
 def visit(request: HttpRequest, body: VisitIn) -> SiteOut:
     """Record a live site from its address as a new site, and weigh it."""
-    taken = take_address(owner_of(request), body.address, body.depth, body.pages)
+    taken = take_address(owner_of(request), **body.dict())
     return present.site(sites_of(request).get(pk=taken.pk))
 
 

@@ -15,6 +15,7 @@ from ninja.errors import HttpError
 from server.api import details, present
 from server.api.reading import ERRORS, FILE, READ, file, site_of, slug_of, unchanged
 from server.api.schemas.common import JobOut
+from server.api.schemas.sites import ChosenIn
 from server.api.schemas.walking import UsedText, UseMap, WalkIn, WalkOrdersIn
 from server.api.schemas.weighing import (
     Comparison,
@@ -26,8 +27,9 @@ from server.api.schemas.weighing import (
     WeighInsOut,
     WeighMoreIn,
 )
-from server.sites import jobs, runs
+from server.sites import jobs, runs, storage
 from server.sites.models import Job, Site, StoredWeighIn
+from unladen.capture.choosing import chosen_pages
 from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.conditions import Conditions, device_named, link_named
 from unladen.weigh.records.current import with_pinned
@@ -58,6 +60,14 @@ def _pages(site: Site, wanted: list[str]) -> list[str]:
 def weigh(request: HttpRequest, site_id: UUID) -> Job:
     """Weigh the site for the first time, or from the start again."""
     return jobs.start(site_of(request, site_id), Job.Kind.WEIGH)
+
+
+@router.post("sites/{site_id}/pages", response={200: JobOut, **ERRORS})
+def choose_pages(request: HttpRequest, site_id: UUID, body: ChosenIn) -> Job:
+    """Weigh other pages of the site; those that were weighed already are not weighed again."""
+    site = site_of(request, site_id)
+    chosen_pages(storage.capture_of(site), body.chosen)
+    return jobs.start(site, Job.Kind.WEIGH, body.dict(exclude_none=True))
 
 
 @router.post("sites/{site_id}/weigh-ins", response={200: JobOut, **ERRORS})

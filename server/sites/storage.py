@@ -17,8 +17,10 @@ from unladen.lighten import memo_of
 from unladen.memo import Memo
 from unladen.survey import SiteImage, SurveyInputs
 from unladen.weigh.records.bringers import rules_from
+from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.records.placed import placed
+from unladen.weigh.visits.again import reads_of
 from unladen.weigh.visits.walk import Walk
 
 
@@ -79,6 +81,23 @@ def seen_of(site: Site) -> SurveyInputs:
         rules=rules_from(site.rules),
         kin=(site.baseline or {}).get("kin", {}),
     )
+
+
+def known_weigh_ins(site: Site, capture: Capture, browser: str) -> dict[tuple[str, Conditions], WeighIn]:
+    """The weigh-ins of a baseline, or of the attempt at one, that hold for a capture too: all that they read is in it as it was."""
+    rows = site.weigh_ins.filter(side=StoredWeighIn.Side.FOUND)
+    if site.baseline:
+        rows = rows.filter(pk__in=site.baseline["weigh_ins"])
+    older = Capture.from_index(Site.objects.values_list("index", flat=True).get(pk=site.pk), capture.store)
+    known = {}
+    for row in rows:
+        weigh_in = WeighIn.from_record(row.record)
+        if weigh_in.browser != browser or reads_of(older, weigh_in) != reads_of(capture, weigh_in):
+            continue
+        picture = row.summary["picture"]
+        weigh_in.facts.picture = capture.store.get(picture) if picture else b""
+        known[weigh_in.page, weigh_in.conditions] = weigh_in
+    return known
 
 
 def row_of(site: Site, side: str, weigh_in: WeighIn, base_url: str) -> StoredWeighIn:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 from django.contrib.auth.models import User
@@ -48,13 +49,13 @@ def take_newer(site: Site, archive: Path, file_name: str) -> Site:
     return site
 
 
-def take_address(owner: User, address: str, depth: int, pages: int) -> Site:
-    """A new site that is recorded from this address, with that queued; raises `BadInput`."""
+def take_address(owner: User, address: str, **which: Any) -> Site:
+    """A new site that is recorded from this address, with that queued: `which` pages, see `Visiting`. Raises `BadInput`."""
     start = address_from(address)
     key = uuid.uuid4()
     empty = Capture(start, {}, storage.store(key)).to_index()
     name = urlsplit(start).hostname or start
     with transaction.atomic():
         site = Site.objects.create(pk=key, owner=owner, name=name[:200], index=empty)
-        jobs.start(site, Job.Kind.RECORD, {"address": start, "depth": depth, "pages": pages})
+        jobs.start(site, Job.Kind.RECORD, {"address": start, **which})
     return site

@@ -6,7 +6,7 @@ wishes.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 from uuid import UUID
@@ -17,7 +17,8 @@ from django.utils import timezone
 from server.sites import plans, runs, storage, watching
 from server.sites.models import Job, PlanVersion, Site, StoredWalk, StoredWeighIn
 from server.sites.outcome import Outcome
-from unladen.capture import Capture, read_site
+from unladen.capture import Capture, Exchange, read_site
+from unladen.capture.choosing import chosen_pages
 from unladen.errors import BadInput, Notice
 from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
 from unladen.markup.alike import standing_for_all
@@ -42,7 +43,13 @@ Side = StoredWeighIn.Side
 
 def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The site as its own servers answer now, weighed at once."""
-    visiting = Visiting(depth=params["depth"], pages=params["pages"])
+    visiting = Visiting(
+        depth=params["depth"],
+        pages=params["pages"],
+        sitemap=params.get("sitemap", False),
+        listed=tuple(params.get("listed", ())),
+        only=tuple(params.get("only", ())),
+    )
     capture = record_site(params["address"], storage.store(site.pk), progress, visiting, settings.VISIT_ALLOWED)
     outcome = _weigh_first(site, capture, progress, SurveyInputs((), rules=rules_from(site.rules)))
     outcome.fields |= {"index": capture.to_index(), "name": (title_of(capture) or site.name)[:200]}
@@ -53,7 +60,8 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The baseline of a site, and the plan that follows from it; of a newer copy of it if there is one."""
     seen = storage.seen_of(site)
     if not params.get("archive"):
-        return _weigh_first(site, storage.capture_of(site), progress, seen)
+        anew = site.baseline is not None and "chosen" not in params
+        return _weigh_first(site, storage.capture_of(site), progress, seen, _choice(site) | params, anew=anew)
     # Walks and repeat visits were of the older copy.
     seen = SurveyInputs((), rules=seen.rules)
     capture = arrived(site, params, progress)
@@ -62,7 +70,7 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
         name = params.get("called") or title_of(capture) or site.name
         Site.objects.filter(pk=site.pk).update(index=capture.to_index(), name=name[:200])
         return _weigh_first(site, capture, progress, seen)
-    outcome = _weigh_first(site, capture, progress, seen)
+    outcome = _weigh_first(site, capture, progress, seen, _choice(site))
     outcome.fields |= {"index": capture.to_index()}
     outcome.outdates = True
     if site.head is not None:
@@ -80,8 +88,36 @@ def arrived(site: Site, params: dict[str, Any], progress: Progress) -> Capture:
     return read_site(archive, storage.store(site.pk), name=params["file"])
 
 
-def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyInputs) -> Outcome:
-    pages, kin = standing_for_all(capture, settings.PAGES_AT_ONCE)
+def _choice(site: Site) -> dict[str, Any]:
+    """Which pages of a site its user wants weighed."""
+    return {name: site.baseline[name] for name in ("chosen", "most") if name in (site.baseline or {})}
+
+
+def _among(capture: Capture, chosen: Sequence[str], told: list[Notice]) -> list[Exchange]:
+    """The pages that were chosen, as far as this copy of the site has them."""
+    found: dict[str, Exchange] = {}
+    for entry in chosen:
+        try:
+            found |= {page.url: page for page in chosen_pages(capture, [entry])}
+        except BadInput as error:
+            told.append(Notice(error.name, error.reason))
+    return [page for page in capture.pages() if page.url in found] or capture.pages()
+
+
+def _weigh_first(
+    site: Site,
+    capture: Capture,
+    progress: Progress,
+    seen: SurveyInputs,
+    choice: Mapping[str, Any] | None = None,
+    *,
+    anew: bool = False,
+) -> Outcome:
+    """Weigh what stands for the chosen pages; what was weighed before and is the same is not, unless `anew`."""
+    told: list[Notice] = []
+    chosen, most = (choice or {}).get("chosen", []), (choice or {}).get("most", settings.PAGES_AT_ONCE)
+    among = _among(capture, chosen, told)
+    pages, kin = standing_for_all(capture, most, among)
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     old = plans.plan_of(site.head) if site.head else None
     first = site.baseline is None
@@ -89,8 +125,6 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
         seen = replace(seen, kin=kin)
     # The first list does not wait for what takes longest to try out; that comes in the background of it.
     images = old.images if old else ImageSettings(avif=not settings.REFINES)
-    if first:
-        site.weigh_ins.all().delete()  # those of an attempt that came to nothing
 
     def at_once(weigh_in: WeighIn) -> None:
         # What is known of a new site shows as it comes; with the baseline its own rows take their place.
@@ -98,6 +132,12 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
             storage.row_of(site, Side.FOUND, weigh_in, capture.base_url).save()
 
     with browser_for(capture) as browser:
+        known = {} if anew else storage.known_weigh_ins(site, capture, f"Chromium {browser.version}")
+        if first:
+            # Of an attempt that came to nothing what still holds shows at once.
+            site.weigh_ins.all().delete()
+            for weigh_in in known.values():
+                at_once(weigh_in)
         found = weigh_and_survey(
             browser,
             capture,
@@ -110,7 +150,9 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
             images=images,
             delivery=old.delivery if old else None,
             each=at_once,
+            known=known,
         )
+    found.notices[:0] = told
     plan = found.plan if old else replace(found.plan, images=ImageSettings())
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
     for row in rows:
@@ -118,7 +160,9 @@ def _weigh_first(site: Site, capture: Capture, progress: Progress, seen: SurveyI
     encode_all(capture, plan, found.images, progress)
     baseline = {
         "weigh_ins": [str(row.pk) for row in rows],
-        "left_out": max(0, len(capture.pages()) - len(pages)),
+        "left_out": max(0, len(among) - len(pages)),
+        "chosen": chosen,
+        "most": most,
         "kin": kin,
         "taken": timezone.now().isoformat(),
         **_surveyed(found),

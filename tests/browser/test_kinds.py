@@ -77,7 +77,9 @@ class Kinds(FolderCase):
         capture = self.site(**{"post/3.html": wide})
         found = self.light(capture, 2)
         self.assertIn("/post/3.html", {page for c in found.plan.changes for page in c.pages})
-        changed = {target for change in found.plan.counting() if change.remedy == "shrink" for target in change.targets}
+        changed = {
+            target for change in found.plan.counting() if change.remedy == "shrink" for target in change.targets
+        }
         self.assertNotIn("/img/3.jpg", changed)
         self.assertIn("/img/2.jpg", changed)
 

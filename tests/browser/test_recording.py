@@ -58,6 +58,17 @@ class Handler(http.server.BaseHTTPRequestHandler):
         "stage.example/file": (200, {"Content-Type": "application/zip", "Content-Disposition": "attachment"}, b"PK"),
         "stage.example/away": (302, {"Location": "http://127.0.0.1/"}, b""),
         "stage.example/slow": slow,
+        **{
+            f"stage.example/shop/{n}.html": (200, HTML, page(f"<main><h1>{n}</h1><img src=/shop/{n}.jpg></main>"))
+            for n in range(60)
+        },
+        **{f"stage.example/shop/{n}.jpg": (200, {"Content-Type": "image/jpeg"}, photo(40, 30, n)) for n in range(60)},
+        "stage.example/robots.txt": (200, {}, b"Sitemap: http://stage.example/all.xml"),
+        "stage.example/all.xml": (
+            200,
+            {},
+            "\n".join(f"http://stage.example/shop/{n}.html" for n in range(60)).encode() + b"\nhttp://else.example/",
+        ),
     }
 
     def do_GET(self) -> None:
@@ -89,7 +100,7 @@ class Recording(BrowserCase):
         here = ("127.0.0.1", server.server_address[1])
         self.allowed = Allowed({"stage.example": here, "media.stage.example": here})
 
-    def record(self, address: str, **how: float) -> Capture:
+    def record(self, address: str, **how: object) -> Capture:
         visiting = Visiting(**how)  # type: ignore[arg-type]
         return record_site(address, self.store, Progress(), visiting, self.allowed, devices=("desktop",))
 
@@ -121,6 +132,21 @@ class Recording(BrowserCase):
 
     def test_the_number_of_pages_is_kept_to(self) -> None:
         self.assertEqual(len(self.record("http://stage.example/", depth=5, pages=3).pages()), 3)
+
+    def test_pages_of_a_sitemap_of_which_those_alike_are_only_fetched(self) -> None:
+        capture = self.record("http://stage.example/", pages=2000, sitemap=True, only=("/shop/*",))
+        paths = [p.path for p in capture.pages()]
+        self.assertEqual(paths, ["index.html", *(f"shop/{n}.html" for n in range(60))])
+        self.assertEqual(sum(line.endswith(".jpg") and "/shop/" in line for line in Stage.asked), 60)
+        self.assertIn("an address of another host", "\n".join(map(str, capture.notices)))
+        self.assertEqual(capture.body(capture.exchanges["http://stage.example/shop/59.jpg"]), photo(40, 30, 59))
+        found = weigh_page(self.serve(capture), capture.page("/shop/59.html"), DESKTOP)
+        self.assertEqual([r.status for r in found.visit.requests], [200, 200])
+
+    def test_a_list_of_pages_and_a_pattern(self) -> None:
+        lines = ("/shop/1.html", "http://stage.example/shop/2.html", "http://else.example/", "/two.html")
+        capture = self.record("http://stage.example/", pages=9, listed=lines, only=("/shop/*",))
+        self.assertEqual([p.path for p in capture.pages()], ["index.html", "shop/1.html", "shop/2.html"])
 
     def test_addresses_that_bring_no_page(self) -> None:
         for path, words in (

@@ -74,6 +74,12 @@ class ServerCase(TransactionTestCase):
         self.assertEqual(response.status_code, 200, response.content)
         return response.json()
 
+    def answered(self, method: str, path: str, body: Any = None, status: int = 200) -> Any:
+        """The JSON of an answer with this status."""
+        response: Any = self.send(method, path, body)
+        self.assertEqual(response.status_code, status, response.content)
+        return response.json()
+
     def bench(self, path: str) -> dict[str, Any]:
         """All that the screens of a site show, from the resources that they read."""
         found = dict(self.get(path))

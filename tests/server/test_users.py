@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.models import User
 from django.test import Client
 
@@ -16,11 +14,6 @@ class Accounts(ServerCase):
         super().setUp()
         self.user.is_staff = True
         self.user.save()
-
-    def ask(self, method: str, path: str, body: Any = None, status: int = 200) -> Any:
-        response: Any = self.send(method, path, body)
-        self.assertEqual(response.status_code, status, response.content)
-        return response.json()
 
     def sign_in(self, name: str, password: str) -> int:
         body = {"username": name, "password": password}
@@ -37,7 +30,7 @@ class Accounts(ServerCase):
         self.assertTrue(self.get("/api/session")["admin"])
 
     def test_made_shut_off_and_let_in_again(self) -> None:
-        rows = self.ask("post", "/api/users", {"username": "cleo", "password": "correct horse battery"})
+        rows = self.answered("post", "/api/users", {"username": "cleo", "password": "correct horse battery"})
         self.assertEqual([row["username"] for row in rows], ["ada", "bob", "cleo"])
         self.assertEqual(self.sign_in("cleo", "correct horse battery"), 200)
         bob = Client()
@@ -47,21 +40,21 @@ class Accounts(ServerCase):
         theirs = self.get("/api/sites", bob)[0]["id"]
         host = self.get(f"/api/sites/{theirs}", bob)["preview_found"]
         self.assertTrue(PreviewKey.objects.filter(token=host[13:45]).exists())
-        self.ask("patch", "/api/users/bob", {"active": False})
+        self.answered("patch", "/api/users/bob", {"active": False})
         self.assertEqual((bob.get("/api/sites").status_code, self.sign_in("bob", "a long enough one")), (401, 403))
         self.assertFalse(PreviewKey.objects.exists())
-        self.ask("patch", "/api/users/bob", {"active": True, "password": "another long enough one"})
+        self.answered("patch", "/api/users/bob", {"active": True, "password": "another long enough one"})
         self.assertEqual(self.sign_in("bob", "another long enough one"), 200)
 
     def test_weak_passwords_taken_names_and_oneself(self) -> None:
-        weak = self.ask("post", "/api/users", {"username": "dora", "password": "1234567890"}, 422)
+        weak = self.answered("post", "/api/users", {"username": "dora", "password": "1234567890"}, 422)
         self.assertIn("entirely numeric", weak["detail"])
-        alike = self.ask("post", "/api/users", {"username": "cleopatra", "password": "cleopatra7"}, 422)
+        alike = self.answered("post", "/api/users", {"username": "cleopatra", "password": "cleopatra7"}, 422)
         self.assertIn("too similar", alike["detail"])
-        self.ask("post", "/api/users", {"username": "BOB", "password": "correct horse battery"}, 409)
-        self.ask("post", "/api/users", {"username": "a b<script>", "password": "correct horse battery"}, 422)
-        self.ask("patch", "/api/users/ada", {"admin": False}, 409)
-        self.ask("patch", "/api/users/nobody", {"active": False}, 404)
+        self.answered("post", "/api/users", {"username": "BOB", "password": "correct horse battery"}, 409)
+        self.answered("post", "/api/users", {"username": "a b<script>", "password": "correct horse battery"}, 422)
+        self.answered("patch", "/api/users/ada", {"admin": False}, 409)
+        self.answered("patch", "/api/users/nobody", {"active": False}, 404)
         self.assertEqual(User.objects.count(), 2)
 
     def test_what_is_done_and_refused_is_noted_with_who_and_about_what(self) -> None:

@@ -35,20 +35,39 @@ class _Built:
 
 def page_kinds(capture: Capture) -> list[PageKind]:
     """All kinds, in the order in which their first pages come. A page that cannot be read is a kind of its own."""
-    texts = texts_of(capture)
-    found: list[tuple[_Built | None, list[Exchange]]] = []
-    by_files: dict[frozenset[str], list[int]] = {}
+    texts, kinds = texts_of(capture), Kinds()
+    found: dict[int, list[Exchange]] = {}
     for page in capture.pages():
-        document = texts.document(page)
+        found.setdefault(kinds.number(texts.document(page)), []).append(page)
+    return [PageKind(tuple(pages)) for pages in found.values()]
+
+
+class Kinds:
+    """Kinds as pages come in."""
+
+    def __init__(self) -> None:
+        self._first: list[_Built | None] = []
+        self._by_files: dict[frozenset[str], list[int]] = {}
+
+    def number(self, document: Document | None) -> int:
+        """The number of a page's kind, which is a new one where none before it was built so."""
+        found = self.known(document)
+        if found is None:
+            built = _built(document) if document else None
+            found = len(self._first)
+            self._first.append(built)
+            if built:
+                self._by_files.setdefault(built.files, []).append(found)
+        return found
+
+    def known(self, document: Document | None) -> int | None:
+        """The number of the kind that a page is of; None for one of which there was none yet."""
         built = _built(document) if document else None
-        known = by_files.setdefault(built.files, []) if built else []
-        like = next((n for n in known if built and (first := found[n][0]) and first.is_like(built)), None)
-        if like is None:
-            known.append(len(found))
-            found.append((built, [page]))
-        else:
-            found[like][1].append(page)
-    return [PageKind(tuple(pages)) for _, pages in found]
+        for number in self._by_files.get(built.files, ()) if built else ():
+            first = self._first[number]
+            if built and first and first.is_like(built):
+                return number
+        return None
 
 
 def _built(document: Document) -> _Built:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from urllib.parse import urlsplit
 
@@ -42,6 +42,8 @@ class LiveServer(ReplayServer):
         self.notices: list[Notice] = []
         self.problems: dict[str, str] = {}
         self.asked_for: Callable[[str], bool] = lambda url: False
+        # What is sent along where no browser asks.
+        self.taking: dict[str, str] = {"accept": "text/html,image/avif,image/webp,*/*;q=0.8"}
         self._start = urlsplit(start_url)
         self._allowed, self._limits = allowed, limits
         self._left = total
@@ -77,6 +79,33 @@ class LiveServer(ReplayServer):
         with self._lock:
             self.log.append(served)
         return found
+
+    def take(self, url: str) -> Response | None:
+        """What the real server answers where no browser asks, recorded with the rest; None (with a notice) without an answer."""
+        with self._lock:
+            known = self.responses.get((url, "GET"))
+        if known is None and url not in self.problems:
+            try:
+                self._keep(url, "GET", fetch("GET", url, self.taking, b"", self._allowed, self._limits))
+            except (Refused, Unanswered, BodyRefused) as error:
+                self._note(url, str(error))
+        with self._lock:
+            return self.responses.get((url, "GET"))
+
+    def take_all(self, urls: Iterable[str]) -> None:
+        """The same for many, several at a time."""
+        with self._lock:
+            wanted = [url for url in dict.fromkeys(urls) if (url, "GET") not in self.responses]
+        list(self._pool.map(self.take, wanted))
+
+    def read(self, url: str) -> bytes | None:
+        """A body that is there, for whoever wants to know it and does not record it; None where it is not."""
+        try:
+            fetched = fetch("GET", url, self.taking, b"", self._allowed, self._limits)
+            headers = clean_headers(fetched.headers)
+            return unpacked(fetched.body, headers, self._limits.body) if fetched.status == 200 else None
+        except (Refused, Unanswered, BodyRefused):
+            return None
 
     def _is_a_pages(self, url: str) -> bool:
         """The browser tells of a request beside making it, so that word of it may come a little later."""

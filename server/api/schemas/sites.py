@@ -21,6 +21,7 @@ EffortName = Enum("EffortName", {name: name for name in EFFORTS}, type=str)  # t
 
 
 Tag = Annotated[str, Field(min_length=1, max_length=40)]
+Entry = Annotated[str, Field(min_length=1, max_length=2000)]
 
 
 class SiteOut(Schema):
@@ -52,7 +53,8 @@ class SiteOut(Schema):
 class SiteDetail(Schema):
     """A site itself; its weigh-ins, findings, plan and run are resources of their own.
 
-    `alike`: for pages that were weighed how many others are built like them and were not.
+    `alike`: for pages that were weighed how many others are built like them and were not. `chosen` are the pages that
+    count, as they were asked for, of which at `most` so many are weighed.
     """
 
     id: UUID
@@ -62,6 +64,8 @@ class SiteDetail(Schema):
     pages: list[str]
     pages_left_out: int
     alike: dict[str, int]
+    chosen: list[str]
+    most: int
     taken: datetime | None
     allowance: int
     notices: list[NoticeOut]
@@ -81,11 +85,28 @@ class SiteEdit(Schema):
 
 
 class VisitIn(Schema):
-    """An address to visit, how deep links are followed, and over how many pages."""
+    """An address to visit, and which pages beside it.
+
+    How deep links are followed, over how many pages; those of its `sitemap`, and further addresses that are `listed`. Of all of
+    them only what fits one of the patterns `only` counts, such as `/blog/*`.
+    """
 
     address: str = Field(max_length=2000)
     depth: int = Field(default=1, ge=0, le=5)
-    pages: int = Field(default=5, ge=1, le=50)
+    pages: int = Field(default=5, ge=1, le=2000)
+    sitemap: bool = False
+    listed: list[Entry] = Field(default_factory=list, max_length=2000)
+    only: list[Entry] = Field(default_factory=list, max_length=50)
+
+
+class ChosenIn(Schema):
+    """The pages that count: paths, patterns such as `/blog/*`, or the word `sitemap`; all when empty.
+
+    At `most` so many of them are weighed, and stand for those built like them.
+    """
+
+    chosen: list[Entry] = Field(max_length=2000)
+    most: int | None = Field(None, ge=1, le=200)
 
 
 class SettingOut(Schema):

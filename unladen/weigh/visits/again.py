@@ -15,7 +15,7 @@ from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
-from unladen.weigh.visits.weighing import weigh_pages
+from unladen.weigh.visits.weighing import weigh_lacking
 
 _MOST = 40  # weigh-ins kept of a page under the same conditions
 
@@ -74,14 +74,8 @@ def weigh_again(
                 known[path, condition] = was
             elif kept := shelf.find(lighter, page.url, condition):
                 known[path, condition] = kept
-    lacking_by: dict[tuple[Conditions, ...], list[Exchange]] = {}
-    for page in pages:
-        path = site_path(found.base_url, page.url)
-        lacking = [condition for condition in conditions if (path, condition) not in known]
-        if lacking:
-            lacking_by.setdefault(tuple(lacking), []).append(page)
-    for lacking_conditions, some in lacking_by.items():
-        for weigh_in in weigh_pages(browser, lighter, some, lacking_conditions, progress, stage="weigh again"):
-            known[weigh_in.page, weigh_in.conditions] = weigh_in
-            shelf.keep(lighter, lighter.page(weigh_in.page).url, weigh_in)
-    return [known[site_path(found.base_url, page.url), condition] for page in pages for condition in conditions]
+
+    def keep(weigh_in: WeighIn) -> None:
+        shelf.keep(lighter, lighter.page(weigh_in.page).url, weigh_in)
+
+    return weigh_lacking(browser, lighter, pages, conditions, known, progress, stage="weigh again", each=keep)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import contextlib
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from http import HTTPStatus
 from urllib.parse import urldefrag, urljoin, urlsplit
@@ -16,9 +16,11 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import BodyStore, Capture
 from unladen.capture.addresses import canonical
+from unladen.capture.choosing import matches
 from unladen.capture.mediatypes import is_page
 from unladen.capture.recorded import Response, capture_of_responses
-from unladen.errors import BadInput
+from unladen.capture.sitemaps import listed, sitemaps_at
+from unladen.errors import BadInput, Notice
 from unladen.progress import Progress
 from unladen.replay.live import LiveServer
 from unladen.replay.upstream import Allowed, Limits
@@ -26,25 +28,40 @@ from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Device
+from unladen.weigh.visits.alike import VisitedKinds
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, QUIET, SCROLL, Watch, ask, load
 
-MOST_PAGES, MOST_DEPTH = 50, 5
+MOST_PAGES, MOST_DEPTH = 2000, 5
+_VISITED_EACH = 50  # pages of a recording of which every one is visited; of larger ones those are that differ
+_ROOM_FOR_MANY = 2_000_000_000  # bytes of all bodies
 _LINKS = "() => [...document.querySelectorAll('a[href]')].map((a) => a.href).slice(0, 2000)"
 _REDIRECTS = (301, 302, 303, 307, 308)
 
 
 @dataclass(frozen=True, slots=True)
 class Visiting:
-    """How far a recording goes: links followed to this depth, pages, bytes of all bodies, seconds for one answer."""
+    """How far a recording goes: links followed to this depth, pages, bytes of all bodies, seconds for one answer.
+
+    `listed` are further addresses of the site to visit, `sitemap` has those of its sitemap visited, and of all that is found
+    only what fits one of the patterns `only` counts (the first page always does).
+    """
 
     depth: int = 0
     pages: int = 1
     total: int = 300_000_000
     seconds: float = 30.0
+    sitemap: bool = False
+    listed: tuple[str, ...] = ()
+    only: tuple[str, ...] = ()
+
+    @property
+    def visits_each(self) -> bool:
+        """Whether a browser sees every page, and not just the first of its kind."""
+        return self.pages <= _VISITED_EACH
 
     def __post_init__(self) -> None:
         if not 0 <= self.depth <= MOST_DEPTH or not 1 <= self.pages <= MOST_PAGES:
-            raise BadInput("visit", f"follows links 0 to {MOST_DEPTH} deep, over 1 to {MOST_PAGES} pages")
+            raise BadInput("visit", f"follows links 0 to {MOST_DEPTH} deep, over 1 to {MOST_PAGES:,} pages")
 
 
 def address_from(text: str) -> str:
@@ -74,34 +91,61 @@ def record_site(
 ) -> Capture:
     """A capture of a live page and those it links to on the same site, third parties and all.
 
+    Of more than fifty pages those are visited that are built like no page before; the others are fetched with what they name.
+
     Raises `BadInput` when the first page cannot be had, `BrowserMissing` and `Cancelled`.
     """
     visiting = visiting or Visiting()
     start = address_from(address)
     limits = Limits(seconds=visiting.seconds)
-    server = LiveServer(start, store, allowed or Allowed(), limits, visiting.total)
+    total = visiting.total if visiting.visits_each else max(visiting.total, _ROOM_FOR_MANY)
+    server = LiveServer(start, store, allowed or Allowed(), limits, total)
     with server, Browser(server) as browser:
-        waiting, known, pages = deque([(start, 0)]), {start}, list[str]()
+        waiting, known, pages = deque([(start, 0)]), {start}, dict[str, None]()
+        kinds = VisitedKinds(server)
+
+        def add(links: Iterable[str], depth: int) -> None:
+            for link in links:
+                target = _same_site(link, start)
+                if target and target not in known and _counts(target, visiting):
+                    known.add(target)
+                    waiting.append((target, depth))
+
         while waiting and len(pages) < visiting.pages:
             url, depth = waiting.popleft()
-            progress.step("record", len(pages), visiting.pages, url)
+            progress.step("record", len(pages), min(visiting.pages, len(known)), url)
             first = not pages
-            final, links = _visit_all(browser, server, url, [DEVICES[name] for name in devices], strict=first)
-            if not final or final in pages:
+            taken = None if first or visiting.visits_each else kinds.take(url)
+            final, links = taken or _visit_all(
+                browser, server, url, [DEVICES[name] for name in devices], strict=first
+            )
+            if not final or final in pages or not (first or _counts(final, visiting)):
                 continue
+            pages[final] = None
+            known.add(final)
+            if taken is None:
+                kinds.visited(final)
             if first:
                 start = final
-            pages.append(final)
-            known.add(final)
-            for link in links if depth < visiting.depth else ():
-                target = _same_site(link, start)
-                if target and target not in known:
-                    known.add(target)
-                    waiting.append((target, depth + 1))
+                add((urljoin(start, line) for line in visiting.listed), 0)
+                if visiting.sitemap:
+                    named = listed(sitemaps_at(start, server.read), server.read, start)
+                    server.notices += named.notices
+                    if not named.pages:
+                        server.notices.append(Notice(start, "has no sitemap that names pages"))
+                    add(named.pages, 0)
+            if depth < visiting.depth:
+                add(links, depth + 1)
         responses = list(server.responses.values())
         notices = list(server.notices)
     progress.step("record", len(pages), len(pages))
-    return capture_of_responses(address, responses, store, notices, pages)
+    return capture_of_responses(address, responses, store, notices, list(pages))
+
+
+def _counts(url: str, visiting: Visiting) -> bool:
+    """Whether a page is one of those that were asked for."""
+    path = urlsplit(url).path or "/"
+    return not visiting.only or any(matches(pattern, path) for pattern in visiting.only)
 
 
 def _same_site(link: str, start: str) -> str | None:

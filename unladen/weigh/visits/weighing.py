@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
@@ -72,6 +72,37 @@ def weigh_pages(
 
     alone = visits < _WORTH_A_SECOND_BROWSER
     return in_lanes(browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone)
+
+
+def weigh_lacking(
+    browser: Browser,
+    capture: Capture,
+    pages: Sequence[Exchange],
+    conditions: Sequence[Conditions],
+    known: Mapping[tuple[str, Conditions], WeighIn],
+    progress: Progress,
+    *,
+    stage: str = "weigh",
+    pictures: bool = False,
+    layouts: bool = False,
+    each: Callable[[WeighIn], None] = lambda _: None,
+) -> list[WeighIn]:
+    """Weigh-ins of all pages under all conditions, in that order, of which those that are not `known` are made now.
+
+    Raises `Cancelled`. `each` gets those that are made.
+    """
+    found = dict(known)
+    lacking: dict[tuple[Conditions, ...], list[Exchange]] = {}
+    for page in pages:
+        path = site_path(capture.base_url, page.url)
+        if missing := tuple(condition for condition in conditions if (path, condition) not in found):
+            lacking.setdefault(missing, []).append(page)
+    for wanted, some in lacking.items():
+        for weigh_in in weigh_pages(
+            browser, capture, some, wanted, progress, stage=stage, pictures=pictures, layouts=layouts, each=each
+        ):
+            found[weigh_in.page, weigh_in.conditions] = weigh_in
+    return [found[site_path(capture.base_url, page.url), condition] for page in pages for condition in conditions]
 
 
 @contextmanager

@@ -758,6 +758,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose Pages
+         * @description Weigh other pages of the site; those that were weighed already are not weighed again.
+         */
+        post: operations["server_api_weighing_choose_pages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/weigh-ins": {
         parameters: {
             query?: never;
@@ -1838,7 +1858,10 @@ export interface components {
         State: "waiting" | "running" | "done" | "failed" | "cancelled";
         /**
          * VisitIn
-         * @description An address to visit, how deep links are followed, and over how many pages.
+         * @description An address to visit, and which pages beside it.
+         *
+         *     How deep links are followed, over how many pages; those of its `sitemap`, and further addresses that are `listed`. Of all of
+         *     them only what fits one of the patterns `only` counts, such as `/blog/*`.
          */
         VisitIn: {
             /** Address */
@@ -1853,6 +1876,15 @@ export interface components {
              * @default 5
              */
             pages?: number;
+            /**
+             * Sitemap
+             * @default false
+             */
+            sitemap?: boolean;
+            /** Listed */
+            listed?: string[];
+            /** Only */
+            only?: string[];
         };
         /** NoticeOut */
         NoticeOut: {
@@ -1883,7 +1915,8 @@ export interface components {
          * SiteDetail
          * @description A site itself; its weigh-ins, findings, plan and run are resources of their own.
          *
-         *     `alike`: for pages that were weighed how many others are built like them and were not.
+         *     `alike`: for pages that were weighed how many others are built like them and were not. `chosen` are the pages that
+         *     count, as they were asked for, of which at `most` so many are weighed.
          */
         SiteDetail: {
             /**
@@ -1908,6 +1941,10 @@ export interface components {
             alike: {
                 [key: string]: number;
             };
+            /** Chosen */
+            chosen: string[];
+            /** Most */
+            most: number;
             /** Taken */
             taken: string | null;
             /** Allowance */
@@ -3387,6 +3424,18 @@ export interface components {
         PresetIn: {
             /** Name */
             name: string;
+        };
+        /**
+         * ChosenIn
+         * @description The pages that count: paths, patterns such as `/blog/*`, or the word `sitemap`; all when empty.
+         *
+         *     At `most` so many of them are weighed, and stand for those built like them.
+         */
+        ChosenIn: {
+            /** Chosen */
+            chosen: string[];
+            /** Most */
+            most?: number | null;
         };
         /**
          * WeighMoreIn
@@ -8908,6 +8957,113 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_weighing_choose_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

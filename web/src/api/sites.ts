@@ -12,11 +12,20 @@ export function useSites() {
   });
 }
 
+/** Where to visit, and which pages beside the first one. */
+export type Visited = {
+  address: string;
+  depth: number;
+  pages: number;
+  sitemap: boolean;
+  listed: string[];
+  only: string[];
+};
+
 export function useVisit() {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: (body: { address: string; depth: number; pages: number }) =>
-      told(client.POST("/api/sites/visit", { body })),
+    mutationFn: (body: Visited) => told(client.POST("/api/sites/visit", { body })),
     onSuccess: () => cache.invalidateQueries({ queryKey: ["sites"] }),
   });
 }

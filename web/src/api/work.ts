@@ -29,6 +29,11 @@ export const useWeighMore = (id: string) =>
     told(client.POST("/api/sites/{site_id}/weigh-ins", { ...at(id), body })),
   );
 
+export const useChoosePages = (id: string) =>
+  useJobAction(id, "choose pages", (body: { chosen: string[]; most: number }) =>
+    told(client.POST("/api/sites/{site_id}/pages", { ...at(id), body })),
+  );
+
 export const useWalk = (id: string) =>
   useJobAction(id, "walk", (pages: string[]) =>
     told(client.POST("/api/sites/{site_id}/walk", { ...at(id), body: { pages } })),

@@ -98,18 +98,39 @@ export default function SitesPage({ session }: { session: Session }) {
   );
 }
 
+type Which = "0" | "1" | "2" | "3" | "sitemap" | "list";
+const words = (text: string, by: string) =>
+  text
+    .split(by)
+    .map((word) => word.trim())
+    .filter(Boolean);
+
 /** The other way in: the browser visits the live pages and records them. */
 function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
   const visit = useVisit();
   const [address, setAddress] = useState("");
   const [pages, setPages] = useState<number | null>(5);
-  const [depth, setDepth] = useState(1);
+  const [which, setWhich] = useState<Which>("1");
+  const [lines, setLines] = useState("");
+  const [only, setOnly] = useState("");
+  const many = which === "sitemap" || which === "list";
   return (
     <form
       className="by-address"
       onSubmit={(event) => {
         event.preventDefault();
-        if (address.trim()) visit.mutate({ address, depth, pages: pages ?? 1 }, { onSuccess: onTaken });
+        if (!address.trim()) return;
+        visit.mutate(
+          {
+            address,
+            depth: many ? 0 : Number(which),
+            pages: pages ?? 1,
+            sitemap: which === "sitemap",
+            listed: which === "list" ? words(lines, "\n") : [],
+            only: words(only, ","),
+          },
+          { onSuccess: onTaken },
+        );
       }}
     >
       <label htmlFor="address">Or visit your live site</label>
@@ -121,19 +142,49 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
       />
       <Select
         aria-label="Links to follow"
-        value={depth}
-        onChange={setDepth}
+        value={which}
+        onChange={(value) => {
+          setWhich(value);
+          if (value === "sitemap" || value === "list") setPages(2000);
+        }}
         options={[
-          { value: 0, label: "this page only" },
-          { value: 1, label: "and what it links to" },
-          { value: 2, label: "two links deep" },
-          { value: 3, label: "three links deep" },
+          { value: "0", label: "this page only" },
+          { value: "1", label: "and what it links to" },
+          { value: "2", label: "two links deep" },
+          { value: "3", label: "three links deep" },
+          { value: "sitemap", label: "what its sitemap names" },
+          { value: "list", label: "a list of pages" },
         ]}
       />
-      <InputNumber aria-label="Most pages" min={1} max={50} value={pages} onChange={setPages} suffix="pages" />
+      <InputNumber aria-label="Most pages" min={1} max={2000} value={pages} onChange={setPages} suffix="pages" />
       <Button htmlType="submit" disabled={!address.trim()} loading={visit.isPending}>
         Visit
       </Button>
+      {which === "list" && (
+        <Input.TextArea
+          aria-label="Pages, one a line"
+          className="more"
+          rows={3}
+          placeholder={"/about/\n/blog/first.html"}
+          value={lines}
+          onChange={(event) => setLines(event.target.value)}
+        />
+      )}
+      {which !== "0" && (
+        <Input
+          aria-label="Only pages like"
+          className="more"
+          placeholder="Only pages like /blog/*, /shop/* (all when empty)"
+          value={only}
+          onChange={(event) => setOnly(event.target.value)}
+        />
+      )}
+      {(pages ?? 0) > 50 && (
+        <p className="soft more">
+          Of more than 50 pages those are opened in a browser that are built like none before; the others are fetched
+          with what they name.
+        </p>
+      )}
       {visit.error && (
         <p role="alert" className="missing">
           {visit.error.message}

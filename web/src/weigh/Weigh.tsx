@@ -6,8 +6,9 @@ import { Notices } from "../bench/Notices";
 import type { PartProps } from "../bench/part";
 import { heldOf, weighInOf } from "../bench/state";
 import { deviceLabel } from "../frame/Conditions";
-import { count, kB, namely, seconds } from "../ui/format";
+import { count, kB, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
+import { WhichPages } from "./WhichPages";
 
 const PARTS = {
   pages: { label: "Pages", part: Pages },
@@ -49,13 +50,6 @@ function Pages({ bench, view, busy }: PartProps) {
     <section>
       <div className="head">
         <h1>Every page, every device</h1>
-        {bench.pages_left_out > 0 && (
-          <span className="soft">
-            {bench.pages_left_out} more pages were not weighed
-            {Object.keys(bench.alike).length > 0 &&
-              `; built alike: ${namely(Object.entries(bench.alike).map(([page, others]) => `${page} stands for ${count(others)} others`))}`}
-          </span>
-        )}
         {others > 0 && <span className="soft">{others} of them under other conditions than the baseline's</span>}
         <Button
           size="small"
@@ -68,6 +62,7 @@ function Pages({ bench, view, busy }: PartProps) {
           Weigh all again
         </Button>
       </div>
+      <WhichPages bench={bench} busy={busy} />
       <table className="weigh-ins">
         <thead>
           <tr>

@@ -1,0 +1,79 @@
+import { Button, Input, InputNumber } from "antd";
+import { useState } from "react";
+import type { PartProps } from "../bench/part";
+import { useChoosePages } from "../api/work";
+import { count, namely } from "../ui/format";
+
+/** Which pages count, which of them were weighed, and for how many others those stand. */
+export function WhichPages({ bench, busy }: Pick<PartProps, "bench" | "busy">) {
+  const [open, setOpen] = useState(false);
+  const stands = Object.entries(bench.alike);
+  const covered = stands.reduce((sum, [, others]) => sum + others, 0);
+  const alone = bench.pages_left_out - covered;
+  return (
+    <div className="chosen-pages">
+      <p>
+        {bench.chosen.length === 0 ? "All pages of the site count." : `What counts: ${namely(bench.chosen)}.`}{" "}
+        {bench.pages_left_out > 0 && (
+          <>
+            {count(bench.pages_left_out)} of them were neither weighed nor looked at.{" "}
+            {stands.length > 0 &&
+              `They are built like one that was, and get the same changes: ${namely(stands.map(([page, others]) => `${page} stands for ${count(others)} more`))}. `}
+            {alone > 0 && `For ${count(alone)} nobody stands: of those only files change that keep their place. `}
+          </>
+        )}
+        {!open && (
+          <Button size="small" onClick={() => setOpen(true)}>
+            Weigh other pages
+          </Button>
+        )}
+      </p>
+      {open && <Choice bench={bench} busy={busy} onDone={() => setOpen(false)} />}
+    </div>
+  );
+}
+
+function Choice({ bench, busy, onDone }: Pick<PartProps, "bench" | "busy"> & { onDone: () => void }) {
+  const choose = useChoosePages(bench.id);
+  const [lines, setLines] = useState(bench.chosen.join("\n"));
+  const [most, setMost] = useState<number | null>(bench.most);
+  const chosen = lines
+    .split("\n")
+    .map((line) => line.trim())
+    .filter(Boolean);
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        choose.mutate({ chosen, most: most ?? bench.most }, { onSuccess: onDone });
+      }}
+    >
+      <label htmlFor="chosen-pages">Pages that count, one a line</label>
+      <Input.TextArea
+        id="chosen-pages"
+        rows={4}
+        value={lines}
+        placeholder={"/index.html\n/blog/*\nsitemap"}
+        onChange={(event) => setLines(event.target.value)}
+      />
+      <p className="soft">
+        A path, a pattern with <code>*</code> for anything, or the word <code>sitemap</code> for what the site&rsquo;s
+        own sitemap names. Nothing for all {count(bench.pages.length)} pages.
+      </p>
+      <label htmlFor="most-pages">Weigh at most</label>{" "}
+      <InputNumber id="most-pages" min={1} max={200} value={most} onChange={setMost} suffix="pages" />{" "}
+      <span className="soft">Some of every kind; they stand for those built like them.</span>
+      <div className="buttons">
+        <Button type="primary" htmlType="submit" disabled={busy} loading={choose.isPending}>
+          Weigh these
+        </Button>
+        <Button onClick={onDone}>Leave it</Button>
+      </div>
+      {choose.error && (
+        <p role="alert" className="missing">
+          {choose.error.message}
+        </p>
+      )}
+    </form>
+  );
+}
