@@ -25,7 +25,7 @@ class Progress:
     """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step.
 
     While `paused()` is true a step does not return. `easy()` asks for one thing at a time, with rests between.
-    `machines` is the address of a scheduler that encodes are sent to; "" for this machine. `patience`: how long (s) a
+    `machines` is the address of a scheduler that encodes, visits and looks are sent to; "" for this machine. `patience`: how long (s) a
     paused step waits before it raises `SetDown`, which is a `Cancelled`; for ever without one.
     """
 

@@ -3,53 +3,20 @@
 from __future__ import annotations
 
 import os
-import re
-import subprocess
-import sys
-import threading
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 from unittest import mock
 
-from tests.certificates import certificate_files
-from tests.sites import FolderCase, photo
+from tests.machines import TLS, MachinesCase
+from tests.sites import photo
 from unladen.machines import MachinesMissing
 from unladen.memo import Job, Memo
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
 
-ROOT = Path(__file__).resolve().parent.parent.parent
 RECIPES = [Recipe(), Recipe(0, "WEBP", 0.95), Recipe(100, "", 0.95)]
 
 
-TLS = (("ca-file", "CA"), ("cert", "CERT"), ("key", "KEY"))
-
-
-class Machines(FolderCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.children: list[subprocess.Popen[str]] = []
-
-    def start(self, module: str, *arguments: str, knows_us: bool = True) -> str:
-        """A process of Dask's; returns the address that it says it is at."""
-        command = [sys.executable, "-m", "distributed.cli." + module, "--no-dashboard", *arguments]
-        environment = os.environ | {"PYTHONPATH": str(ROOT) if knows_us else ""}
-        child = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, cwd=self.folder, env=environment)
-        self.children.append(child)
-        self.addCleanup(child.wait)
-        self.addCleanup(child.kill)
-        assert child.stderr is not None
-        for line in child.stderr:
-            if found := re.search(r"(?:Scheduler|worker) at:\s+((?:tcp|tls)://\S+)", line):
-                threading.Thread(target=child.stderr.read, daemon=True).start()
-                return found[1]
-        raise AssertionError(f"{module} did not start")
-
-    def certificates(self) -> dict[str, str]:
-        """A certificate of an authority of our own for both ends, by the names of the environment."""
-        pem, secret = certificate_files(self.folder, "127.0.0.1")
-        return {"MULE_MACHINES_CA": str(pem), "MULE_MACHINES_CERT": str(pem), "MULE_MACHINES_KEY": str(secret)}
-
+class Machines(MachinesCase):
     def test_by_tls_with_a_worker_that_is_killed_in_the_middle_nothing_is_lost(self) -> None:
         shown = self.certificates()
         tls = [f"--tls-{what}={shown[f'MULE_MACHINES_{name}']}" for what, name in TLS]
@@ -90,9 +57,7 @@ class Machines(FolderCase):
         return [(digest, recipe) for digest in digests for recipe in RECIPES]
 
     def test_the_same_work_runs_on_a_scheduler_and_comes_out_the_same(self) -> None:
-        address = self.start("dask_scheduler", "--host", "127.0.0.1", "--port", "0")
-        for _ in range(2):
-            self.start("dask_worker", address, "--nthreads", "1", "--host", "127.0.0.1", "--no-nanny")
+        address = self.scheduler_and_workers(2)
         there = Memo(self.folder / "there", self.store)
         here = Memo(self.folder / "here", self.store)
         jobs = self.jobs()

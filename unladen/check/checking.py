@@ -82,6 +82,9 @@ class Check:
         # Comes to an end, since every round takes at least one part out of those that count.
         for turn in count():
             current = _Round(self, out.applied_to(plan), Relay(progress), last=turn >= _LAST_ROUNDS)
+            if progress.machines:
+                sides = [current.reference, current.lighter]
+                self._looks.look_elsewhere(sides, waiting, self.devices, progress)
             seen = in_lanes(self.browser, waiting, current.look, progress, "check", self.path, relay=current.relay)
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:

@@ -17,8 +17,10 @@ from unladen.check.pairs import Difference, Pair
 from unladen.check.probes import probes
 from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
+from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.visits.afar import Errand, machine_of, visits_elsewhere
 from unladen.weigh.visits.picture import STRIP, TALLEST
 from unladen.weigh.visits.walk import WalkOrders
 
@@ -140,6 +142,35 @@ class Spots:
             kept[n].append(look)
         return kept
 
+    def look_elsewhere(
+        self, captures: Sequence[Capture], pages: Sequence[Exchange], devices: Sequence[Device], progress: Progress
+    ) -> None:
+        """Have the looks that a first comparison of all these takes, of pages on devices, from the machines of `progress`.
+
+        They stand on the shelf then; what no machine could do is left to be done here. Raises `MachinesMissing` and `Cancelled`.
+        """
+        for capture in captures:
+            lacking = [
+                (page, device)
+                for page in pages
+                for device in devices
+                if not self.shelf.find(capture, page.url, device, 1, enough=self._enough(device, frozenset()))
+            ]
+
+            def errand(spot: tuple[Exchange, Device]) -> Errand:
+                page, device = spot
+                orders = {url: wanted for url, wanted in self.checker.orders.items() if url == page.url}
+                return Errand(_look_there, (page.url, device, self.quick or device in self.glances, orders))
+
+            def note(spot: tuple[Exchange, Device], capture: Capture = capture) -> str:
+                return f"{site_path(capture.base_url, spot[0].url)}, {spot[1].name}"
+
+            machine = machine_of(self.checker.browser)
+            found = visits_elsewhere(capture, lacking, errand, machine, progress, "check", note, lambda _: None)
+            for number, look in found.items():
+                page, device = lacking[number]
+                self.shelf.keep(page.url, device, look)
+
     def _enough(self, device: Device, only: frozenset[str]) -> list[str]:
         short = self.quick or device in self.glances
         return [probe.name for probe in probes(quick=short, only=only)] if short or only else []
@@ -182,6 +213,12 @@ class Spots:
             return replace(difference, shots=None)
         first, second = (self.memo.store.put(body) for body in bodies)
         return replace(difference, shots=(first, second))
+
+
+def _look_there(
+    browser: Browser, capture: Capture, url: str, device: Device, quick: bool, orders: Mapping[str, WalkOrders]
+) -> Look:
+    return Checker(browser, orders).look_all(capture, [(url, device)], quick=quick)[0]
 
 
 def _seen_by(differences: Collection[Difference]) -> frozenset[str]:

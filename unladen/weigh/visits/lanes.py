@@ -11,6 +11,7 @@ from typing import TypeVar
 from unladen.capture import Capture
 from unladen.progress import Progress, Relay
 from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.visits.afar import Errand, machine_of, visits_elsewhere
 
 Job = TypeVar("Job")
 Done = TypeVar("Done")
@@ -29,16 +30,20 @@ def in_lanes(
     relay: Relay | None = None,
     each: Callable[[Done], None] = lambda _: None,
     alone: bool = False,
+    errand: Callable[[Job], Errand] | None = None,
 ) -> list[Done]:
     """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
 
     Both browsers have the same capture `served` all along, if it is given. Through a `relay` long jobs tell where they
     stand, and hear that they should stop. `each` is called with every outcome as soon as it is there, in the thread of
-    the caller.
+    the caller. Where `progress` has machines and the jobs are visits to `served` that can be made there, each an `errand`, they
+    are; what no machine could do is done here.
     """
-    told: set[int] = set()
     found: dict[int, Done] = {}
-    waiting = deque(range(len(jobs)))
+    if progress.machines and errand is not None and served is not None:
+        found = visits_elsewhere(served, jobs, errand, machine_of(browser), progress, stage, note, each)
+    told = set(found)
+    waiting = deque(number for number in range(len(jobs)) if number not in found)
     latest = ""
 
     def work(lane: Browser) -> None:
@@ -51,7 +56,7 @@ def in_lanes(
             latest = note(jobs[number])
             found[number] = one(lane, jobs[number])
 
-    lanes = [browser] if alone or len(jobs) < 2 else [browser, browser.twin()]
+    lanes = [browser] if alone or len(waiting) < 2 else [browser, browser.twin()]
     with ExitStack() as serving, ThreadPoolExecutor(len(lanes)) as pool:
         if served is not None:
             for lane in lanes:

@@ -13,6 +13,7 @@ from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import PageFacts, Visit, WeighIn
+from unladen.weigh.visits.afar import Errand
 from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.visit import visit
 
@@ -70,8 +71,19 @@ def weigh_pages(
     def note(job: tuple[Exchange, Conditions]) -> str:
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].device.name}"
 
+    def errand(job: tuple[Exchange, Conditions]) -> Errand:
+        return Errand(_weigh_there, (job[0].url, job[1], pictures, layouts))
+
     alone = visits < _WORTH_A_SECOND_BROWSER
-    return in_lanes(browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone)
+    return in_lanes(
+        browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone, errand=errand
+    )
+
+
+def _weigh_there(
+    browser: Browser, capture: Capture, url: str, conditions: Conditions, picture: bool, layout: bool
+) -> WeighIn:
+    return weigh_page(browser, capture.exchanges[url], conditions, picture=picture, layout=layout)
 
 
 def weigh_lacking(
