@@ -19,6 +19,8 @@ _SITE = re.compile(r"/api/sites/(?P<site>[0-9a-f-]{36})(?P<rest>/.*)?")
 _KEY = re.compile(
     r"/[0-9a-f-]{36}(?=/|$)|(?<=/api/review)/[^/]+"
 )  # a review's link opens it, so it is not written down
+# What follows the last word of a path: a key, a name.
+_PART = re.compile(r"(?<=/people)/[^/]+|(?<=/by-hand)/[^/]+|(?<=/weigh-ins)/[^/]+|/reviews/[^/]+(?=/withdraw)")
 # By method and what follows the site's key, or the whole path.
 _WORDS = {
     ("POST", "/api/session"): "signing in",
@@ -29,6 +31,7 @@ _WORDS = {
     ("DELETE", ""): "deleting the site",
     ("PATCH", ""): "setting what a page may weigh",
     ("POST", "/weigh"): "having it weighed",
+    ("POST", "/pages"): "choosing its pages",
     ("POST", "/weigh-ins"): "having more weighed",
     ("POST", "/walk"): "having its pages walked over",
     ("PUT", "/walk"): "setting steps of a walk",
@@ -44,6 +47,17 @@ _WORDS = {
     ("GET", "/report.html"): "taking a report away",
     ("GET", "/report.pdf"): "taking a report away",
     ("PUT", "/allowance"): "setting what pages may weigh",
+    ("PUT", "/people"): "letting somebody in",
+    ("DELETE", "/people"): "shutting somebody out",
+    ("PUT", "/watch"): "setting how it is watched",
+    ("POST", "/watch"): "having the live site weighed",
+    ("POST", "/visit-again"): "having the live site visited",
+    ("PUT", "/by-hand"): "ticking off what was put in by hand",
+    ("POST", "/plan/go"): "going to another version of the plan",
+    ("POST", "/images/settings"): "setting how images are treated",
+    ("POST", "/withdraw"): "withdrawing a review link",
+    ("PATCH", "/weigh-ins"): "pinning or naming a weigh-in",
+    ("DELETE", "/weigh-ins"): "deleting a weigh-in",
 }
 
 
@@ -62,8 +76,13 @@ class Log:
         about = _name(found["site"]) if found else ""  # before it may be gone
         response = self.get_response(request)
         name = before or (request.user.get_username() if isinstance(request.user, User) else "")
-        words = _WORDS.get(kind) or _KEY.sub("/…", f"{kind[0]} {kind[1]}")
-        _note(name, address_of(request), words, about, response.status_code)
+        words = (
+            _WORDS.get(kind)
+            or _WORDS.get((kind[0], _PART.sub("", kind[1])))
+            or _KEY.sub("/…", f"{kind[0]} {kind[1]}")
+        )
+        key = found["site"] if found else ""
+        _note(name, address_of(request), words, about, key, response.status_code)
         return response
 
 
@@ -74,7 +93,9 @@ def _name(key: str) -> str:
         return key
 
 
-def _note(who: str, address: str, what: str, about: str, status: int) -> None:
-    row = Deed.objects.create(who=who[:150], address=address[:45], what=what[:100], about=about[:200], status=status)
+def _note(who: str, address: str, what: str, about: str, site: str, status: int) -> None:
+    row = Deed.objects.create(
+        who=who[:150], address=address[:45], what=what[:100], about=about[:200], site=site, status=status
+    )
     if row.pk % _EVERY == 0:
         Deed.objects.filter(pk__lte=row.pk - _MOST).delete()

@@ -65,7 +65,7 @@ def _beside(site: Site, other: Plan) -> BesideOut:
 @router.post("sites/{site_id}/plan/look", response={200: BesideOut, **ERRORS})
 def look(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> BesideOut:
     """What a plan from a file would change and how far it fits this site. Nothing is changed by it."""
-    return _beside(site_of(request, site_id), _read(document))
+    return _beside(site_of(request, site_id, "look"), _read(document))
 
 
 @router.get("sites/{site_id}/plan/document", response=ERRORS, openapi_extra=FILE)

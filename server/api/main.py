@@ -15,7 +15,20 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import SessionAuth
 
-from server.api import allowances, beside, by_hand, images, plans, reports, reviews, sites, users, watching, weighing
+from server.api import (
+    allowances,
+    beside,
+    by_hand,
+    images,
+    people,
+    plans,
+    reports,
+    reviews,
+    sites,
+    users,
+    watching,
+    weighing,
+)
 from server.api.reading import Anyone
 from server.api.schemas.common import Credentials, Problem, Session
 from server.errors import reason_of
@@ -88,6 +101,7 @@ api.add_router("", beside.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
 api.add_router("", users.router)
+api.add_router("", people.router)
 api.add_router("", allowances.router)
 api.add_router("", by_hand.router)
 api.add_router("", watching.router)

@@ -94,6 +94,9 @@ def site(found: Site) -> SiteOut:
         ],
         looked=found.run.made if found.run else (found.baseline or {}).get("taken"),
         tags=found.tags,
+        owner=found.owner.get_username(),
+        role=found.role,
+        shared=len(found.shares.all()),
         archived=found.archived,
         job=latest_job(found),
     )
@@ -124,6 +127,8 @@ def detail(found: Site) -> SiteDetail:
         notices=[NoticeOut(**notice) for notice in notices],
         rules=found.rules,
         walked=found.walks.count(),
+        owner=found.owner.get_username(),
+        role=found.role,
         preview_found=preview_address(found, "found"),
         preview_now=preview_address(found, "now") if found.run_id else "",
     )

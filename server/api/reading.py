@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import json
+from typing import Literal, cast, get_args
 from uuid import UUID
 
 from django.conf import settings
 from django.contrib.auth.models import User
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
@@ -18,10 +19,13 @@ from ninja.security import APIKeyCookie
 from server.api.schemas.common import Problem
 from server.previews.labels import period, viewer_of
 from server.sites import runs
-from server.sites.models import Run, Site
+from server.sites.models import Run, Share, Site
 
 ERRORS = dict.fromkeys((400, 401, 403, 404, 409, 410, 413, 422, 429), Problem)
 FILE = {"responses": {200: {"description": "The file"}}}  # for `openapi_extra`
+# What somebody may do with a site, each with what those before it may.
+Role = Literal["look", "edit", "own"]
+ROLES: tuple[Role, ...] = get_args(Role)
 READ = {304: None, **ERRORS}
 
 
@@ -42,16 +46,43 @@ def owner_of(request: HttpRequest) -> User:
 
 
 def sites_of(request: HttpRequest) -> QuerySet[Site]:
-    """The caller's own sites with their runs, without what is large: that is read when somebody asks for it."""
-    rows = Site.objects.filter(owner=owner_of(request)).select_related("run")
+    """The sites that the caller owns or was let in to, with their runs, without what is large: that is read when somebody
+    asks for it.
+    """
+    user = owner_of(request)
+    shared = Share.objects.filter(user=user).values("site")
+    rows = Site.objects.filter(Q(owner=user) | Q(pk__in=shared)).select_related("run", "owner")
     return rows.defer("images", "index", "run__ledger", "run__evidence", "run__index")
 
 
-def site_of(request: HttpRequest, site_id: UUID) -> Site:
-    """A site of the caller's own, with its plan and run; for all others it does not exist."""
+def role_of(request: HttpRequest, site: Site) -> Role:
+    """What the caller may do with a site that is among `sites_of`: one of `ROLES`."""
+    if site.owner_id == owner_of(request).pk:
+        return "own"
+    return cast(Role, Share.objects.values_list("role", flat=True).get(site=site, user=owner_of(request)))
+
+
+def expect_role(request: HttpRequest, site: Site, least: Role | None = None) -> None:
+    """Raises 403 where the caller may do less than this; who says nothing may look, and edit by all but reading."""
+    least = least or ("look" if request.method in ("GET", "HEAD") else "edit")
+    role = role_of(request, site)
+    if ROLES.index(role) < ROLES.index(least):
+        may = "look at this site" if role == "look" else "edit this site"
+        raise HttpError(
+            403, f"You may {may}, and this takes more; {site.owner.get_username()}, whose it is, can let you."
+        )
+
+
+def site_of(request: HttpRequest, site_id: UUID, least: Role | None = None) -> Site:
+    """A site of the caller's, with its plan and run; for those who were not let in it does not exist.
+
+    The caller must be able to do as much as `least` says, see `expect_role`.
+    """
     rows = sites_of(request).select_related("head", "run__version").defer("head__document", "run__version__document")
     site = get_object_or_404(rows, pk=site_id)
+    expect_role(request, site, least)
     site.viewer = viewer_of(request)
+    site.role = role_of(request, site)
     return site
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from pathlib import Path
+from typing import cast
 from uuid import UUID
 
 from django.conf import settings
@@ -13,7 +14,7 @@ from ninja import File, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, FILE, READ, as_it_is, owner_of, site_of, sites_of, unchanged
+from server.api.reading import ERRORS, FILE, READ, Role, as_it_is, expect_role, owner_of, site_of, sites_of, unchanged
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings, WorthOut
 from server.api.schemas.sites import (
@@ -28,7 +29,7 @@ from server.api.schemas.sites import (
     Words,
 )
 from server.sites import jobs, runs, storage
-from server.sites.models import Job
+from server.sites.models import Job, Share
 from server.sites.taking import take_address, take_in, take_newer
 from unladen.check import Standing
 from unladen.check.kinds import KINDS
@@ -54,9 +55,14 @@ def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, No
 
 @router.get("sites", response={200: list[SiteOut], 401: Problem})
 def list_sites(request: HttpRequest) -> list[SiteOut]:
-    """The caller's sites, the newest first."""
+    """The caller's sites and those that others share, the newest first."""
     jobs.recover()
-    return [present.site(site) for site in sites_of(request).prefetch_related("jobs")]
+    rows = []
+    roles = dict(Share.objects.filter(user=owner_of(request)).values_list("site", "role"))
+    for row in sites_of(request).prefetch_related("jobs", "shares"):
+        row.role = cast(Role, roles.get(row.pk, "own"))
+        rows.append(present.site(row))
+    return rows
 
 
 @router.post("sites", response={200: SiteOut, **ERRORS})
@@ -141,7 +147,7 @@ def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
 @router.delete("sites/{site_id}", response={204: None, **ERRORS})
 def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """Delete a site with everything that was stored of it; a job on it stops."""
-    found = site_of(request, site_id)
+    found = site_of(request, site_id, "own")
     key = found.pk
     found.delete()
     storage.remove(key)
@@ -161,17 +167,25 @@ def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
     return HttpResponse(body, content_type=media_type, headers={"Cache-Control": "private, max-age=86400, immutable"})
 
 
+def _job(request: HttpRequest, job_id: UUID) -> Job:
+    found = get_object_or_404(
+        Job.objects.select_related("site__owner"), pk=job_id, site__in=sites_of(request).values("pk")
+    )
+    expect_role(request, found.site)
+    return found
+
+
 @router.get("jobs/{job_id}", response={200: JobOut, **ERRORS})
 def job(request: HttpRequest, job_id: UUID) -> Job:
     """Where a job stands."""
     jobs.recover()
-    return get_object_or_404(Job, pk=job_id, site__owner=owner_of(request))
+    return _job(request, job_id)
 
 
 @router.post("jobs/{job_id}/cancel", response={200: JobOut, **ERRORS})
 def cancel(request: HttpRequest, job_id: UUID) -> Job:
     """Ask a job to stop; what stood before stays."""
-    found = get_object_or_404(Job, pk=job_id, site__owner=owner_of(request))
+    found = _job(request, job_id)
     jobs.cancel(found)
     found.refresh_from_db()
     return found
@@ -180,7 +194,7 @@ def cancel(request: HttpRequest, job_id: UUID) -> Job:
 @router.post("jobs/{job_id}/steer", response={200: JobOut, **ERRORS})
 def steer(request: HttpRequest, job_id: UUID, body: SteerIn) -> Job:
     """Pause a job or let it go on, at full speed or easy on this machine."""
-    found = get_object_or_404(Job, pk=job_id, site__owner=owner_of(request))
+    found = _job(request, job_id)
     jobs.steer(found, paused=body.paused, easy=body.easy)
     found.refresh_from_db()
     return found

@@ -8,7 +8,7 @@ from __future__ import annotations
 import secrets
 import uuid
 from datetime import timedelta
-from typing import Any
+from typing import Any, Literal
 
 from django.conf import settings
 from django.db import models
@@ -34,6 +34,8 @@ class Site(models.Model):
     created = models.DateTimeField(default=timezone.now)
     # Whose eyes its previews are for: the session of the request that it was read in, where there is one.
     viewer = ""
+    # What that reader may do with it.
+    role: Literal["look", "edit", "own"] = "own"
     # Bytes that it takes on the disk, as of the last job.
     stored = models.PositiveBigIntegerField(default=0)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
@@ -73,6 +75,25 @@ class Site(models.Model):
         return self.name
 
 
+class Share(models.Model):
+    """Somebody beside the owner who may look at a site, or edit it too."""
+
+    class Role(models.TextChoices):
+        LOOK = "look"
+        EDIT = "edit"
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="shares")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="shares")
+    role = models.CharField(max_length=4, choices=Role.choices, default=Role.LOOK)
+
+    class Meta:
+        ordering = ["user__username"]
+        constraints = [models.UniqueConstraint(fields=["site", "user"], name="one_share_a_user")]
+
+    def __str__(self) -> str:
+        return f"{self.user_id} may {self.role} at {self.site_id}"
+
+
 class PreviewKey(models.Model):
     """What the host names of a site's previews hold, for one session and some hours."""
 
@@ -101,6 +122,8 @@ class Deed(models.Model):
     address = models.CharField(max_length=45, blank=True)
     what = models.CharField(max_length=100)
     about = models.CharField(max_length=200, blank=True)
+    # The site's key, so that those who have it see what was done with it.
+    site = models.CharField(max_length=36, blank=True, db_index=True)
     status = models.PositiveSmallIntegerField()
 
     class Meta:

@@ -20,6 +20,7 @@ RemedyName = Enum("RemedyName", {remedy.name: remedy.name for remedy in remedies
 EffortName = Enum("EffortName", {name: name for name in EFFORTS}, type=str)  # type: ignore[misc]
 
 
+RoleName = Literal["look", "edit", "own"]
 Tag = Annotated[str, Field(min_length=1, max_length=40)]
 Entry = Annotated[str, Field(min_length=1, max_length=2000)]
 
@@ -28,7 +29,8 @@ class SiteOut(Schema):
     """A site in the list; sums are over its weigh-ins, in bytes, by kind too.
 
     `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last;
-    `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of that.
+    `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of that. `role` is what
+    the caller may do with it, `shared` with how many others its owner shares it.
     """
 
     id: UUID
@@ -46,6 +48,9 @@ class SiteOut(Schema):
     grown_by: list[str]
     looked: datetime | None
     tags: list[str]
+    owner: str
+    role: RoleName
+    shared: int
     archived: bool
     job: JobOut | None
 
@@ -71,6 +76,8 @@ class SiteDetail(Schema):
     notices: list[NoticeOut]
     rules: list[RuleOut]
     walked: int
+    owner: str
+    role: RoleName
     preview_found: str
     preview_now: str
 

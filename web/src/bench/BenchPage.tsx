@@ -61,7 +61,8 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   });
   const before = weighInOf(bench.weigh_ins, view);
   const after = weighInOf(bench.now, view);
-  const busy = isBusy(bench.job) || sending;
+  // Who may only look has nothing to press.
+  const busy = isBusy(bench.job) || sending || bench.role === "look";
   const Part = PARTS[stage];
   const missing = bench.run !== null && !after;
   return (
@@ -83,6 +84,13 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
         />
       )}
       <JobLine bench={bench} />
+      {bench.role === "look" && (
+        <Alert
+          banner
+          type="info"
+          title={`You may look at this site; ${bench.owner}, whose it is, can let you edit it.`}
+        />
+      )}
       {problem && <Alert type="error" banner closable={{ onClose: putAside }} title={problem} />}
       {bench.taken ? (
         <>

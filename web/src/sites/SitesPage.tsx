@@ -9,6 +9,7 @@ import { count, disk, kB, moment } from "../ui/format";
 import { COLOURS, KINDS } from "../ui/kinds";
 import { Trouble } from "../ui/Trouble";
 import { Waiting } from "../ui/Waiting";
+import { People } from "./People";
 
 const TAKEN = ".zip,.har,.warc,.gz,application/zip";
 
@@ -87,7 +88,7 @@ export default function SitesPage({ session }: { session: Session }) {
           />
         )}
         {!sites.data && <Waiting />}
-        {sites.data && sites.data.length > 0 && <SiteList sites={sites.data} />}
+        {sites.data && sites.data.length > 0 && <SiteList username={session.username} sites={sites.data} />}
         {session.stored > 0 && (
           <p className="soft gap-above">
             Your sites take {disk(session.stored)} of the {disk(session.storage_limit)} that you may use on this server.
@@ -195,7 +196,7 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
 }
 
 /** All sites, of which words, tags and what was put away pick some. */
-function SiteList({ sites }: { sites: Site[] }) {
+function SiteList({ sites, username }: { sites: Site[]; username: string }) {
   const [words, setWords] = useState("");
   const [tag, setTag] = useState("");
   const [away, setAway] = useState(false);
@@ -246,7 +247,7 @@ function SiteList({ sites }: { sites: Site[] }) {
         </thead>
         <tbody>
           {shown.map((site) => (
-            <SiteRow key={site.id} site={site} heaviest={heaviest} />
+            <SiteRow key={site.id} site={site} heaviest={heaviest} username={username} />
           ))}
         </tbody>
       </table>
@@ -303,7 +304,8 @@ function Tags({ site }: { site: Site }) {
   );
 }
 
-function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
+function SiteRow({ site, heaviest, username }: { site: Site; heaviest: number; username: string }) {
+  const edits = site.role !== "look";
   const remove = useDelete();
   const edit = useEditSite();
   return (
@@ -313,7 +315,7 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
           <b dir="auto">{site.name}</b>
         </Link>
         <small>{site.looked ? `weighed ${moment(site.looked)}` : moment(site.created)}</small>
-        <Tags site={site} />
+        {edits && <Tags site={site} />}
       </td>
       <td className="n">{count(site.pages)}</td>
       <td className="n">{count(site.files)}</td>
@@ -347,26 +349,33 @@ function SiteRow({ site, heaviest }: { site: Site; heaviest: number }) {
         )}
       </td>
       <td className="n actions">
-        <Newer site={site} />
-        <Button
-          size="small"
-          loading={edit.isPending}
-          title={site.archived ? "" : "Out of the list; nothing of it is lost"}
-          onClick={() => edit.mutate({ id: site.id, archived: !site.archived })}
-        >
-          {site.archived ? "Take out" : "Put away"}
-        </Button>{" "}
-        <Popconfirm
-          title={`Delete ${site.name}?`}
-          description="Its files, weigh-ins and results go with it."
-          okText="Delete"
-          cancelText="Keep"
-          onConfirm={() => remove.mutate(site.id)}
-        >
-          <Button size="small" loading={remove.isPending} aria-label={`Delete ${site.name}`}>
-            Delete
-          </Button>
-        </Popconfirm>
+        <People site={site} username={username} />{" "}
+        {edits && (
+          <>
+            <Newer site={site} />
+            <Button
+              size="small"
+              loading={edit.isPending}
+              title={site.archived ? "" : "Out of the list; nothing of it is lost"}
+              onClick={() => edit.mutate({ id: site.id, archived: !site.archived })}
+            >
+              {site.archived ? "Take out" : "Put away"}
+            </Button>{" "}
+          </>
+        )}
+        {site.role === "own" && (
+          <Popconfirm
+            title={`Delete ${site.name}?`}
+            description="Its files, weigh-ins and results go with it."
+            okText="Delete"
+            cancelText="Keep"
+            onConfirm={() => remove.mutate(site.id)}
+          >
+            <Button size="small" loading={remove.isPending} aria-label={`Delete ${site.name}`}>
+              Delete
+            </Button>
+          </Popconfirm>
+        )}
       </td>
     </tr>
   );
