@@ -16,6 +16,7 @@ from ninja.parser import Parser
 from ninja.security import SessionAuth
 
 from server.api import (
+    account,
     allowances,
     beside,
     by_hand,
@@ -97,6 +98,7 @@ def sign_out(request: HttpRequest) -> Session:
 api.add_router("session", session)
 api.add_router("", sites.router)
 api.add_router("", plans.router)
+api.add_router("", account.router)
 api.add_router("", beside.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)

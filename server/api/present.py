@@ -306,6 +306,7 @@ def run(row: Run) -> RunOut:
         archive_bytes=row.archive["bytes"],
         changed_bytes=row.archive["changed_bytes"],
         made=row.made,
+        journeys=ledger.get("journeys", []),
         **{name: ledger[name] for name in ("effort", "lines", "unexplained", "checks", "notices", "remedies")},
     )
 

@@ -8,6 +8,7 @@ from typing import Any
 from unladen.check import Outcomes, Pair, Standing
 from unladen.errors import BadInput, Notice
 from unladen.ledger.account import Account
+from unladen.ledger.visitors import journeys
 from unladen.plan import EFFORTS, Plan
 from unladen.plan.version1 import id_now
 from unladen.remedies import name_now, remedies
@@ -42,6 +43,7 @@ def ledger_document(
         "remedies": {name: saving.as_json() for name, saving in account.by_remedy(plan).items()},
         "lines": account.rows(),
         "unexplained": account.unexplained.as_json(),
+        "journeys": journeys(before, after),
         "checks": {
             "pairs": len(pairs),
             "passed": sum(pair.passed for pair in pairs),
@@ -168,4 +170,11 @@ def ledger_schema() -> dict[str, Any]:
             "items": object_of({"name": {"type": "string"}, "reason": {"type": "string"}}),
         },
     }
-    return document_of(FORMAT, properties)
+    required = list(properties)
+    stop = object_of({"page": {"type": "string"}, "found": saved, "now": saved})
+    properties["journeys"] = {
+        "type": "array",
+        "description": "one page after the other from one cache, and the first one again: bytes and requests, modelled (RFC 9111)",
+        "items": object_of({"device": {"type": "string"}, "pages": {"type": "array", "items": stop}, "again": stop}),
+    }
+    return document_of(FORMAT, properties, required)

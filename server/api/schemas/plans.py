@@ -434,6 +434,52 @@ class ReplacementOut(Schema):
     after: int
 
 
+class StopOut(Schema):
+    """A page of a journey: what it takes as found and now."""
+
+    page: str
+    found: Saved
+    now: Saved
+
+
+class JourneyOut(Schema):
+    """Pages one after the other from one cache, and the first of them once more; modelled."""
+
+    device: str
+    pages: list[StopOut]
+    again: StopOut
+
+
+class BringerSaved(Schema):
+    """What was saved of what somebody brings."""
+
+    kind: str
+    name: str
+    saved: Saved
+
+
+class MovedOut(Schema):
+    """A change that stands otherwise in a run than in an earlier one, or saves another amount: `then` and `now` are `in`, `off`, or why
+    not; bytes saved then and now.
+    """
+
+    change: str
+    remedy: str
+    targets: list[str]
+    then: str
+    now: str
+    bytes_then: int
+    bytes_now: int
+
+
+class BetweenRuns(Schema):
+    """What came and went from a run to the one that is shown; `same_ground`: both stand on the same weigh-ins as found."""
+
+    made: datetime
+    same_ground: bool
+    moved: list[MovedOut]
+
+
 class RunOut(Schema):
     """What a version of the plan brought when it was carried out."""
 
@@ -450,6 +496,7 @@ class RunOut(Schema):
     changed_bytes: int
     changed: list[ReplacementOut]
     remedies: dict[str, Saved]
+    journeys: list[JourneyOut]
     made: datetime
 
 

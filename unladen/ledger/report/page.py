@@ -138,7 +138,7 @@ def _summary(report: Report) -> str:
             f'<p class="big">On a {_text(device)}, {of} weighed {kilobytes(before.bytes)}. '
             f"Now {kilobytes(after.bytes)}: {share:.0%} less.</p>"
         )
-        lines.append(f"<p>{_experience(before, after)}</p>")
+        lines.append(f"<p>{_experience(before, after)}{_journey(ledger, device)}</p>")
         lines.append(beam(before, after, f"gone-{len(lines)}"))
     checks = ledger["checks"]
     lines.append(f'<p class="soft">{legend(both)}</p>')
@@ -168,6 +168,22 @@ def _experience(before: Figures, after: Figures) -> str:
     if saved > 0:
         parts.append(f"Over {_VISITS:,} such visits that is {saved / 1e9:,.1f} GB less.")
     return " ".join(parts)
+
+
+def _journey(ledger: Mapping[str, Any], device: str) -> str:
+    """What a visitor takes who goes over all pages from one cache, and one who comes again."""
+    found = next((row for row in ledger.get("journeys", ()) if row["device"] == device), None)
+    if found is None:
+        return ""
+    before, after = (sum(stop[side]["bytes"] for stop in found["pages"]) for side in ("found", "now"))
+    again = found["again"]
+    words = ""
+    if len(found["pages"]) > 1:
+        words = f" One page after the other, from one cache: {kilobytes(before)} became {kilobytes(after)}."
+    if again["found"]["bytes"] != again["now"]["bytes"]:
+        came, comes = (kilobytes(again[side]["bytes"]) for side in ("found", "now"))
+        words += f" Who comes to {_text(again['page'])} again takes {comes} instead of {came}."
+    return words
 
 
 def _what_brought_it(report: Report) -> str:

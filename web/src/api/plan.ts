@@ -191,6 +191,24 @@ export const useNameVersion = (id: string) =>
     ),
   );
 
+/** What of the shown run's savings was brought by whom. */
+export function useBrought(id: string, run: string, enabled: boolean) {
+  return useQuery({
+    queryKey: ofSite(id, "brought", run),
+    queryFn: () => told(client.GET("/api/sites/{site_id}/brought", at(id))),
+    enabled,
+  });
+}
+
+/** What came and went from a run to the one that is shown. */
+export function useSince(site_id: string, run_id: string, shown: string) {
+  return useQuery({
+    queryKey: ofSite(site_id, "since", run_id, shown),
+    queryFn: () =>
+      told(client.GET("/api/sites/{site_id}/runs/{run_id}/since", { params: { path: { site_id, run_id } } })),
+  });
+}
+
 export function useRuns(id: string, stamp: string) {
   return useQuery({
     queryKey: ofSite(id, "runs", stamp),

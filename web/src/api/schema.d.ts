@@ -572,6 +572,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/runs/{run_id}/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Since
+         * @description What came and went from this run to the one that is shown.
+         */
+        get: operations["server_api_account_since"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/brought": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Brought
+         * @description What of the shown run's savings was brought by whom; the sum is what was saved, to the byte.
+         */
+        get: operations["server_api_account_brought"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/plan/look": {
         parameters: {
             query?: never;
@@ -3284,6 +3324,17 @@ export interface components {
             /** Shots */
             shots: string[] | null;
         };
+        /**
+         * JourneyOut
+         * @description Pages one after the other from one cache, and the first of them once more; modelled.
+         */
+        JourneyOut: {
+            /** Device */
+            device: string;
+            /** Pages */
+            pages: components["schemas"]["StopOut"][];
+            again: components["schemas"]["StopOut"];
+        };
         /** LedgerLine */
         LedgerLine: {
             /** Change */
@@ -3394,11 +3445,70 @@ export interface components {
             remedies: {
                 [key: string]: components["schemas"]["Saved"];
             };
+            /** Journeys */
+            journeys: components["schemas"]["JourneyOut"][];
             /**
              * Made
              * Format: date-time
              */
             made: string;
+        };
+        /**
+         * StopOut
+         * @description A page of a journey: what it takes as found and now.
+         */
+        StopOut: {
+            /** Page */
+            page: string;
+            found: components["schemas"]["Saved"];
+            now: components["schemas"]["Saved"];
+        };
+        /**
+         * BetweenRuns
+         * @description What came and went from a run to the one that is shown; `same_ground`: both stand on the same weigh-ins as found.
+         */
+        BetweenRuns: {
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Same Ground */
+            same_ground: boolean;
+            /** Moved */
+            moved: components["schemas"]["MovedOut"][];
+        };
+        /**
+         * MovedOut
+         * @description A change that stands otherwise in a run than in an earlier one, or saves another amount: `then` and `now` are `in`, `off`, or why
+         *     not; bytes saved then and now.
+         */
+        MovedOut: {
+            /** Change */
+            change: string;
+            /** Remedy */
+            remedy: string;
+            /** Targets */
+            targets: string[];
+            /** Then */
+            then: string;
+            /** Now */
+            now: string;
+            /** Bytes Then */
+            bytes_then: number;
+            /** Bytes Now */
+            bytes_now: number;
+        };
+        /**
+         * BringerSaved
+         * @description What was saved of what somebody brings.
+         */
+        BringerSaved: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            saved: components["schemas"]["Saved"];
         };
         /**
          * ApartOut
@@ -8094,6 +8204,220 @@ export interface operations {
         responses: {
             /** @description The file */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_account_since: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BetweenRuns"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_account_brought: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringerSaved"][];
+                };
+            };
+            /** @description Not Modified */
+            304: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,5 @@
 import { Button, Segmented } from "antd";
+import { useState } from "react";
 import type { Bench, Run } from "../api/client";
 import { useGoTo, useRuns, useTry } from "../api/plan";
 import { count, kB, moment } from "../ui/format";
@@ -6,6 +7,7 @@ import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
 import { ByHand } from "../handover/ByHand";
 import { ReportForm } from "../handover/ReportForm";
+import { Since } from "../handover/Since";
 import { Reviews } from "../handover/Reviews";
 import { Ledger } from "./Ledger";
 import type { PartProps } from "./part";
@@ -56,6 +58,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
   const runs = useRuns(bench.id, bench.run?.id ?? "");
   const goTo = useGoTo(bench.id);
   const tryOut = useTry(bench.id);
+  const [since, setSince] = useState("");
   if (!runs.data) return <Waiting />;
   return (
     <>
@@ -90,21 +93,31 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
                 {row.shown ? (
                   <span className="soft">shown here</span>
                 ) : (
-                  !row.outdated && (
+                  <>
                     <Button
                       size="small"
-                      disabled={busy}
-                      onClick={() => goTo.mutate(row.version, { onSuccess: () => tryOut.mutate({ commands: [] }) })}
+                      aria-pressed={since === row.id}
+                      onClick={() => setSince(since === row.id ? "" : row.id)}
                     >
-                      Back to it
-                    </Button>
-                  )
+                      What changed since
+                    </Button>{" "}
+                    {!row.outdated && (
+                      <Button
+                        size="small"
+                        disabled={busy}
+                        onClick={() => goTo.mutate(row.version, { onSuccess: () => tryOut.mutate({ commands: [] }) })}
+                      >
+                        Back to it
+                      </Button>
+                    )}
+                  </>
                 )}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
+      {since && <Since bench={bench} run={since} />}
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { Button, Segmented } from "antd";
 import { useState } from "react";
 import type { Bench, RemedyName, Run, WeighIn } from "../api/client";
+import { useBrought } from "../api/plan";
 import { deviceLabel } from "../frame/Conditions";
 import { Stairs } from "../handover/Stairs";
 import { count, kB, seconds } from "../ui/format";
@@ -8,7 +9,7 @@ import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 import { remedyTitle, targetText } from "./names";
 import { heldOf } from "./state";
 
-type By = "Change" | "Remedy" | "Kind" | "Page and device";
+type By = "Change" | "Remedy" | "Kind" | "Brought by" | "Page and device";
 
 interface Row {
   key: string;
@@ -28,12 +29,11 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
   const now = heldOf(bench.now);
   const before = totals(found);
   const after = totals(now);
-  const all = { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](
-    bench,
-    run,
-    found,
-    now,
-  );
+  const brought = useBrought(bench.id, run.id, by === "Brought by");
+  const all: Row[] =
+    by === "Brought by"
+      ? (brought.data ?? []).map(broughtRow)
+      : { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](bench, run, found, now);
   const only = by === "Change" && remedy !== "";
   const rows = only ? all.filter((row) => row.remedy === remedy) : all;
   const explained = (by === "Change" || by === "Remedy") && !only;
@@ -47,7 +47,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
         <h1>The ledger</h1>
         <Segmented<By>
           size="small"
-          options={["Remedy", "Change", "Kind", "Page and device"]}
+          options={["Remedy", "Change", "Kind", "Brought by", "Page and device"]}
           value={by}
           onChange={(next) => {
             setBy(next);
@@ -60,8 +60,13 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
           </Button>
         )}
       </div>
-      <Visitors found={found} now={now} />
-      {!only && (
+      <Visitors found={found} now={now} journeys={run.journeys} />
+      {brought.error && (
+        <p role="alert" className="missing">
+          {brought.error.message}
+        </p>
+      )}
+      {!only && !brought.isLoading && (
         <Stairs
           before={before.bytes}
           after={after.bytes}
@@ -136,7 +141,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
 const VISITS = 10_000;
 
 /** What a visitor has of it: bytes of a visit to all pages, seconds on links in use. */
-function Visitors({ found, now }: { found: WeighIn[]; now: WeighIn[] }) {
+function Visitors({ found, now, journeys }: { found: WeighIn[]; now: WeighIn[]; journeys: Run["journeys"] }) {
   const devices = [...new Set(found.map((weighIn) => weighIn.device))];
   return (
     <ul className="visitors">
@@ -155,11 +160,32 @@ function Visitors({ found, now }: { found: WeighIn[]; now: WeighIn[] }) {
             {links
               .map((link) => `; at ${link} ${seconds(ms(fresh, link))} instead of ${seconds(ms(old, link))}`)
               .join("")}
+            <Journey journey={journeys.find((row) => row.device === device)} />
           </li>
         );
       })}
     </ul>
   );
+}
+
+/** What it takes to go over all pages from one cache, and to come again. */
+function Journey({ journey }: { journey: Run["journeys"][number] | undefined }) {
+  if (!journey) return null;
+  const sum = (side: "found" | "now") => journey.pages.reduce((total, stop) => total + stop[side].bytes, 0);
+  const { again } = journey;
+  return (
+    <small className="soft">
+      {journey.pages.length > 1 &&
+        `One page after the other, from one cache: ${kB(sum("now"))} instead of ${kB(sum("found"))}. `}
+      Coming to {again.page} again: {kB(again.now.bytes)} instead of {kB(again.found.bytes)}, by what servers say of
+      keeping.
+    </small>
+  );
+}
+
+function broughtRow({ kind, name, saved }: { kind: string; name: string; saved: { bytes: number; requests: number } }) {
+  const whole = kind === "site" ? "The site itself" : kind === "platform" ? name || "Its platform or theme" : name;
+  return { key: `${kind} ${name}`, name: whole, note: kind === "site" ? "" : kind, ...saved };
 }
 
 function gigabytes(bytes: number): string {
