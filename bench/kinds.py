@@ -10,7 +10,8 @@ SHARE = 0.2  # of the time that weighing all takes
 _KINDS, _PAGES, _MOST = 10, 500, 12
 
 
-def _site(folder: Path) -> None:
+def make_site(folder: Path, pages: int) -> None:
+    """A site of so many pages, of ten kinds, each page with a picture of its own."""
     from tests.sites import page, photo
 
     pictures = [photo(640, 420, seed) for seed in range(25)]
@@ -21,7 +22,7 @@ def _site(folder: Path) -> None:
     for kind in range(_KINDS):
         (folder / f"k{kind}").mkdir()
         (folder / f"k{kind}.js").write_text(f"document.documentElement.dataset.kind = '{kind}'")
-        for number in range(_PAGES // _KINDS):
+        for number in range(pages * kind // _KINDS, pages * (kind + 1) // _KINDS):
             name = f"{kind}-{number}"
             # Every page has a picture of its own: the same photograph at another quality is another file.
             body = pictures[(kind * 7 + number) % len(pictures)] + name.encode()
@@ -47,7 +48,7 @@ def measure() -> tuple[str, str, bool]:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name) / "site"
         folder.mkdir()
-        _site(folder)
+        make_site(folder, _PAGES)
         capture = read_folder(folder, BodyStore(Path(name) / "bodies"))
         conditions = [Conditions(DEVICES["phone"], runs=1)]
         begin = time.perf_counter()

@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router
 from ninja.files import UploadedFile
 
-from server.api.reading import ERRORS, FILE, json_file, site_of
+from server.api.reading import ERRORS, FILE, READ, json_file, site_of, unchanged
 from server.api.schemas.showing import AllowanceOut, CulpritOut, KeptOut, LimitIO, LimitsIn
 from server.sites import storage
 from server.sites.models import Site
@@ -76,10 +76,14 @@ def _state(site: Site) -> AllowanceOut:
     )
 
 
-@router.get("sites/{site_id}/allowance", response={200: AllowanceOut, **ERRORS})
-def show(request: HttpRequest, site_id: UUID) -> AllowanceOut:
+@router.get("sites/{site_id}/allowance", response={200: AllowanceOut, **READ})
+def show(request: HttpRequest, response: HttpResponse, site_id: UUID) -> AllowanceOut | tuple[int, None]:
     """All limits, and what every page came to."""
-    return _state(site_of(request, site_id))
+    site = site_of(request, site_id)
+    taken = (site.baseline or {}).get("taken")
+    if unchanged(request, response, taken, site.run_id, site.rules, site.allowance, site.limits):
+        return 304, None
+    return _state(site)
 
 
 @router.put("sites/{site_id}/allowance", response={200: AllowanceOut, **ERRORS})

@@ -12785,6 +12785,13 @@ export interface operations {
                     "application/json": components["schemas"]["AllowanceOut"];
                 };
             };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Bad Request */
             400: {
                 headers: {

@@ -8,12 +8,14 @@ interface Props {
   /** There is a lighter site, but nobody weighed it under these conditions. */
   unweighed: boolean;
   allowance: number;
+  /** What the page weighs of a kind beyond what it may, in words, by kind. */
+  over: Record<string, string>;
   kind: Kind | null;
   onKind: (kind: Kind | null) => void;
 }
 
 /** Two stacked bars on one scale, as found above and now below; a click on a part filters by its kind. */
-export function Beam({ before, after, unweighed, allowance, kind, onKind }: Props) {
+export function Beam({ before, after, unweighed, allowance, over, kind, onKind }: Props) {
   const now = after ?? before;
   const scale = Math.max(before.transferred, now.transferred, 1);
   const saved = before.transferred - now.transferred;
@@ -71,10 +73,17 @@ export function Beam({ before, after, unweighed, allowance, kind, onKind }: Prop
               type="button"
               className={kind === name ? "on" : ""}
               aria-pressed={kind === name}
+              title={over[name]}
               onClick={() => onKind(kind === name ? null : name)}
             >
               <i style={{ background: COLOURS[name] }} />
               {LABELS[name]}
+              {over[name] && (
+                <>
+                  <i className="small-peg" aria-hidden="true" />
+                  <span className="unseen">, {over[name]}</span>
+                </>
+              )}
             </button>
           ))}
         </span>

@@ -11,6 +11,7 @@ import { Conditions, deviceLabel } from "../frame/Conditions";
 import { Foot } from "../frame/Foot";
 import { useKeys, useKeySetting } from "../frame/keys";
 import { Trail } from "../frame/Trail";
+import { useBroken } from "../weigh/Over";
 import { Boundary } from "../ui/Boundary";
 import { Trouble } from "../ui/Trouble";
 import { FirstWeighIn, JobLine } from "./Job";
@@ -63,6 +64,12 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   const after = weighInOf(bench.now, view);
   // Who may only look has nothing to press.
   const busy = isBusy(bench.job) || sending || bench.role === "look";
+  const broken = useBroken(bench, view);
+  const over = Object.fromEntries(
+    broken
+      .filter((row) => row.measure === "bytes" && row.kind)
+      .map((row) => [row.kind, `${row.value}, at most ${row.most}`]),
+  );
   const Part = PARTS[stage];
   const missing = bench.run !== null && !after;
   return (
@@ -79,6 +86,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
           after={after}
           unweighed={missing}
           allowance={bench.allowance}
+          over={over}
           kind={view.kind}
           onKind={(kind) => view.set({ kind })}
         />

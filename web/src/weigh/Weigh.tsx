@@ -1,6 +1,6 @@
 import { Button, Segmented } from "antd";
-import { lazy, Suspense } from "react";
-import type { WeighIn } from "../api/client";
+import { type ComponentType, lazy, Suspense } from "react";
+import type { Limit, WeighIn } from "../api/client";
 import { useWeighMore } from "../api/work";
 import { Notices } from "../bench/Notices";
 import type { PartProps } from "../bench/part";
@@ -8,24 +8,35 @@ import { heldOf, weighInOf } from "../bench/state";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
+import { Over } from "./Over";
 import { WhichPages } from "./WhichPages";
 
+interface Shown {
+  label: string;
+  part: ComponentType<PartProps>;
+  /** The limits that are told of what stands here. */
+  measures: Limit["measure"][];
+}
 const PARTS = {
-  pages: { label: "Pages", part: Pages },
-  requests: { label: "Requests", part: lazy(() => import("./Requests")) },
-  brought: { label: "Brought by", part: lazy(() => import("./Brought")) },
-  times: { label: "Times", part: lazy(() => import("./Times")) },
-  built: { label: "Fonts and structure", part: lazy(() => import("./Built")) },
-  allowances: { label: "Allowances", part: lazy(() => import("./Allowances")) },
-  history: { label: "History", part: lazy(() => import("./History")) },
-};
+  pages: { label: "Pages", part: Pages, measures: ["bytes", "requests", "missing files"] },
+  requests: {
+    label: "Requests",
+    part: lazy(() => import("./Requests")),
+    measures: ["bytes", "requests", "picture width", "background width", "missing files"],
+  },
+  brought: { label: "Brought by", part: lazy(() => import("./Brought")), measures: ["third parties", "bytes"] },
+  times: { label: "Times", part: lazy(() => import("./Times")), measures: ["seconds"] },
+  built: { label: "Fonts and structure", part: lazy(() => import("./Built")), measures: ["font families"] },
+  allowances: { label: "Allowances", part: lazy(() => import("./Allowances")), measures: [] },
+  history: { label: "History", part: lazy(() => import("./History")), measures: ["growth"] },
+} satisfies Record<string, Shown>;
 type Name = keyof typeof PARTS;
 
 /** How heavy is it, and who brings the weight? */
 export default function Weigh(props: PartProps) {
   const { view } = props;
   const name: Name = view.part in PARTS ? (view.part as Name) : "requests";
-  const Part = PARTS[name].part;
+  const { part: Part, measures }: Shown = PARTS[name];
   return (
     <main className="weigh">
       <div className="head parts">
@@ -35,6 +46,7 @@ export default function Weigh(props: PartProps) {
           options={Object.entries(PARTS).map(([value, { label }]) => ({ value: value as Name, label }))}
         />
       </div>
+      <Over bench={props.bench} view={view} measures={measures} />
       <Suspense fallback={<Waiting />}>
         <Part {...props} />
       </Suspense>

@@ -1,0 +1,60 @@
+import type { Bench, Limit } from "../api/client";
+import { useAllowance } from "../api/showing";
+import type { View } from "../bench/state";
+import { count, fileName, kB } from "../ui/format";
+
+type Measure = Limit["measure"];
+
+export interface Broken {
+  key: string;
+  measure: Measure;
+  kind: string;
+  label: string;
+  value: string;
+  most: string;
+  by: string[];
+}
+
+const MOST_NAMED = 3;
+
+/** The limits that the page in view breaks on its device, as it is now where there is a run. */
+export function useBroken(bench: Bench, view: View): Broken[] {
+  const { data } = useAllowance(bench.id, `${bench.taken} ${bench.run?.id ?? ""}`);
+  if (!data) return [];
+  return data.kept.flatMap((row) => {
+    const limit = data.limits[row.limit];
+    const value = row.now ?? row.found;
+    if (!limit || row.page !== view.page || row.device !== view.device || value <= limit.most) return [];
+    const text = (amount: number) =>
+      data.units[row.limit] === "bytes" ? kB(amount) : `${count(amount)} ${data.units[row.limit] ?? ""}`.trim();
+    const by = row.culprits.slice(0, MOST_NAMED).map((one) => fileName(one.name) || one.name);
+    return [
+      {
+        key: String(row.limit),
+        measure: limit.measure,
+        kind: limit.kind ?? "",
+        label: data.labels[row.limit] ?? limit.measure,
+        value: text(value),
+        most: text(limit.most),
+        by,
+      },
+    ];
+  });
+}
+
+/** Pegs where what is shown breaks a limit, each with what brings it most. */
+export function Over({ bench, view, measures }: { bench: Bench; view: View; measures: Measure[] }) {
+  const broken = useBroken(bench, view).filter((row) => measures.includes(row.measure));
+  if (broken.length === 0) return null;
+  return (
+    <ul className="over-limits" aria-label="Limits that this page breaks">
+      {broken.map((row) => (
+        <li key={row.key}>
+          <i className="small-peg" aria-hidden="true" />
+          <b>{row.value}</b> {row.label}, at most {row.most}
+          {row.by.length > 0 && <span className="soft"> ({row.by.join(", ")})</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}
