@@ -33,6 +33,7 @@ from server.sites.models import Job, Share
 from server.sites.taking import take_address, take_in, take_newer
 from unladen.check import Standing
 from unladen.check.kinds import KINDS
+from unladen.ledger.terms import TERMS
 from unladen.plan import EFFORTS
 from unladen.remedies import remedies
 from unladen.weigh.records.conditions import DEVICES
@@ -49,6 +50,7 @@ def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, No
         standings=list(Standing),
         differences=[DifferenceKind(name=name, title=title) for name, title in KINDS.items()],
         devices=[DeviceOut.from_orm(device) for device in DEVICES.values()],
+        terms=TERMS,
     )
     return (304, None) if unchanged(request, response, found) else found
 

@@ -159,10 +159,13 @@ class DeviceOut(Schema):
 
 
 class Words(Schema):
-    """The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices."""
+    """The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices, and terms with what
+    each means.
+    """
 
     remedies: list[RemedyOut]
     efforts: list[EffortOut]
     standings: list[Standing]
     differences: list[DifferenceKind]
     devices: list[DeviceOut]
+    terms: dict[str, str]

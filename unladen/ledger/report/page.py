@@ -9,6 +9,7 @@ from typing import Any
 from unladen.ledger.document import carried_out
 from unladen.ledger.report.content import Figures, Report, figures_of, small_picture
 from unladen.ledger.report.drawings import beam, kilobytes, legend, stairs
+from unladen.ledger.terms import OF_REPORTS, TERMS
 from unladen.remedies import remedy_named
 
 _VISITS = 10_000
@@ -48,30 +49,12 @@ footer{padding:28px 24px 40px}
 @media print{body{background:#fff;font-size:12px}main,header,footer{max-width:none;padding-left:0;padding-right:0}header{padding-top:0}}
 @media (max-width:520px){main,header,footer{padding-left:14px;padding-right:14px}.wide{overflow-x:auto}}
 """
-_DEFINITIONS = (
-    (
-        "Transferred",
-        "Bytes that go over the line, compressed as the server sends them, with a fixed estimate of 250 bytes a request for its header.",
-    ),
-    ("First visit", "The page is opened with an empty cache, and not scrolled."),
-    ("Request", "One file that the browser asks for."),
-    (
-        "Modelled seconds",
-        "The time until all files of the page are there on a link of these figures, computed from bytes and dependencies "
-        "alone, so that it is the same every time. Computing time of the device comes on top.",
-    ),
-    (
-        "Set aside",
-        "A change after which the page did not look or work as before. It is not part of what is handed over.",
-    ),
-    ("kB, MB", "1,000 and 1,000,000 bytes."),
-)
 
 
 def report_html(report: Report) -> str:
     """All of it; what people and sites have written is text in it and nothing else."""
     ledger = report.ledger
-    words = "".join(f"<dt>{_text(term)}</dt><dd>{_text(said)}</dd>" for term, said in _DEFINITIONS)
+    words = "".join(f"<dt>{_text(term)}</dt><dd>{_text(TERMS[term])}</dd>" for term in OF_REPORTS)
     sections = {
         "In short": _summary(report),
         "What brought it": _what_brought_it(report),

@@ -35,14 +35,15 @@ function useJob(id: string) {
   return job;
 }
 
+/** The words of the core; they stay as they are. */
+export function useWords() {
+  return useQuery({ queryKey: ["words"], queryFn: () => told(client.GET("/api/words")), staleTime: Infinity });
+}
+
 /** Everything that the screens of a site show; each part is asked for on its own and comes only if it has changed. */
 export function useBench(id: string) {
   const job = useJob(id);
-  const words = useQuery({
-    queryKey: ["words"],
-    queryFn: () => told(client.GET("/api/words")),
-    staleTime: Infinity,
-  });
+  const words = useWords();
   const [site, weighIns, findings, plan, run, worth] = useQueries({
     queries: [
       { queryKey: ofSite(id, "itself"), queryFn: () => told(client.GET("/api/sites/{site_id}", at(id))) },

@@ -1854,7 +1854,8 @@ export interface components {
         Standing: "passed" | "set aside" | "nothing to gain" | "kept all the same";
         /**
          * Words
-         * @description The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices.
+         * @description The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices, and terms with what
+         *     each means.
          */
         Words: {
             /** Remedies */
@@ -1867,6 +1868,10 @@ export interface components {
             differences: components["schemas"]["DifferenceKind"][];
             /** Devices */
             devices: components["schemas"]["DeviceOut"][];
+            /** Terms */
+            terms: {
+                [key: string]: string;
+            };
         };
         /**
          * JobOut

@@ -8,6 +8,8 @@ import { type CheckRow, rowsOf } from "./checkRows";
 import { Evidence } from "./Evidence";
 import { changeName, kindName } from "./names";
 import type { PartProps } from "./part";
+import { Term } from "../ui/Term";
+import { Lead } from "../ui/Lead";
 
 const distinct = (values: string[]) => [...new Set(values)].sort();
 
@@ -47,7 +49,10 @@ export default function Check({ bench, busy }: PartProps) {
   if (!run) {
     return (
       <main className="narrow">
-        <Nothing>Nothing has been tried yet, so there is nothing to compare. Try something under Sort.</Nothing>
+        <Nothing>
+          Nothing has been tried yet, so there is nothing to compare. <Lead to="sort">See what could go</Lead>, and try
+          some of it.
+        </Nothing>
       </main>
     );
   }
@@ -78,7 +83,9 @@ export default function Check({ bench, busy }: PartProps) {
     <main className="check">
       <section className="list">
         <div className="head">
-          <h1>Is it still the same page?</h1>
+          <h1>
+            Is it <Term of="Check">still the same page</Term>?
+          </h1>
         </div>
         <p className="soft pad">{summary(run, bench)}</p>
         <div className="row pad filters">

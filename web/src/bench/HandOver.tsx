@@ -11,6 +11,8 @@ import { Since } from "../handover/Since";
 import { Reviews } from "../handover/Reviews";
 import { Ledger } from "./Ledger";
 import type { PartProps } from "./part";
+import { Term } from "../ui/Term";
+import { Lead } from "../ui/Lead";
 
 const PARTS = {
   ledger: "The ledger",
@@ -27,7 +29,9 @@ export default function HandOver({ bench, view, busy }: PartProps) {
   if (!run) {
     return (
       <main className="narrow">
-        <Nothing>There is nothing to hand over yet. Try something under Sort.</Nothing>
+        <Nothing>
+          There is nothing to hand over yet. <Lead to="sort">See what could go</Lead>, and try some of it.
+        </Nothing>
       </main>
     );
   }
@@ -63,7 +67,9 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
   return (
     <>
       <div className="head">
-        <h1>All runs</h1>
+        <h1>
+          All <Term of="Run">runs</Term>
+        </h1>
         <span className="soft">Over the weigh-ins of its time each</span>
       </div>
       <table className="ledger runs">
@@ -161,13 +167,17 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
         </Button>
       </p>
       <dl>
-        <dt>Effort</dt>
+        <dt>
+          <Term of="Effort" />
+        </dt>
         <dd>{run.effort}</dd>
         <dt>Checked</dt>
         <dd>
           {run.checks.passed} of {run.checks.pairs} same
         </dd>
-        <dt>Set aside</dt>
+        <dt>
+          <Term of="Set aside" />
+        </dt>
         <dd>{run.checks.set_aside}</dd>
         <dt>Weighed</dt>
         <dd>{moment(run.made)}</dd>

@@ -8,6 +8,7 @@ import { count, kB, seconds } from "../ui/format";
 import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 import { remedyTitle, targetText } from "./names";
 import { heldOf } from "./state";
+import { Term } from "../ui/Term";
 
 type By = "Change" | "Remedy" | "Kind" | "Brought by" | "Page and device";
 
@@ -44,7 +45,9 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
   return (
     <>
       <div className="head">
-        <h1>The ledger</h1>
+        <h1>
+          The <Term of="Ledger">ledger</Term>
+        </h1>
         <Segmented<By>
           size="small"
           options={["Remedy", "Change", "Kind", "Brought by", "Page and device"]}

@@ -11,6 +11,8 @@ import type { PartProps } from "./part";
 import { ChangeDetails } from "./ChangeDetails";
 import { Scope } from "./Scope";
 import { counts, outcomesOf, standing, worthOf } from "./state";
+import { Term } from "../ui/Term";
+import { Lead } from "../ui/Lead";
 
 const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the same"];
 const PER_PAGE = 50;
@@ -73,7 +75,10 @@ export function PlanList({ bench, busy, view }: PartProps) {
   if (changes.length === 0) {
     return (
       <main className="narrow">
-        <Nothing>The plan is empty: nothing was found that is worth doing.</Nothing>
+        <Nothing>
+          The <Term of="Plan">plan</Term> is empty: nothing was found that is worth doing.{" "}
+          <Lead to="weigh">See what was weighed</Lead>
+        </Nothing>
       </main>
     );
   }
@@ -121,7 +126,14 @@ export function PlanList({ bench, busy, view }: PartProps) {
           </span>
         )}
       </div>
-      {filled.length === 0 && <Nothing>No change is like that.</Nothing>}
+      {filled.length === 0 && (
+        <Nothing>
+          No change is like that.{" "}
+          <Button size="small" onClick={() => setWanted("")}>
+            Show all
+          </Button>
+        </Nothing>
+      )}
       {filled.map(({ name, title, what, changes: group }) => (
         <section key={name}>
           <div className="group">

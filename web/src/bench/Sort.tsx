@@ -13,6 +13,8 @@ import type { PartProps } from "./part";
 import { Presets } from "./Presets";
 import { bytesOf, counts, type Item, itemsOf, standing } from "./state";
 import { Waiting } from "../ui/Waiting";
+import { Term } from "../ui/Term";
+import { Lead } from "../ui/Lead";
 
 const USUAL_EFFORT = "steady";
 const Use = lazy(() => import("../use/Use"));
@@ -98,10 +100,18 @@ function WorthDoing({ bench, view, busy }: PartProps) {
       <section className="list" ref={list}>
         <div className="head">
           <h1>Worth doing</h1>
-          <span className="soft">{items.length > 0 && `${kB(whole)} could go from the files`}</span>
+          <span className="soft">
+            {items.length > 0 && (
+              <>
+                <Term of="Excess">{kB(whole)} could go</Term> from the files
+              </>
+            )}
+          </span>
         </div>
         <div className="efforts">
-          <span className="soft">All of it, checked:</span>
+          <span className="soft">
+            All of it, <Term of="Check">checked</Term>, by <Term of="Effort">effort</Term>:
+          </span>
           {bench.words.efforts.map(({ name, hint }) => (
             <Button
               key={name}
@@ -129,7 +139,21 @@ function WorthDoing({ bench, view, busy }: PartProps) {
           />
         ) : (
           <Nothing>
-            {view.kind ? "Nothing of this kind is worth doing." : "Nothing is worth doing: this site is light already."}
+            {view.kind ? (
+              <>
+                Nothing of this kind is worth doing.{" "}
+                <Button size="small" onClick={() => view.set({ kind: null })}>
+                  Show all kinds
+                </Button>
+              </>
+            ) : (
+              <>
+                Nothing is worth doing: this site is light already.{" "}
+                <Lead to="weigh" part="allowances">
+                  Set what its pages may weigh
+                </Lead>
+              </>
+            )}
           </Nothing>
         )}
       </section>

@@ -6,6 +6,7 @@ import type { PartProps } from "../bench/part";
 import { count, kB, moment, namely } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
+import { Lead } from "../ui/Lead";
 
 /** For those who swap pictures and paste into a builder: what to do in the order of worth, and whether it is so by now. */
 export function ByHand({ bench, busy }: PartProps) {
@@ -43,7 +44,11 @@ export function ByHand({ bench, busy }: PartProps) {
             ` Its pages weigh ${kB(sum("live"))} now, ${kB(sum("found") - sum("live"))} less than as found.`}
         </p>
       )}
-      {steps.length === 0 && <Nothing>Nothing differs, so there is nothing to put in.</Nothing>}
+      {steps.length === 0 && (
+        <Nothing>
+          Nothing differs, so there is nothing to put in. <Lead to="lighten">Go to the plan</Lead>
+        </Nothing>
+      )}
       <ol className="steps">
         {steps.map((step) => (
           <Step key={step.key} id={bench.id} step={step} visited={visited !== null} pictures={bench.pictures} />

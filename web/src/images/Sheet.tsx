@@ -28,6 +28,7 @@ import {
 } from "./rows";
 import { Settings } from "./Settings";
 import { Waiting } from "../ui/Waiting";
+import { Lead } from "../ui/Lead";
 
 /** Every image of the site: thumbnail, showings, bytes now and after; many can be chosen and treated together. */
 export default function Sheet({ bench, busy }: PartProps) {
@@ -71,7 +72,9 @@ export default function Sheet({ bench, busy }: PartProps) {
   if (all.length === 0)
     return (
       <main className="narrow">
-        <Nothing>There is no image in this site.</Nothing>
+        <Nothing>
+          There is no image in this site. <Lead to="sort">See what else could go</Lead>
+        </Nothing>
       </main>
     );
   const before = rows.reduce((sum, row) => sum + row.bytes, 0);

@@ -13,6 +13,7 @@ import { Trouble } from "../ui/Trouble";
 import { Waiting } from "../ui/Waiting";
 import { LivePair, type Way } from "./LivePair";
 import { deviceOf, nextDevice, Tools } from "./Tools";
+import { Lead } from "../ui/Lead";
 
 type Answer = "kept" | "dropped";
 
@@ -61,7 +62,9 @@ export default function OneByOne({ bench, view }: PartProps) {
   if (known.length === 0) {
     return (
       <main className="narrow">
-        <Nothing>The plan is empty: there is nothing to decide.</Nothing>
+        <Nothing>
+          The plan is empty: there is nothing to decide. <Lead to="sort">See what could go</Lead>
+        </Nothing>
       </main>
     );
   }

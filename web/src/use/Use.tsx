@@ -10,6 +10,7 @@ import { UseMap } from "./UseMap";
 import { WalkSteps } from "./WalkSteps";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
+import { Term } from "../ui/Term";
 
 /** The use map, the text of the chosen file, and the walks behind both. */
 export default function Use({ bench, view, busy }: PartProps) {
@@ -26,9 +27,9 @@ export default function Use({ bench, view, busy }: PartProps) {
       <main className="use">
         <Nothing>
           <p>
-            No walk yet. A walk opens every page on phone and desktop, scrolls it through, points at menus and opens
-            what opens, while the browser notes which bytes of styles and scripts are used. It never leaves a page nor
-            sends a form.
+            No <Term of="Walk">walk</Term> yet. A walk opens every page on phone and desktop, scrolls it through, points
+            at menus and opens what opens, while the browser notes which bytes of styles and scripts are used. It never
+            leaves a page nor sends a form.
           </p>
           <Button type="primary" disabled={busy} onClick={walkAll}>
             Walk over all pages

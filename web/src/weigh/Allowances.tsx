@@ -6,6 +6,7 @@ import type { PartProps } from "../bench/part";
 import { count, kB } from "../ui/format";
 import { KINDS, LABELS } from "../ui/kinds";
 import { Waiting } from "../ui/Waiting";
+import { Term } from "../ui/Term";
 
 type Kept = Allowance["kept"][number];
 const MEASURES: Record<Limit["measure"], string> = {
@@ -39,7 +40,9 @@ export default function Allowances({ bench, busy }: PartProps) {
   return (
     <section className="allowances">
       <div className="head">
-        <h1>What pages may weigh</h1>
+        <h1>
+          <Term of="Allowance">What pages may weigh</Term>
+        </h1>
         <span className="soft">
           {over.length === 0 ? `All ${kept.length} hold` : `${over.length} are broken, ${within} hold`}
           {bench.run ? ", as it is now" : ", as found"}

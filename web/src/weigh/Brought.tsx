@@ -6,6 +6,7 @@ import type { PartProps } from "../bench/part";
 import { ownerKey, ownerWords } from "../ui/bringers";
 import { kB, percent, requests } from "../ui/format";
 import { Loaded, Sides, useChosen } from "./chosen";
+import { Term } from "../ui/Term";
 
 const KINDS: { value: Rule["kind"]; label: string }[] = [
   { value: "site", label: "the site itself" },
@@ -32,9 +33,13 @@ export default function Brought({ bench, view, busy }: PartProps) {
               <table className="ledger bringers">
                 <thead>
                   <tr>
-                    <th>Brought by</th>
+                    <th>
+                      <Term of="Brought by" />
+                    </th>
                     <th>Share</th>
-                    <th className="n">Transferred</th>
+                    <th className="n">
+                      <Term of="Transferred" />
+                    </th>
                     <th className="n">Requests</th>
                     <th />
                   </tr>

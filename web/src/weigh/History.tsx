@@ -40,7 +40,11 @@ export default function History({ bench, view }: PartProps) {
         </Checkbox>
         <span className="soft end">Choose two to see them side by side.</span>
       </div>
-      {rows.length === 0 && <p className="empty soft">No weigh-in of this page under these conditions yet.</p>}
+      {rows.length === 0 && (
+        <p className="empty soft">
+          No weigh-in of this page under these conditions yet. Show those under all conditions, or weigh it now.
+        </p>
+      )}
       {rows.length > 0 && <Chart rows={rows} pair={pair} onChoose={(id) => choose(id, !pair.includes(id))} />}
       {comparison.data && before && after && <SideBySide before={before} after={after} found={comparison.data} />}
       {rows.length > 0 && (

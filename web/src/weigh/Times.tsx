@@ -26,7 +26,11 @@ export default function Times({ bench, view }: PartProps) {
   const found = useDetail(bench.id, before?.id, stamp);
   const now = useDetail(bench.id, after?.id, stamp);
   if (!before)
-    return <p className="empty soft">Nothing was weighed under these conditions, so there is nothing to show.</p>;
+    return (
+      <p className="empty soft">
+        Nothing was weighed under these conditions. Weigh it with the button above, or choose others in the bar.
+      </p>
+    );
   const error = found.error ?? now.error;
   if (error) return <Alert type="error" banner title={error.message} />;
   if (!found.data || (after && !now.data)) return <Waiting />;

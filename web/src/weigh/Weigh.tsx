@@ -10,6 +10,7 @@ import { count, kB, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
 import { Over } from "./Over";
 import { WhichPages } from "./WhichPages";
+import { Term } from "../ui/Term";
 
 interface Shown {
   label: string;
@@ -62,6 +63,9 @@ function Pages({ bench, view, busy }: PartProps) {
     <section>
       <div className="head">
         <h1>Every page, every device</h1>
+        <span className="soft">
+          a <Term of="Weigh-in">weigh-in</Term> each
+        </span>
         {others > 0 && <span className="soft">{others} of them under other conditions than the baseline's</span>}
         <Button
           size="small"
@@ -81,9 +85,13 @@ function Pages({ bench, view, busy }: PartProps) {
             <th>Page</th>
             <th>Device</th>
             <th>Visit and link</th>
-            <th className="n">As found</th>
+            <th className="n">
+              <Term of="As found" />
+            </th>
             <th className="n">Now</th>
-            <th className="n">Requests</th>
+            <th className="n">
+              <Term of="Request">Requests</Term>
+            </th>
             <th className="n">After scrolling</th>
             <th className="n">Loaded</th>
             <th className="n">Missing</th>

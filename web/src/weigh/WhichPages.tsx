@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { PartProps } from "../bench/part";
 import { useChoosePages } from "../api/work";
 import { count, namely } from "../ui/format";
+import { Term } from "../ui/Term";
 
 /** Which pages count, which of them were weighed, and for how many others those stand. */
 export function WhichPages({ bench, busy }: Pick<PartProps, "bench" | "busy">) {
@@ -18,7 +19,7 @@ export function WhichPages({ bench, busy }: Pick<PartProps, "bench" | "busy">) {
           <>
             {count(bench.pages_left_out)} of them were neither weighed nor looked at.{" "}
             {stands.length > 0 &&
-              `They are built like one that was, and get the same changes: ${namely(stands.map(([page, others]) => `${page} stands for ${count(others)} more`))}. `}
+              `They are of a kind with one that was, and get the same changes: ${namely(stands.map(([page, others]) => `${page} stands for ${count(others)} more`))}. `}
             {alone > 0 && `For ${count(alone)} nobody stands: of those only files change that keep their place. `}
           </>
         )}
@@ -62,7 +63,9 @@ function Choice({ bench, busy, onDone }: Pick<PartProps, "bench" | "busy"> & { o
       </p>
       <label htmlFor="most-pages">Weigh at most</label>{" "}
       <InputNumber id="most-pages" min={1} max={200} value={most} onChange={setMost} suffix="pages" />{" "}
-      <span className="soft">Some of every kind; they stand for those built like them.</span>
+      <span className="soft">
+        Some of every <Term of="Kind of page">kind</Term>; they stand for those built like them.
+      </span>
       <div className="buttons">
         <Button type="primary" htmlType="submit" disabled={busy} loading={choose.isPending}>
           Weigh these

@@ -27,7 +27,11 @@ export function Sides({ chosen }: { chosen: Chosen }) {
 /** What of a weigh-in is shown once it is there. */
 export function Loaded({ chosen, children }: { chosen: Chosen; children: (detail: Detail) => ReactNode }) {
   if (!chosen.weighIn)
-    return <p className="empty soft">Nothing was weighed under these conditions, so there is nothing to show.</p>;
+    return (
+      <p className="empty soft">
+        Nothing was weighed under these conditions. Weigh it with the button above, or choose others in the bar.
+      </p>
+    );
   if (chosen.detail.error) return <Alert type="error" banner title={chosen.detail.error.message} />;
   if (!chosen.detail.data) return <Waiting />;
   return children(chosen.detail.data);
