@@ -10,6 +10,7 @@ import { changeName, kindName } from "./names";
 import type { PartProps } from "./part";
 import { Term } from "../ui/Term";
 import { Lead } from "../ui/Lead";
+import { More } from "../ui/more";
 
 const distinct = (values: string[]) => [...new Set(values)].sort();
 
@@ -108,35 +109,42 @@ export default function Check({ bench, busy }: PartProps) {
           ))}
         </div>
         <ul className="pairs">
-          {rows.map(({ key, pair, outcome, target, reason }, i) => (
-            <li key={key}>
-              <button
-                type="button"
-                className={i === at ? "sel" : ""}
-                aria-pressed={i === at}
-                onClick={() => setChosen(key)}
-              >
-                {outcome ? (
-                  <>
-                    <b className="words">
-                      {reason?.replace(`${pair.page} on ${pair.device}: `, "") ?? pair.differences[0]?.text}
-                    </b>
-                    <small>
-                      {pair.page}, {pair.device}: {changeName(bench.words, outcome)}
-                      {target && outcome.targets.length > 1 ? ` (${target})` : ""}, set aside
-                    </small>
-                  </>
-                ) : (
-                  <>
-                    <b>{pair.page}</b>
-                    <small>
-                      {pair.device}: {stateOf(pair)}
-                    </small>
-                  </>
-                )}
-              </button>
-            </li>
-          ))}
+          <More rows={rows} at={at}>
+            {(shown, more) => (
+              <>
+                {shown.map(({ key, pair, outcome, target, reason }, i) => (
+                  <li key={key}>
+                    <button
+                      type="button"
+                      className={i === at ? "sel" : ""}
+                      aria-pressed={i === at}
+                      onClick={() => setChosen(key)}
+                    >
+                      {outcome ? (
+                        <>
+                          <b className="words">
+                            {reason?.replace(`${pair.page} on ${pair.device}: `, "") ?? pair.differences[0]?.text}
+                          </b>
+                          <small>
+                            {pair.page}, {pair.device}: {changeName(bench.words, outcome)}
+                            {target && outcome.targets.length > 1 ? ` (${target})` : ""}, set aside
+                          </small>
+                        </>
+                      ) : (
+                        <>
+                          <b>{pair.page}</b>
+                          <small>
+                            {pair.device}: {stateOf(pair)}
+                          </small>
+                        </>
+                      )}
+                    </button>
+                  </li>
+                ))}
+                {more && <li className="pad">{more}</li>}
+              </>
+            )}
+          </More>
           {rows.length === 0 && <li className="soft pad">Nothing here is of that kind.</li>}
         </ul>
       </section>

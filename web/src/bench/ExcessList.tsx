@@ -3,6 +3,7 @@ import { Fragment, type KeyboardEvent } from "react";
 import { kB, percent, requests } from "../ui/format";
 import { COLOURS } from "../ui/kinds";
 import { bytesOf, counts, type Item, standing, type State } from "./state";
+import { useMore } from "../ui/more";
 
 const ROW = 58;
 const CRUMB = 40;
@@ -24,6 +25,7 @@ export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: P
   const few = fewThatMakeMost(items, whole);
   const above = items.slice(0, few).reduce((sum, item) => sum + bytesOf(item), 0);
   const position = items.findIndex((item) => item.excess.id === chosen);
+  const { shown, more } = useMore(items, position);
 
   function move(event: KeyboardEvent<HTMLDivElement>) {
     const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, Home: -items.length, End: items.length };
@@ -37,8 +39,8 @@ export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: P
   }
   return (
     <div className="rows" role="grid" aria-label="Things worth doing, the largest first" onKeyDown={move}>
-      <RunningShare items={items} whole={whole} few={few} />
-      {items.map((item, i) => (
+      <RunningShare items={shown} whole={whole} few={few} />
+      {shown.map((item, i) => (
         <Fragment key={item.excess.id}>
           {i === few && few < items.length && (
             <div className="line" role="presentation">
@@ -55,6 +57,7 @@ export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: P
           />
         </Fragment>
       ))}
+      {more}
     </div>
   );
 }
@@ -139,7 +142,7 @@ const WORDS: Record<State, string> = {
   insisted: ". On, whatever the check says",
 };
 
-function RunningShare({ items, whole, few }: { items: Item[]; whole: number; few: number }) {
+function RunningShare({ items, whole, few }: { items: readonly Item[]; whole: number; few: number }) {
   const steps: [number, number][] = [];
   let y = 0;
   let sum = 0;

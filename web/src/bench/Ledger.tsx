@@ -9,6 +9,7 @@ import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
 import { remedyTitle, targetText } from "./names";
 import { heldOf } from "./state";
 import { Term } from "../ui/Term";
+import { useMore } from "../ui/more";
 
 type By = "Change" | "Remedy" | "Kind" | "Brought by" | "Page and device";
 
@@ -37,6 +38,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
       : { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](bench, run, found, now);
   const only = by === "Change" && remedy !== "";
   const rows = only ? all.filter((row) => row.remedy === remedy) : all;
+  const { shown, more } = useMore(rows);
   const explained = (by === "Change" || by === "Remedy") && !only;
   const sum = totals([
     ...rows.map((row) => ({ transferred: row.bytes, requests: row.requests })),
@@ -102,7 +104,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
             <td className="n">{count(before.bytes)}</td>
             <td className="n">{count(before.requests)}</td>
           </tr>
-          {rows.map((row) => (
+          {shown.map((row) => (
             <tr key={`${by} ${row.key}`} data-testid="ledger-row">
               <td>
                 {row.colour && <i style={{ background: row.colour }} />}
@@ -112,6 +114,11 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
               <td className="n">{row.requests ? count(row.requests) : ""}</td>
             </tr>
           ))}
+          {more && (
+            <tr>
+              <td colSpan={3}>{more}</td>
+            </tr>
+          )}
           {explained && (
             <tr className="unexplained">
               <td>

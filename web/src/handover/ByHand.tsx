@@ -7,6 +7,7 @@ import { count, kB, moment, namely } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
 import { Lead } from "../ui/Lead";
+import { More } from "../ui/more";
 
 /** For those who swap pictures and paste into a builder: what to do in the order of worth, and whether it is so by now. */
 export function ByHand({ bench, busy }: PartProps) {
@@ -49,11 +50,18 @@ export function ByHand({ bench, busy }: PartProps) {
           Nothing differs, so there is nothing to put in. <Lead to="lighten">Go to the plan</Lead>
         </Nothing>
       )}
-      <ol className="steps">
-        {steps.map((step) => (
-          <Step key={step.key} id={bench.id} step={step} visited={visited !== null} pictures={bench.pictures} />
-        ))}
-      </ol>
+      <More rows={steps}>
+        {(shown, more) => (
+          <>
+            <ol className="steps">
+              {shown.map((step) => (
+                <Step key={step.key} id={bench.id} step={step} visited={visited !== null} pictures={bench.pictures} />
+              ))}
+            </ol>
+            {more}
+          </>
+        )}
+      </More>
     </section>
   );
 }

@@ -7,6 +7,7 @@ import { count, kB } from "../ui/format";
 import { KINDS, LABELS } from "../ui/kinds";
 import { Waiting } from "../ui/Waiting";
 import { Term } from "../ui/Term";
+import { More } from "../ui/more";
 
 type Kept = Allowance["kept"][number];
 const MEASURES: Record<Limit["measure"], string> = {
@@ -61,9 +62,20 @@ export default function Allowances({ bench, busy }: PartProps) {
             </tr>
           </thead>
           <tbody>
-            {over.map((row) => (
-              <Broken key={`${row.limit} ${row.page} ${row.device}`} row={row} data={allowance.data} />
-            ))}
+            <More rows={over}>
+              {(shown, more) => (
+                <>
+                  {shown.map((row) => (
+                    <Broken key={`${row.limit} ${row.page} ${row.device}`} row={row} data={allowance.data} />
+                  ))}
+                  {more && (
+                    <tr>
+                      <td colSpan={6}>{more}</td>
+                    </tr>
+                  )}
+                </>
+              )}
+            </More>
           </tbody>
         </table>
       )}

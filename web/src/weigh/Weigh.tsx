@@ -11,6 +11,7 @@ import { Waiting } from "../ui/Waiting";
 import { Over } from "./Over";
 import { WhichPages } from "./WhichPages";
 import { Term } from "../ui/Term";
+import { useMore } from "../ui/more";
 
 interface Shown {
   label: string;
@@ -58,6 +59,7 @@ export default function Weigh(props: PartProps) {
 function Pages({ bench, view, busy }: PartProps) {
   const weighMore = useWeighMore(bench.id);
   const chosen = weighInOf(bench.weigh_ins, view);
+  const { shown, more } = useMore(bench.weigh_ins, chosen ? bench.weigh_ins.indexOf(chosen) : -1);
   const others = bench.weigh_ins.length - heldOf(bench.weigh_ins).length;
   return (
     <section>
@@ -98,7 +100,7 @@ function Pages({ bench, view, busy }: PartProps) {
           </tr>
         </thead>
         <tbody>
-          {bench.weigh_ins.map((before) => (
+          {shown.map((before) => (
             <WeighInRow
               key={before.id}
               before={before}
@@ -116,6 +118,7 @@ function Pages({ bench, view, busy }: PartProps) {
           ))}
         </tbody>
       </table>
+      {more}
       <Trouble weighIn={chosen} />
       <Notices bench={bench} />
     </section>
