@@ -14,7 +14,9 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.test_interface import STYLE, WAIT, InterfaceCase
 from tests.sites import page as page_of
-from tests.sites import photo, run_cli
+from tests.sites import photo, registry_package, run_cli
+
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 FILES = {
     "index.html": page_of("<img src=mill.jpg width=300 height=197><p>Open daily", STYLE, "The tide mill"),
@@ -45,18 +47,32 @@ class HandedOver(InterfaceCase):
     def part(self, name: str) -> None:
         self.page.locator(".parts").get_by_text(name, exact=True).click()
 
+    def expect_for_everybody(self, page: Page) -> None:
+        """WCAG 2.2 AA as far as axe-core can tell."""
+        page.wait_for_load_state("networkidle")
+        page.evaluate((registry_package("axe-core", "4.10.3") / "axe.min.js").read_text())
+        found = page.evaluate(f"axe.run(document, {{runOnly: {RULES}}})")
+        told = [(row["id"], [node["target"] for node in row["nodes"]][:3]) for row in found["violations"]]
+        self.assertEqual(told, [], page.url)
+
     def test_from_a_checked_run_to_the_live_site(self) -> None:
         page = self.weighed(FILES)
         page.get_by_role("button", name="Try steady").click()
         expect(page.locator(".trail")).to_contain_text("all same", timeout=WAIT)
         page.keyboard.press("5")
         expect(page.locator(".stairs li").first).to_contain_text("As found")
+        self.expect_for_everybody(page)
+        page.get_by_text("Brought by", exact=True).click()
+        expect(page.locator(".stairs li").nth(1)).to_contain_text("The site itself")
+        page.locator(".parts ~ .head").get_by_text("Remedy", exact=True).click()
         page.locator(".stairs button").first.click()
         expect(page.locator(".ledger th").first).to_have_text("Change")
         self.send_for_review(page)
         self.report(page)
         self.allowances(page)
         self.by_hand(page)
+        self.other_pages(page)
+        self.share(page)
         self.assertEqual((self.trouble, self.elsewhere), ([], []))
 
     def send_for_review(self, page: Page) -> None:
@@ -83,6 +99,7 @@ class HandedOver(InterfaceCase):
             topic.get_by_role("button", name="Accept").click()
             expect(topic).to_contain_text("Ida accepted")
         expect(client.get_by_text("All is answered.")).to_be_visible(timeout=WAIT)
+        self.expect_for_everybody(client)
         client.context.close()
         page.reload()
         expect(page.locator(".reviews article")).to_contain_text("Ida refused “too soft”")
@@ -90,6 +107,7 @@ class HandedOver(InterfaceCase):
         page.get_by_role("button", name="Withdraw").click()
         page.get_by_role("tooltip").get_by_role("button", name="Withdraw").click()
         expect(page.locator(".reviews article")).to_contain_text("withdrawn")
+        self.expect_for_everybody(page)
 
     def report(self, page: Page) -> None:
         self.part("Report")
@@ -114,6 +132,7 @@ class HandedOver(InterfaceCase):
         page.get_by_role("button", name="Save").click()
         expect(page.locator(".allowances .ledger").first).to_contain_text("bytes of images")
         expect(page.get_by_text("1 are broken, 2 hold")).to_be_visible()
+        self.expect_for_everybody(page)
         with page.expect_download() as document:
             page.get_by_role("link", name="As JSON, for the gate").click()
         allowance = self.folder / "allowance.json"
@@ -134,6 +153,7 @@ class HandedOver(InterfaceCase):
         first.get_by_role("checkbox").click()
         expect(first.get_by_role("checkbox")).to_be_checked()
         expect(page.locator(".by-hand .head")).to_contain_text("1 of")
+        self.expect_for_everybody(page)
         page.get_by_label("The live site").fill("http://live.example/index.html")
         page.get_by_role("button", name="Visit again").click()
         expect(page.locator(".by-hand")).to_contain_text("Visited", timeout=WAIT)
@@ -143,3 +163,27 @@ class HandedOver(InterfaceCase):
             with page.expect_download() as taken:
                 page.get_by_role("link", name=name).click()
             self.assertTrue(zipfile.is_zipfile(taken.value.path()))
+
+    def other_pages(self, page: Page) -> None:
+        page.keyboard.press("1")
+        self.part("Pages")
+        page.get_by_role("button", name="weigh-in").hover()
+        expect(page.get_by_role("tooltip")).to_contain_text("One measurement of a page")
+        page.get_by_role("button", name="Weigh other pages").click()
+        page.get_by_label("Pages that count").fill("/shop/*")
+        page.get_by_role("button", name="Weigh these").click()
+        expect(page.locator(".chosen-pages [role=alert]")).to_contain_text("/shop/*: fits no page of the site")
+        self.expect_for_everybody(page)
+        page.get_by_label("Pages that count").fill("/*.html")
+        page.get_by_role("button", name="Weigh these").click()
+        expect(page.locator(".chosen-pages")).to_contain_text("What counts: /*.html", timeout=WAIT)
+
+    def share(self, page: Page) -> None:
+        page.goto(page.url.partition("/sites/")[0] + "/")
+        page.get_by_role("button", name="Share: people of").click()
+        people = page.get_by_role("dialog")
+        people.get_by_label("User name").fill("nobody")
+        people.get_by_role("button", name="Let in").click()
+        expect(people.get_by_role("alert")).to_contain_text("There is no user nobody here")
+        expect(people.locator(".done")).to_contain_text("making a review link")
+        self.expect_for_everybody(page)

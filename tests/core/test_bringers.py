@@ -50,6 +50,10 @@ class Bringing(unittest.TestCase):
             self.assertEqual(found[name], Bringer("embed", "film.example"), name)
         self.assertEqual(found["b.jpg"], Bringer("site"))
 
+    def test_a_document_that_stands_in_the_page_is_the_pages(self) -> None:
+        requests = [REQUESTS[0], asked("still.jpg", "about:srcdoc", "images", frame="about:srcdoc")]
+        self.assertEqual(Causes(requests, BASE).bringers[1], Bringer("site"))
+
     def test_the_chain_leads_from_the_page(self) -> None:
         causes = Causes(REQUESTS, BASE)
         self.assertEqual(causes.chain(6), [0, 4, 5, 6])

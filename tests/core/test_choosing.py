@@ -179,6 +179,11 @@ class Sizes(unittest.TestCase):
         even = [max(NARROWEST, round(full * (number + 1) / (len(found) + 1))) for number in range(len(found))]
         self.assertLessEqual(cost(found), cost(even) * 1.000001)
 
+    @given(st.integers(651, 3000), st.integers(20, 3000), st.integers(560, 650))
+    def test_no_file_for_phones_is_wider_than_phones_get(self, width: int, height: int, wanted: int) -> None:
+        info = ImageInfo("JPEG", width, height, "RGB", 1, 8, False)
+        self.assertLessEqual(even_width(info, wanted, ImageSettings()), ImageSettings().phone_width)
+
     @given(st.integers(20, 6000), st.integers(20, 6000), st.integers(1, 6000))
     def test_a_smaller_file_keeps_its_shape(self, width: int, height: int, wanted: int) -> None:
         info = ImageInfo("JPEG", width, height, "RGB", 1, 8, False)

@@ -49,6 +49,14 @@ class LargeSites(ServerCase):
         # What nobody weighed is in no sum.
         self.assertEqual({row["page"] for row in site.run.ledger["before"]}, {"/index.html", "/post/0.html"})
 
+        # By who brings it the sum is the same, to the byte; nothing moved since the very same run.
+        gone, left = (sum(row["transferred"] for row in site.run.ledger[side]) for side in ("before", "after"))
+        brought = self.get(f"{path}/brought")
+        self.assertEqual(sum(row["saved"]["bytes"] for row in brought), gone - left)
+        self.assertEqual(self.get(f"{path}/run")["journeys"][0]["device"], "phone")
+        since = self.get(f"{path}/runs/{site.run.pk}/since")
+        self.assertEqual((since["moved"], since["same_ground"]), ([], True))
+
     def test_other_pages_are_chosen_and_only_new_ones_weighed(self) -> None:
         site = self.weighed()
         path = f"/api/sites/{site.pk}"

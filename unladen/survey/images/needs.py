@@ -95,14 +95,16 @@ def even_width(info: ImageInfo, wanted: float, settings: ImageSettings, tall: fl
     """The least width (px) from `wanted` on at which the height comes out nearly whole, so that the shape stays.
 
     `tall`: the height in CSS px at which it is shown at most, which is to stay to a twentieth of a px; where no width near
-    by keeps it, the nearest to it is taken. From a cap of the settings the search goes down, since nothing may be wider.
+    by keeps it, the nearest to it is taken. No search goes beyond a cap of the settings; from one it goes down.
 
     A shape that is off by a fraction of a pixel moves what stands below by one, and shifts every detail of the picture.
     """
     first = min(math.ceil(wanted), info.width)
     best, least = info.width, 1.0
-    candidates = range(first, min(info.width, math.ceil(first * 1.15) + 8) + 1)
-    if first in (settings.content_width, settings.background_width, settings.phone_width):
+    caps = (settings.phone_width, settings.content_width, settings.background_width)
+    most = min([math.ceil(first * 1.15) + 8, *(cap for cap in caps if cap >= first)])
+    candidates = range(first, min(info.width, most) + 1)
+    if first in caps:
         candidates = range(first, max(1, math.floor(first * 0.94)), -1)
     for width in candidates:
         height = info.height * width / info.width

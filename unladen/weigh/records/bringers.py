@@ -91,7 +91,12 @@ class Causes:
         return found[::-1]
 
     def is_own(self, url: str) -> bool:
-        """Whether an address is the site's or its platform's: by the user's rules, else by its host."""
+        """Whether an address is the site's or its platform's: by the user's rules, else by its host.
+
+        A document that stands in the page itself (`about:srcdoc`) is the page's.
+        """
+        if url.startswith("about:"):
+            return True
         if rule := self._rule(url):
             return rule.kind in (SITE, PLATFORM)
         host = urlsplit(url).hostname or ""

@@ -108,18 +108,24 @@ function Stack({
   kind: Kind | null;
   onKind: Props["onKind"];
 }) {
+  const parts = KINDS.flatMap((name) => {
+    const sum = weighIn.kinds[name];
+    if (!sum || sum.transferred === 0) return [];
+    return [{ name, sum, text: `${LABELS[name]}: ${kB(sum.transferred)}, ${requests(sum.requests)}` }];
+  });
+  // The kinds are buttons in the legend below; those who see and point may press the parts as well.
   return (
-    <div className="stack" style={{ flexBasis: `${(weighIn.transferred / scale) * 100}%` }}>
-      {KINDS.map((name) => {
-        const sum = weighIn.kinds[name];
-        if (!sum || sum.transferred === 0) return null;
-        const text = `${LABELS[name]}: ${kB(sum.transferred)}, ${requests(sum.requests)}`;
+    <div
+      className="stack"
+      role="img"
+      aria-label={parts.map((part) => part.text).join("; ")}
+      style={{ flexBasis: `${(weighIn.transferred / scale) * 100}%` }}
+    >
+      {parts.map(({ name, sum, text }) => {
         return (
-          <button
+          <span
             key={name}
-            type="button"
             title={text}
-            aria-label={text}
             className={kind && kind !== name ? "dim" : ""}
             style={{ flexGrow: sum.transferred, background: COLOURS[name] }}
             onClick={() => onKind(kind === name ? null : name)}

@@ -38,27 +38,29 @@ export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: P
     row?.focus();
   }
   return (
-    <div className="rows" role="grid" aria-label="Things worth doing, the largest first" onKeyDown={move}>
-      <RunningShare items={shown} whole={whole} few={few} />
-      {shown.map((item, i) => (
-        <Fragment key={item.excess.id}>
-          {i === few && few < items.length && (
-            <div className="line" role="presentation">
-              {percent(above / Math.max(whole, 1))} of the saving is above this line. The rest is crumbs.
-            </div>
-          )}
-          <Row
-            item={item}
-            crumb={i >= few}
-            selected={item.excess.id === chosen}
-            busy={busy}
-            onChoose={onChoose}
-            onToggle={onToggle}
-          />
-        </Fragment>
-      ))}
+    <>
+      <div className="rows" role="grid" aria-label="Things worth doing, the largest first" onKeyDown={move}>
+        <RunningShare items={shown} whole={whole} few={few} />
+        {shown.map((item, i) => (
+          <Fragment key={item.excess.id}>
+            {i === few && few < items.length && (
+              <div className="line" role="presentation">
+                {percent(above / Math.max(whole, 1))} of the saving is above this line. The rest is crumbs.
+              </div>
+            )}
+            <Row
+              item={item}
+              crumb={i >= few}
+              selected={item.excess.id === chosen}
+              busy={busy}
+              onChoose={onChoose}
+              onToggle={onToggle}
+            />
+          </Fragment>
+        ))}
+      </div>
       {more}
-    </div>
+    </>
   );
 }
 

@@ -13,7 +13,7 @@ const ROLES: { value: Role; label: string }[] = [
 export function People({ site, username }: { site: Site; username: string }) {
   const [open, setOpen] = useState(false);
   const mine = site.role === "own";
-  const label = !mine ? `Of ${site.owner}` : site.shared > 0 ? `With ${count(site.shared)}` : "Share";
+  const label = !mine ? `Of ${site.owner}` : site.shared > 0 ? `Shared with ${count(site.shared)}` : "Share";
   return (
     <>
       <Button size="small" onClick={() => setOpen(true)} aria-label={`${label}: people of ${site.name}`}>
@@ -120,10 +120,10 @@ function Done({ id }: { id: string }) {
     <details className="done" open={data.length > 0}>
       <summary>What was done with it</summary>
       {data.length === 0 && <p className="soft">Nothing was noted yet.</p>}
-      <ol>
+      <ol tabIndex={0}>
         {data.map((row) => (
           <li key={`${row.at} ${row.what}`}>
-            <span className="soft">{moment(row.at)}</span> <b dir="auto">{row.who}</b> {row.what}
+            <span className="soft">{moment(row.at)}</span> <b dir="auto">{row.who}</b>: {row.what}
           </li>
         ))}
       </ol>

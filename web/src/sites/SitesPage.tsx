@@ -72,7 +72,7 @@ export default function SitesPage({ session }: { session: Session }) {
                 A ZIP file of its pages, pictures, styles and scripts, or a recording as HAR or WARC. It is weighed at
                 once; nothing of it is altered.
               </p>
-              <Button type="primary">Choose a file</Button>
+              <span className="as-button">Choose a file</span>
             </>
           )}
         </Upload.Dragger>

@@ -195,7 +195,7 @@ function Placed({ bench, view, parts, shown, onChoose }: PlacedProps) {
     if (top !== null) frame.current?.scrollTo({ top: Math.max(0, top - 60) });
   }, [top]);
   return (
-    <div className="placed" ref={frame}>
+    <div className="placed" ref={frame} tabIndex={0}>
       {picture?.name ? (
         <div className="page-sheet" style={{ width: picture.width * scale, height: picture.height * scale }}>
           <img

@@ -41,7 +41,7 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
       </div>
     );
   return (
-    <div className="lanes" ref={frame}>
+    <div className="lanes" ref={frame} tabIndex={0}>
       <svg
         width={width}
         height={height}

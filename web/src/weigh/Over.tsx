@@ -25,15 +25,18 @@ export function useBroken(bench: Bench, view: View): Broken[] {
     const limit = data.limits[row.limit];
     const value = row.now ?? row.found;
     if (!limit || row.page !== view.page || row.device !== view.device || value <= limit.most) return [];
-    const text = (amount: number) =>
-      data.units[row.limit] === "bytes" ? kB(amount) : `${count(amount)} ${data.units[row.limit] ?? ""}`.trim();
+    const unit = data.units[row.limit] ?? "";
+    const label = data.labels[row.limit] ?? limit.measure;
+    // "5 font families", not "5 families font families".
+    const said = label.endsWith(unit) ? "" : unit;
+    const text = (amount: number) => (unit === "bytes" ? kB(amount) : `${count(amount)} ${said}`.trim());
     const by = row.culprits.slice(0, MOST_NAMED).map((one) => fileName(one.name) || one.name);
     return [
       {
         key: String(row.limit),
         measure: limit.measure,
         kind: limit.kind ?? "",
-        label: data.labels[row.limit] ?? limit.measure,
+        label,
         value: text(value),
         most: text(limit.most),
         by,
