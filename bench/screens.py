@@ -122,13 +122,13 @@ def _draw(address: str, key: str) -> tuple[float, float]:
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("link", name="Large").wait_for()
         # The parts' own code is loaded before, so that only drawing counts.
-        lanes = _script(page, f"{address}/sites/{key}/weigh?part=pages", "Requests", ".lanes .bar", REQUESTS)
-        grid = _script(page, f"{address}/sites/{key}/sort", "Use map", ".use-map .cell", FILES * (PAGES + 1))
+        lanes = script_of(page, f"{address}/sites/{key}/weigh?part=pages", "Requests", ".lanes .bar", REQUESTS)
+        grid = script_of(page, f"{address}/sites/{key}/sort", "Use map", ".use-map .cell", FILES * (PAGES + 1))
         browser.close()
     return lanes, grid
 
 
-def _script(page: Page, address: str, part: str, what: str, count: int) -> float:
+def script_of(page: Page, address: str, part: str, what: str, count: int) -> float:
     """Milliseconds of script from the click on a part until all is drawn, the second time it is opened."""
     session = page.context.new_cdp_session(page)
     session.send("Performance.enable")

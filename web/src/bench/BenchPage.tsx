@@ -1,5 +1,5 @@
 import { Alert, Button, Modal, Select, Switch } from "antd";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useBench } from "../api/bench";
 import { isBusy, useProblem, useSending } from "../api/cache";
@@ -121,6 +121,8 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
 }
 
 function Path({ bench, view }: { bench: Bench; view: View }) {
+  // There may be thousands, and the list is gone through anew for every other one.
+  const options = useMemo(() => bench.pages.map((page) => ({ value: page, label: page })), [bench.pages]);
   return (
     <>
       <span className="path-site" title={bench.name}>
@@ -135,7 +137,7 @@ function Path({ bench, view }: { bench: Bench; view: View }) {
             aria-label="Page"
             value={view.page}
             onChange={(page) => view.set({ page })}
-            options={bench.pages.map((page) => ({ value: page, label: page }))}
+            options={options}
           />
         </>
       )}
