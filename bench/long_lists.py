@@ -11,7 +11,7 @@ from typing import Any
 
 from playwright.sync_api import sync_playwright
 
-from bench.screens import script_of
+from bench.screens import script_of, signed_in
 from tests.serving import serving
 from unladen.weigh.chromium.browser import find_chromium
 
@@ -97,12 +97,7 @@ def measure() -> tuple[str, str, bool]:
             keys.append(done.stdout.strip())
         with serving(ROOT, environment) as address, sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.goto(address)
-            page.get_by_label("User name").fill("bench")
-            page.get_by_label("Password").fill("bench")
-            page.get_by_role("button", name="Sign in").click()
-            page.get_by_role("link", name=f"Of {FEW[1]}").first.wait_for()
+            page = signed_in(browser, address, f"Of {FEW[1]}")
             for key in keys:
                 for name, (path, part, what) in LISTS.items():
                     found[name].append(script_of(page, f"{address}/sites/{key}/{path}", part, what, 100))

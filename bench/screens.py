@@ -9,7 +9,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 from tests.serving import serving
 from unladen.weigh.chromium.browser import find_chromium
@@ -112,15 +112,21 @@ def measure() -> tuple[str, str, bool]:
     return words, f"each under {LIMIT:.0f} ms", max(lanes, grid) < LIMIT
 
 
+def signed_in(browser: Browser, address: str, site: str) -> Page:
+    """A page that shows the list of sites, with the one that is called so."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.goto(address)
+    page.get_by_label("User name").fill("bench")
+    page.get_by_label("Password").fill("bench")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name=site).first.wait_for()
+    return page
+
+
 def _draw(address: str, key: str) -> tuple[float, float]:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(address)
-        page.get_by_label("User name").fill("bench")
-        page.get_by_label("Password").fill("bench")
-        page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("link", name="Large").wait_for()
+        page = signed_in(browser, address, "Large")
         # The parts' own code is loaded before, so that only drawing counts.
         lanes = script_of(page, f"{address}/sites/{key}/weigh?part=pages", "Requests", ".lanes .bar", REQUESTS)
         grid = script_of(page, f"{address}/sites/{key}/sort", "Use map", ".use-map .cell", FILES * (PAGES + 1))

@@ -126,6 +126,20 @@ class Odd(BrowserCase):
         rows = list(csv.reader(io.StringIO(ledger_csv(dict(self.report().ledger) | {"changes": [], "lines": []}))))
         self.assertEqual(rows[-1][:2], ["unexplained", ""])
 
+    def test_what_would_fill_thousands_of_pages_is_summed_up(self) -> None:
+        rows = [
+            {
+                "id": f"webp:/{n}.jpg", "remedy": "webp", "targets": [f"/{n}.jpg"], "on": True, "standing": "passed",
+                "reason": "", "aside": [], "saved": {"bytes": n, "requests": 0},
+            }
+            for n in range(9000)
+        ]  # fmt: skip
+        report = self.report()
+        html = report_html(replace(report, ledger=dict(report.ledger) | {"changes": rows}))
+        self.assertIn("1,000 more that save less each", html)
+        listed = [int(size.replace(",", "")) for size in re.findall(r'<td class="n">([\d,]+)</td></tr>', html)]
+        self.assertEqual(sum(listed[-8001:]), sum(range(9000)))
+
     def test_it_keeps_to_the_rules_for_everybody(self) -> None:
         """WCAG 2.2 AA as far as axe-core can tell, wide and narrow."""
         axe = (registry_package("axe-core", "4.10.3") / "axe.min.js").read_text()

@@ -54,6 +54,11 @@ class Kinds(FolderCase):
             self.assertLessEqual({*kin.values()}, {f"/{page.path}" for page in pages})
             self.assertTrue(all(path.split("/")[1] == first.split("/")[1] for path, first in kin.items()))
 
+    def test_two_pages_with_one_content_are_two_pages_of_one_kind(self) -> None:
+        capture = self.capture({"a.html": post(1), "b.html": post(1)})
+        self.assertEqual([[page.path for page in kind.pages] for kind in page_kinds(capture)], [["a.html", "b.html"]])
+        self.assertEqual(standing_for_all(capture, 1)[1], {"/b.html": "/a.html"})
+
     def test_among_some(self) -> None:
         capture = self.capture(self.files(9, 4))
         shop = [page for page in capture.pages() if page.path.startswith("shop")]

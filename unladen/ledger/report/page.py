@@ -13,6 +13,8 @@ from unladen.ledger.terms import OF_REPORTS, TERMS
 from unladen.remedies import remedy_named
 
 _VISITS = 10_000
+# Rows of some 250 pages; browsers print no more than twice that, and nobody reads it. What is beyond is summed up.
+_MOST_CHANGES, _MOST_LEFT = 8000, 2000
 _POLICY = "default-src 'none';img-src data:;style-src 'unsafe-inline'"
 _STYLE = """
 :root{color-scheme:light}
@@ -218,19 +220,22 @@ def _changes(ledger: Mapping[str, Any]) -> str:
     for change in carried_out(ledger):
         by_remedy.setdefault(change["remedy"], []).append(change)
     parts = []
+    room = _MOST_CHANGES
     for name, changes in sorted(by_remedy.items(), key=lambda row: -sum(c["saved"]["bytes"] for c in row[1])):
         remedy = remedy_named(name)
         detail = remedy.detail or remedy.what
         files = [target for change in changes for target in change["targets"]]
         saved = sum(change["saved"]["bytes"] for change in changes)
         parts.append(f"<h3>{_text(remedy.title)}</h3><p>{_text(detail)} <small>{kilobytes(saved)} saved.</small></p>")
-        rows = [(_text(", ".join(c["targets"]) or remedy.title), f"{c['saved']['bytes']:,}") for c in changes]
+        ordered = sorted(changes, key=lambda change: -change["saved"]["bytes"])
+        shown, rest = ordered[:room], ordered[room:]
+        room -= len(shown)
+        rows = [(_text(", ".join(c["targets"]) or remedy.title), f"{c['saved']['bytes']:,}") for c in shown]
+        if rest:
+            left = sum(change["saved"]["bytes"] for change in rest)
+            rows.append((f"{len(rest):,} more that save less each; the account lists them all", f"{left:,}"))
         if files:
-            parts.append(
-                _table(
-                    ("File", "Bytes saved"), sorted(rows, key=lambda row: -int(row[1].replace(",", ""))), numbers=1
-                )
-            )
+            parts.append(_table(("File", "Bytes saved"), rows, numbers=1))
     return "".join(parts)
 
 
@@ -250,7 +255,10 @@ def _left_out(report: Report) -> str:
     rows += [
         (_text(notice["name"]), _text(notice["reason"])) for notice in report.ledger["notices"] if notice["name"]
     ]
-    return _table(("What", "Why"), list(dict.fromkeys(rows)))
+    rows = list(dict.fromkeys(rows))
+    if len(rows) > _MOST_LEFT:
+        rows[_MOST_LEFT:] = [(f"{len(rows) - _MOST_LEFT:,} more", "The account lists them all.")]
+    return _table(("What", "Why"), rows)
 
 
 def _by_hand(report: Report) -> str:
