@@ -91,7 +91,10 @@ def known_weigh_ins(site: Site, capture: Capture, browser: str) -> dict[tuple[st
     older = Capture.from_index(Site.objects.values_list("index", flat=True).get(pk=site.pk), capture.store)
     known = {}
     for row in rows:
-        weigh_in = WeighIn.from_record(row.record)
+        try:
+            weigh_in = WeighIn.from_record(row.record)
+        except (KeyError, TypeError, ValueError):
+            continue  # of an older version
         if weigh_in.browser != browser or reads_of(older, weigh_in) != reads_of(capture, weigh_in):
             continue
         picture = row.summary["picture"]

@@ -100,11 +100,17 @@ export function useWalkOrders(id: string, page: string) {
   });
 }
 
+/** One after the other, and each on top of what was said before it, however soon it follows. */
 export function useOrderWalk(id: string, page: string) {
   const cache = useQueryClient();
+  const key = ["walk orders", id, page];
   return useMutation({
+    scope: { id: key.join(" ") },
     mutationFn: (body: WalkOrders) => told(client.PUT("/api/sites/{site_id}/walk", { ...at(id), body })),
-    onSuccess: (body) => cache.setQueryData(["walk orders", id, page], body),
+    onMutate: (body) => {
+      cache.setQueryData(key, body);
+    },
+    onError: () => cache.invalidateQueries({ queryKey: key }),
   });
 }
 

@@ -85,7 +85,7 @@ export default function Check({ bench, busy }: PartProps) {
       <section className="list">
         <div className="head">
           <h1>
-            Is it <Term of="Check">still the same page</Term>?
+            Is it <Term of="Check">still the same page?</Term>
           </h1>
         </div>
         <p className="soft pad">{summary(run, bench)}</p>

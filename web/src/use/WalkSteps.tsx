@@ -51,7 +51,7 @@ export function WalkSteps({ open, bench, view, walks, busy, onClose, onWalk }: P
         <Button
           size="small"
           type="primary"
-          disabled={busy}
+          disabled={busy || save.isPending}
           onClick={() => {
             onClose();
             onWalk(view.page);
