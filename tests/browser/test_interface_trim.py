@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from playwright.sync_api import expect
 
 from server.sites import plans
@@ -32,7 +34,8 @@ class Opened(InterfaceCase):
         page.get_by_label("The next page", exact=True).click()
         page.get_by_title("is built out of sight").click()
         page.get_by_label("Never these paths").fill("/till* /account*")
-        button.click()
+        with page.expect_response(re.compile("/plan/commands$"), timeout=WAIT):
+            button.click()
         expect(button).to_be_disabled(timeout=WAIT)
         expect(page.get_by_label("Never these paths")).to_have_value("/till* /account*")
         site = Site.objects.get()

@@ -154,6 +154,8 @@ class Watching(StoredCase):
 
     def test_many_rows_are_there_and_long(self) -> None:
         page = self.bench(images=400, excess=200)
+        expect(self.rows()).to_have_count(100)
+        page.get_by_role("button", name="Show 100 more").click()
         expect(self.rows()).to_have_count(200)
         page.keyboard.press("3")
         expect(page.locator(".ant-pagination")).to_be_visible()

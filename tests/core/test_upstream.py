@@ -119,7 +119,7 @@ class Targets(unittest.TestCase):
                 address_from(text)
         self.assertEqual(address_from(" mill.example "), "https://mill.example/")
         with self.assertRaises(BadInput):
-            Visiting(pages=1000)
+            Visiting(pages=2001)
 
 
 class Answers(unittest.TestCase):
