@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 
 from unladen.capture import Capture
 from unladen.capture.addresses import site_path, url_of_site_path
@@ -69,15 +68,18 @@ class Kin:
                     continue
                 parts = {part.target: part for part in (known.parts if known else ())}
                 reason = f"{pair.page} stands for its page, and differed by the same remedy"
-                for target in change.targets:
-                    if target not in parts and self.is_theirs(target):
-                        parts[target] = Part(target, reason, pair)
-                if not parts:
+                theirs = [target for target in change.targets if target not in parts and self.is_theirs(target)]
+                if not theirs:
                     continue
+                parts |= {target: Part(target, reason, pair) for target in theirs}
+                # What was found of a page that was looked at is the better reason.
+                first = next(iter(parts.values()))
                 whole = set(change.targets) <= {part.target for part in parts.values() if not part.pieces}
-                new = ChangeOutcome(change.id, Standing.PASSED, judged=judged(change), parts=tuple(parts.values()))
-                found[change.id] = (
-                    replace(new, standing=Standing.SET_ASIDE, reason=reason, pair=pair) if whole else new
+                standing, why, shown = (
+                    (Standing.SET_ASIDE, first.reason, first.pair) if whole else (Standing.PASSED, "", None)
+                )
+                found[change.id] = ChangeOutcome(
+                    change.id, standing, why, shown, judged(change), tuple(parts.values())
                 )
         return out.with_(found.values())
 
