@@ -18,7 +18,7 @@ from unladen.check.checking import tolerated
 from unladen.check.compare import compare
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference, Pair
-from unladen.check.pictures import TILE, Spot, differing
+from unladen.check.pictures import TILE, Other, Spot, differing
 from unladen.check.probes import Observation
 from unladen.check.shelf import LookShelf
 from unladen.plan import Accepted, Mask, Tolerance
@@ -61,7 +61,14 @@ def look(
     """A look as the probes tell of it; `more` are values of further probes by name."""
     strip = picture or paper()
     layout = {"boxes": [[place, box] for place, box in boxes.items()], "names": NAMES, "closed": list(closed)}
-    shown = {"stills": [], "width": 320, "height": strip.height, "images": [], "strips": [["strip 0", strip.height]]}
+    shown = {
+        "stills": [],
+        "width": 320,
+        "height": strip.height,
+        "images": [],
+        "density": 1.0,
+        "strips": [["strip 0", strip.height]],
+    }
     seen = {
         "missing": Observation({"missing": list(missing)}),
         "errors": Observation({"errors": list(errors), "warnings": []}),
@@ -225,8 +232,9 @@ class Pictures(unittest.TestCase):
         before: Image.Image | None = None,
         again: Image.Image | None = None,
         others: Sequence[tuple[float, float, float, float]] = (),
+        likeness: float | None = None,
     ) -> list[Spot]:
-        return differing(before or paper(), again, after, others)
+        return differing(before or paper(), again, after, [Other(place, likeness) for place in others])
 
     def test_text_that_moved_by_two_pixels_is_seen_and_by_one_is_not(self) -> None:
         self.assertGreater(len(self.spots(paper(text_at=102))), 5)
@@ -278,7 +286,8 @@ class Pictures(unittest.TestCase):
     def test_any_size_can_be_compared_and_is_like_itself(self, width: int, height: int, seed: int) -> None:
         pixels = np.random.RandomState(seed).randint(0, 256, (height, width, 3), dtype=np.uint8)
         image = Image.fromarray(pixels)
-        self.assertEqual(differing(image, image, image, [(0, 0, width, height)]), [])
+        for likeness in (None, 1.0):
+            self.assertEqual(differing(image, image, image, [Other((0, 0, width, height), likeness)]), [])
 
 
 class Shelf(FolderCase):

@@ -10,14 +10,15 @@ from hypothesis import strategies as st
 
 from unladen.check.kinds import KINDS
 from unladen.check.pairs import Difference
-from unladen.check.probes import Observation, Probe, probes
+from unladen.check.probes import Observation, Probe, all_probes
+from unladen.check.probes.spec import cannot_tell
 from unladen.check.probes.tables import changed_entries
 
 P, LINK, FORM = "html > body > p", "html > body > a", "html > body > form"
 
 
 def probe(name: str) -> Probe:
-    return next(each for each in probes() if each.name == name)
+    return next(each for each in all_probes() if each.name == name)
 
 
 class ProbeCase(unittest.TestCase):
@@ -29,7 +30,7 @@ class ProbeCase(unittest.TestCase):
     ) -> list[Difference]:
         """The differences between values, each beside what this probe usually sees."""
         seen = (Observation(self.usual | values) for values in (before, before if again is None else again, after))
-        found = probe(self.name).compare(*seen)
+        found = probe(self.name).differences(*seen, cannot_tell)
         for difference in found:
             self.assertIn(difference.what, KINDS)
         return found

@@ -8,24 +8,27 @@ from typing import Any
 
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference
-from unladen.check.probes import probes
+from unladen.check.probes import all_probes
+from unladen.check.probes.spec import Judge, cannot_tell
 
 
-def compare(before: Look, again: Look, after: Look, only: Collection[str] = ()) -> tuple[Difference, ...]:
+def compare(
+    before: Look, again: Look, after: Look, only: Collection[str] = (), judge: Judge = cannot_tell
+) -> tuple[Difference, ...]:
     """All differences that a visitor could notice. `again` is a second look at the unchanged page.
 
     What differs between `before` and `again` moves by itself and is not held against the changes. Probes are asked that
-    have looked all three times, of these `only` those named, if any are.
+    have looked all three times, of these `only` those named, if any are. `judge` tells how alike image files are to a visitor.
     """
     if not after.alive:
         return (Difference("dead", "the page does not load any more"),) if before.alive else ()
     found: list[Difference] = []
-    for probe in probes():
+    for probe in all_probes():
         if only and probe.name not in only:
             continue
         seen = [look.observations.get(probe.name) for look in (before, again, after)]
         if seen[0] and seen[1] and seen[2]:
-            found += (replace(told, probe=probe.name) for told in probe.compare(seen[0], seen[1], seen[2]))
+            found += (replace(told, probe=probe.name) for told in probe.differences(seen[0], seen[1], seen[2], judge))
     names = before.names | after.names
     boxes = after.boxes | before.boxes
     placed = (_placed(d, boxes) for d in found)

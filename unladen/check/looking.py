@@ -14,7 +14,7 @@ from unladen.capture import Capture
 from unladen.capture.addresses import canonical
 from unladen.check.probes import Observation, Probe, Scene, probes
 from unladen.check.probes.picture import PICTURE
-from unladen.check.probes.spec import ask_frame, pass_time
+from unladen.check.probes.spec import Focus, ask_frame, pass_time
 from unladen.check.rest import DEAF, come_to_rest, frames_of
 from unladen.inpage import in_page
 from unladen.weigh.chromium.browser import Browser, target_of
@@ -102,11 +102,13 @@ class Checker:
         glances: Collection[Device] = (),
         only: Collection[str] = (),
         until: str = "",
+        focus: Mapping[Device, Focus] | None = None,
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
-        With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). Raises
-        nothing for what a page does wrong. A page that did not come to rest is looked at once more.
+        With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). `focus` says
+        where computed styles are read, by device, where they are. Raises nothing for what a page does wrong. A page that did not
+        come to rest is looked at once more.
         """
 
         async def all_of_them() -> list[Look]:
@@ -115,26 +117,47 @@ class Checker:
             async def one(url: str, device: Device) -> Look:
                 asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
-                    look = await self._look(capture, url, device, asked, until)
-                    if look.alive and not look.restless:
-                        return look
-                    return await self._look(capture, url, device, asked, until)
+                    for _ in range(2):
+                        look = await self._look(capture, url, device, asked, until, (focus or {}).get(device))
+                        if look.alive and not look.restless:
+                            break
+                    return look
 
             return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
 
         with self.browser.serving(capture):
             return self.browser.run(all_of_them())
 
-    async def _look(self, capture: Capture, url: str, device: Device, asked: Sequence[Probe], until: str) -> Look:
-        context, page = await self.browser.open(device, still=True)
-        recorder = Recorder(self.browser.protocol)
+    async def _look(
+        self,
+        capture: Capture,
+        url: str,
+        device: Device,
+        asked: Sequence[Probe],
+        until: str,
+        focus: Focus | None,
+    ) -> Look:
+        context, page, protocol = await self.browser.open_still(device)
+        recorder = Recorder(protocol)
         watch = Watch(page)
         try:
             await recorder.attach(await target_of(page))
             if not await load(page, recorder, watch, url, quiet=_QUIET):
                 return Look(alive=False)
             orders = self.orders.get(url, WalkOrders())
-            scene = Scene(page, url, device, recorder, watch, capture, [], _nothing, orders=orders, until=until)
+            scene = Scene(
+                page,
+                url,
+                device,
+                recorder,
+                watch,
+                capture,
+                [],
+                _nothing,
+                orders=orders,
+                until=until,
+                focus=focus,
+            )
             return await self._observe(scene, asked)
         finally:
             recorder.detach()

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageChops
 
+from unladen.raster.shown import LEAST_LIKENESS
 from unladen.raster.similarity import similarity, ssim_map
 
 TILE = 32  # CSS px
@@ -20,9 +22,18 @@ _LEVEL = 6
 _FEW = 3
 _LINE = 8
 _HALO, _HALO_LEVEL = 8, 16  # px around another file, and levels that they may be off by
-# Where another file is shown the eye is asked: SSIM over the place as a whole, and of its worst part of 32 px. Files are
-# made for the targets of the efforts, 0.95 at least; shown smaller or larger than they are, photographs with much grain
-# lose up to 0.05 more by the browser's own scaling (tried on the photographs of the tests).
+# Where another file is shown that could be judged as a file, the screenshot proves no more than that it is there, in its place,
+# upright, of its colours and not covered: means of cells, which no way of reducing a picture disturbs, each within what the
+# cell shows when it is moved by a pixel. Browsers reduce 400 px to 36 in a softer way than 72 to 36.
+_CELLS = 6  # a side, of a small place
+_SMALLEST_CELL, _LARGEST_CELL = 4, 16  # px
+# Levels of 255 that a cell may be off by, and how much more for each level between its darkest and its brightest px: of thin
+# lines a browser keeps more or less, as it takes its steps.
+_CELL_LEVEL, _CELL_CONTRAST = 14.0, 0.1
+_FEW_CELLS = 0.02  # of all; one of them may be off anyway
+# Where no file can tell (drawings, parts of pictures), screenshots are compared: SSIM over the place as a whole, and of its
+# worst part of 32 px. Shown smaller or larger than they are, photographs with much grain lose up to 0.05 by the browser's own
+# scaling.
 LIKE = 0.88
 _LIKE_HALVED = 0.93
 _WORST = 0.45
@@ -39,6 +50,16 @@ class Spot:
     why: str
 
 
+@dataclass(frozen=True, slots=True)
+class Other:
+    """A place (left, top, right, bottom) where another image file is shown; `likeness`: how alike the files are to a visitor
+    (0 to 1), None where that could not be told.
+    """
+
+    box: Box
+    likeness: float | None = None
+
+
 @lru_cache(maxsize=6)  # each may have 30 MB, and several looks at a page give the very same picture
 def read_picture(data: bytes) -> Image.Image:
     """A PNG of our own making as RGB, not to be changed."""
@@ -49,13 +70,13 @@ def differing(
     before: Image.Image,
     again: Image.Image | None,
     after: Image.Image,
-    others: Iterable[Box] = (),
+    others: Iterable[Other] = (),
     ignored: Iterable[Box] = (),
 ) -> list[Spot]:
     """The parts in which `after` differs from `before`.
 
-    `again` is a second picture of the same, and what differs from it moves by itself. `others` (left, top, right, bottom)
-    are the places where another image file is shown, `ignored` those where nothing is compared.
+    `again` is a second picture of the same, and what differs from it moves by itself. `others`
+    are the places where another image file is shown, `ignored` (left, top, right, bottom) those where nothing is compared.
     """
     width, height = min(before.width, after.width), min(before.height, after.height)
     a, b = (np.asarray(image.crop((0, 0, width, height))) for image in (before, after))
@@ -68,14 +89,21 @@ def differing(
         calm &= ~_restless(before, again, width, height)
     unlike &= calm
     found: list[Spot] = []
-    for left, top, right, bottom in _merged([_within(box, width, height, 1) for box in others]):
-        if right <= left or bottom <= top:
+    # What lies within another one is judged by itself, and first.
+    for other in sorted(set(others), key=lambda o: (o.box[2] - o.box[0]) * (o.box[3] - o.box[1])):
+        left, top, right, bottom = _within(other.box, width, height, 1)
+        if right <= left or bottom <= top or not calm[top:bottom, left:right].any():
             continue
+        box = left, top, right, bottom
         part = unlike[top:bottom, left:right]
-        if part.any():
-            found += _judged(before, after, (left, top, right, bottom), calm[top:bottom, left:right])
-            part[:] = calm[top:bottom, left:right] = False
-        _forgive_halo(unlike, a, b, (left, top, right, bottom))
+        if other.likeness is not None and other.likeness < LEAST_LIKENESS:
+            found.append(Spot(box, f"is only {other.likeness:.2f} alike"))
+        elif part.any() and other.likeness is not None:
+            found += _in_cells(a, b, box, calm[top:bottom, left:right])
+        elif part.any():
+            found += _judged(before, after, box, calm[top:bottom, left:right])
+        part[:] = calm[top:bottom, left:right] = False
+        _forgive_halo(unlike, a, b, box)
     found += [Spot(box, "looks different") for box in _not_moved(_tiles(unlike), a, b, calm)]
     found += _beyond(before, after)
     return found
@@ -126,15 +154,6 @@ def _within(box: Box, width: int, height: int, wider: int = 0) -> tuple[int, int
         min(width, int(right + 0.999) + wider),
         min(height, int(bottom + 0.999) + wider),
     )
-
-
-def _merged(boxes: Sequence[tuple[int, int, int, int]]) -> list[tuple[int, int, int, int]]:
-    """Without those that lie within others."""
-    found: list[tuple[int, int, int, int]] = []
-    for box in sorted(set(boxes), key=lambda b: (b[0] - b[2]) * (b[3] - b[1])):
-        if not any(o[0] <= box[0] and o[1] <= box[1] and o[2] >= box[2] and o[3] >= box[3] for o in found):
-            found.append(box)
-    return found
 
 
 def _restless(before: Image.Image, again: Image.Image, width: int, height: int) -> NDArray[np.bool_]:
@@ -191,6 +210,62 @@ def _judged(
     return [Spot((left + p[0], top + p[1], left + p[2], top + p[3]), why) for p, why in shifted]
 
 
+def _in_cells(
+    a: NDArray[np.uint8], b: NDArray[np.uint8], box: tuple[int, int, int, int], calm: NDArray[np.bool_]
+) -> list[Spot]:
+    """A place where a file is shown that is known to be alike: whether it shows there, in low detail."""
+    left, top, right, bottom = box
+    first, second = (side[top:bottom, left:right].astype(np.float32) for side in (a, b))
+    side = max(_SMALLEST_CELL, min(_LARGEST_CELL, min(right - left, bottom - top) // _CELLS))
+    starts = [np.arange(0, max(1, length // side)) * side for length in calm.shape]
+    # Parts that move by themselves say nothing, nor do the cells around them.
+    still = _by_cell(np.logical_and, calm, starts)
+    means = [
+        [_cell_means(_moved_by(first, x, y)[..., band], starts) for y in (-1, 0, 1) for x in (-1, 0, 1)]
+        for band in range(3)
+    ]
+    off = np.zeros(still.shape, dtype=bool)
+    for band, moved in enumerate(means):
+        now = _cell_means(second[..., band], starts)
+        most, least = (_by_cell(pick, first[..., band], starts) for pick in (np.maximum, np.minimum))
+        level = _CELL_LEVEL + _CELL_CONTRAST * (most - least)
+        off |= (now < np.min(moved, axis=0) - level) | (now > np.max(moved, axis=0) + level)
+    off &= still
+    if off.sum() <= max(1, _FEW_CELLS * off.size):
+        return []
+    rows, columns = (np.unique(index) for index in np.nonzero(off))
+    return [
+        Spot(
+            (
+                left + int(columns[0]) * side,
+                top + int(rows[0]) * side,
+                min(right, left + int(columns[-1] + 1) * side),
+                min(bottom, top + int(rows[-1] + 1) * side),
+            ),
+            "looks different",
+        )
+    ]
+
+
+def _moved_by(picture: NDArray[np.float32], x: int, y: int) -> NDArray[np.float32]:
+    """A picture moved by a px or none, its edge filled up with what stands there."""
+    height, width = picture.shape[:2]
+    return np.pad(picture, ((1, 1), (1, 1), (0, 0)), mode="edge")[1 + y : 1 + y + height, 1 + x : 1 + x + width]
+
+
+def _by_cell(pick: np.ufunc, plane: NDArray[Any], starts: list[NDArray[np.int64]]) -> NDArray[Any]:
+    """What a function such as `np.maximum` makes of each cell."""
+    found: NDArray[Any] = pick.reduceat(pick.reduceat(plane, starts[0], axis=0), starts[1], axis=1)
+    return found
+
+
+def _cell_means(plane: NDArray[np.float32], starts: list[NDArray[np.int64]]) -> NDArray[np.float64]:
+    """The means of cells; the last of a row or column takes what is left, so that none is a mere edge."""
+    sums = np.add.reduceat(np.add.reduceat(plane, starts[0], axis=0, dtype=np.float64), starts[1], axis=1)
+    rows, columns = (np.diff(at, append=length) for at, length in zip(starts, plane.shape, strict=True))
+    return sums / np.outer(rows, columns)
+
+
 def _half(image: Image.Image) -> Image.Image:
     return image.resize((max(1, image.width // 2), max(1, image.height // 2)), Image.Resampling.BOX)
 
@@ -214,12 +289,9 @@ def _part(row: int, column: int) -> tuple[int, int, int, int]:
     return column * TILE, row * TILE, (column + 1) * TILE, (row + 1) * TILE
 
 
-def _pooled(plane: NDArray[np.float32], tile: int) -> NDArray[np.float32]:
-    """The means of tiles; the last of a row or column takes what is left, so that none is a mere edge."""
-    starts = [np.arange(0, max(1, length // tile)) * tile for length in plane.shape]
-    sums = np.add.reduceat(np.add.reduceat(plane, starts[0], axis=0, dtype=np.float64), starts[1], axis=1)
-    rows, columns = (np.diff(at, append=length) for at, length in zip(starts, plane.shape, strict=True))
-    return (sums / np.outer(rows, columns)).astype(np.float32)
+def _pooled(plane: NDArray[np.float32], tile: int) -> NDArray[np.float64]:
+    """The means of tiles."""
+    return _cell_means(plane, [np.arange(0, max(1, length // tile)) * tile for length in plane.shape])
 
 
 def _beyond(before: Image.Image, after: Image.Image) -> list[Spot]:

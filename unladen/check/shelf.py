@@ -11,12 +11,12 @@ from typing import Any
 from unladen.capture import BodyStore, Capture
 from unladen.capture.reads import ReadShelf
 from unladen.check.looking import Look
-from unladen.check.probes import Observation, probes
+from unladen.check.probes import Observation, all_probes
 from unladen.inpage import all_in_page
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.walk import WalkOrders
 
-_VERSION = 11
+_VERSION = 12
 _MOST = 48  # looks kept of a page on a device: more than a search for the cause takes
 _ROOM = 1_000_000_000  # bytes of their pictures; what goes is looked at again when it is wanted
 
@@ -40,11 +40,11 @@ class LookShelf:
         self.browser = browser
         self.orders = orders or {}
 
-    def _key(self, url: str, device: Device, until: str) -> str:
-        asked = [(probe.name, probe.version) for probe in probes()]
+    def _key(self, url: str, device: Device, until: str, focus: str) -> str:
+        asked = [(probe.name, probe.version) for probe in all_probes()]
         wanted = self.orders.get(url, WalkOrders())
         walked = [[asdict(step) for step in wanted.own], sorted(wanted.off)]
-        return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked, until])
+        return json.dumps([_VERSION, all_in_page(), asked, self.browser, url, asdict(device), walked, until, focus])
 
     def find(
         self,
@@ -56,15 +56,16 @@ class LookShelf:
         enough: Collection[str] = (),
         exactly: bool = False,
         until: str = "",
+        focus: str = "",
     ) -> list[Look]:
         """The kept looks that hold for a capture, no more than `most`, whole ones first and of equal ones the oldest.
 
         Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone. `until`: they
-        walked as far as the step of these words.
+        walked as far as the step of these words; `focus`: the key of where they read computed styles.
         """
         whole: list[Look] = []
         others: list[Look] = []
-        for notes, document in self._kept.holding(capture, self._key(url, device, until)):
+        for notes, document in self._kept.holding(capture, self._key(url, device, until, focus)):
             try:
                 if exactly and set(notes["probes"]) != set(enough):
                     continue
@@ -78,7 +79,7 @@ class LookShelf:
                 break
         return [*whole, *others][:most]
 
-    def keep(self, url: str, device: Device, look: Look, until: str = "") -> bool:
+    def keep(self, url: str, device: Device, look: Look, until: str = "", focus: str = "") -> bool:
         """Keep a look, and say whether: one that found no living page, or no rest, is not worth keeping."""
         if not look.alive or look.restless:
             return False
@@ -88,7 +89,7 @@ class LookShelf:
             "instead": list(look.instead),
             "left": list(look.left),
         }
-        self._kept.keep(self._key(url, device, until), look.reads, notes, json.dumps(self._record(look)))
+        self._kept.keep(self._key(url, device, until, focus), look.reads, notes, json.dumps(self._record(look)))
         if self._unmeasured > self._room / 20:
             self._unmeasured = 0
             self._pictures.trim(self._room)

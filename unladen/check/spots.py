@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import product
 
 from PIL import Image
@@ -12,9 +12,13 @@ from PIL import Image
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.compare import compare
+from unladen.check.file_judge import FileJudge
 from unladen.check.looking import Checker, Look
 from unladen.check.pairs import Difference, Pair
-from unladen.check.probes import probes
+from unladen.check.probes import Focus, probes
+from unladen.check.probes.rules import RULES, focus_of
+from unladen.check.probes.spec import Judge, cannot_tell
+from unladen.check.probes.styles import STYLES
 from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
 from unladen.progress import Progress
@@ -32,12 +36,29 @@ _MOST = 60  # differences told of a page
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so."""
+    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so.
+
+    `focus`: where computed styles were read, if they had to be.
+    """
 
     before: Look
     after: Look
     differences: tuple[Difference, ...] = ()
     cannot: str = ""
+    focus: Focus | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _Manner:
+    """How is looked: with which probes (all where none is named), how far walks go, and where styles are read."""
+
+    only: frozenset[str] = frozenset()
+    until: str = ""
+    focus: Mapping[Device, Focus] = field(default_factory=dict)
+
+    def key(self, device: Device) -> str:
+        focus = self.focus.get(device)
+        return focus.key if focus else ""
 
 
 class Spots:
@@ -60,11 +81,14 @@ class Spots:
         self.quick = quick
         self.taken = 0
         self.glances = frozenset(glances)
+        self.judge: Judge = FileJudge(memo).likenesses
         self.shelf = LookShelf(memo.root / "looks", browser.version, orders)
 
     def beside(self, browser: Browser) -> Spots:
         """The same through another browser."""
-        return Spots(browser, self.memo, quick=self.quick, glances=self.glances, orders=self.checker.orders)
+        other = Spots(browser, self.memo, quick=self.quick, glances=self.glances, orders=self.checker.orders)
+        other.judge = self.judge
+        return other
 
     def compared(
         self,
@@ -78,23 +102,59 @@ class Spots:
 
         Where something differs, both are looked at again: what varies from look to look is no difference. Of what is
         `known` to differ (see `narrowed`) one look is enough, and only the probes that saw it look at all, on both sides.
+        Computed styles are read where other rules match elements than before, and nowhere else.
         """
+        sides = reference, lighter
         only = _seen_by(known)
-        # A walk need not go on behind the first step that is known to differ.
-        until = known[0].step if only == {_WALK} else ""
+        manner = _Manner(
+            only=frozenset(RULES if name == STYLES else name for name in only),
+            # A walk need not go on behind the first step that is known to differ.
+            until=known[0].step if only == {_WALK} else "",
+        )
+        found = self._agreed(sides, page, devices, manner, known)
+        if only and STYLES not in only:
+            return found
+        focus = {
+            device: closer
+            for device, seen in zip(devices, found, strict=True)
+            if not (known and seen.differences) and (closer := _focus(seen))
+        }
+        closely = _Manner(only=frozenset({STYLES}), focus=focus)
+        told = dict(zip(focus, self._agreed(sides, page, list(focus), closely, known), strict=True))
+        return [
+            replace(
+                seen,
+                differences=tuple([*seen.differences, *told[device].differences][:_MOST]),
+                cannot=seen.cannot or told[device].cannot,
+                focus=focus[device],
+            )
+            if device in told
+            else seen
+            for device, seen in zip(devices, found, strict=True)
+        ]
+
+    def _agreed(
+        self,
+        sides: tuple[Capture, Capture],
+        page: Exchange,
+        devices: Sequence[Device],
+        manner: _Manner,
+        known: Sequence[Difference],
+    ) -> list[Seen]:
+        """One look a side, and more of both where something differs that is not known to."""
         keys = {difference.key for difference in known}
-        before, after = (self._looks(capture, page, devices, 1, only, until) for capture in (reference, lighter))
-        found = [agreed(old, new) for old, new in zip(before, after, strict=True)]
+        before, after = (self._looks(capture, page, devices, 1, manner) for capture in sides)
+        found = [agreed(old, new, self.judge) for old, new in zip(before, after, strict=True)]
         doubtful = [
             number
             for number, seen in enumerate(found)
             if seen.differences and not keys.intersection(difference.key for difference in seen.differences)
         ]
         some = [devices[number] for number in doubtful]
-        before = self._looks(reference, page, some, _AS_FOUND, only, until)
-        after = self._looks(lighter, page, some, _AS_IT_WOULD_BE, only, until)
+        before = self._looks(sides[0], page, some, _AS_FOUND, manner)
+        after = self._looks(sides[1], page, some, _AS_IT_WOULD_BE, manner)
         for number, old, new in zip(doubtful, before, after, strict=True):
-            found[number] = agreed(old, new)
+            found[number] = agreed(old, new, self.judge)
         return found
 
     def narrowed(
@@ -114,20 +174,20 @@ class Spots:
         return ()
 
     def _looks(
-        self,
-        capture: Capture,
-        page: Exchange,
-        devices: Sequence[Device],
-        wanted: int,
-        only: frozenset[str],
-        until: str,
+        self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int, manner: _Manner
     ) -> list[list[Look]]:
-        """So many looks for each device, from the shelf where they stand there; with the probes of `only` and no others, and
-        walks as far as `until`.
-        """
+        """So many looks for each device, from the shelf where they stand there."""
+        only, until = manner.only, manner.until
         kept = [
             self.shelf.find(
-                capture, page.url, device, wanted, enough=self._enough(device, only), exactly=bool(only), until=until
+                capture,
+                page.url,
+                device,
+                wanted,
+                enough=self._enough(device, only),
+                exactly=bool(only),
+                until=until,
+                focus=manner.key(device),
             )
             for device in devices
         ]
@@ -135,10 +195,12 @@ class Spots:
         if not lacking:
             return kept
         spots = [(page.url, devices[n]) for n in lacking]
-        new = self.checker.look_all(capture, spots, quick=self.quick, glances=self.glances, only=only, until=until)
+        new = self.checker.look_all(
+            capture, spots, quick=self.quick, glances=self.glances, only=only, until=until, focus=manner.focus
+        )
         self.taken += len(new)
         for n, look in zip(lacking, new, strict=True):
-            self.shelf.keep(page.url, devices[n], look, until)
+            self.shelf.keep(page.url, devices[n], look, until, manner.key(devices[n]))
             kept[n].append(look)
         return kept
 
@@ -227,6 +289,12 @@ def _seen_by(differences: Collection[Difference]) -> frozenset[str]:
     return frozenset() if "" in names else names
 
 
+def _focus(seen: Seen) -> Focus | None:
+    """Where computed styles have to be read, if anywhere."""
+    before, after = (look.observations.get(RULES) for look in (seen.before, seen.after))
+    return focus_of(before, after) if before and after and not seen.cannot else None
+
+
 def by_address(
     orders: Mapping[str, WalkOrders], capture: Capture, pages: Sequence[Exchange]
 ) -> dict[str, WalkOrders]:
@@ -235,16 +303,16 @@ def by_address(
     return {paths[path]: wanted for path, wanted in orders.items() if path in paths}
 
 
-def agreed(old: Sequence[Look], new: Sequence[Look]) -> Seen:
-    """What differs in all new looks from all old ones, or why nothing can be said."""
+def agreed(old: Sequence[Look], new: Sequence[Look], judge: Judge = cannot_tell) -> Seen:
+    """What differs in all new looks from all old ones, or why nothing can be said; `judge` tells how alike files are."""
     first, now = old[0], new[0]
     if not first.alive:
         return Seen(first, now, cannot="the page does not load, as found")
     if why := next((look.restless for look in (*old, *new) if look.restless), ""):
         return Seen(first, now, cannot=f"{why}, so that two looks at it cannot be compared")
-    differences = list(compare(first, old[-1], now))
+    differences = list(compare(first, old[-1], now, judge=judge))
     for again, look in product(old[1:-1] or old[-1:], new):
         if differences and (again, look) != (old[-1], now):
-            also = {difference.key for difference in compare(first, again, look, _seen_by(differences))}
+            also = {difference.key for difference in compare(first, again, look, _seen_by(differences), judge)}
             differences = [difference for difference in differences if difference.key in also]
     return Seen(first, now, tuple(differences[:_MOST]))

@@ -27,5 +27,11 @@
       return tidy(style.getPropertyValue(n));
     });
   };
-  return { NAMES, MOVES, row };
+  // Where an element is put and how large it is meant to be, in whole px: for what a rule says of it in a state.
+  const PLACING = ["top", "left", "right", "bottom", "width", "height", "margin-top", "margin-left", "margin-right", "margin-bottom", "min-width", "min-height", "max-width", "max-height", "translate"];
+  const placing = (e, pseudo) => {
+    const style = getComputedStyle(e, pseudo);
+    return PLACING.map((n) => style.getPropertyValue(n).replace(/-?\d+\.\d+/g, (v) => String(Math.round(Number(v)))));
+  };
+  return { NAMES, MOVES, PLACING, row, placing, tidy };
 })()

@@ -3,19 +3,32 @@
 // elements turns the state on everywhere at once. Each function leaves the page as it was.
 (() => {
   const { places } = window[Symbol.for("unladen.places")];
-  const { NAMES, MOVES, row } = window[Symbol.for("unladen.computed")];
+  const { NAMES, MOVES, PLACING, row, placing } = window[Symbol.for("unladen.computed")];
   const MARK = "data-unladen-state";
-  const STATES = ["hover", "focus", "focus-visible", "focus-within", "active", "checked", "disabled", "enabled", "invalid", "valid", "in-range", "out-of-range", "optional", "read-write", "user-valid", "user-invalid", "required", "placeholder-shown", "target", "visited", "link", "open", "indeterminate", "read-only", "default", "fullscreen", "popover-open", "modal", "autofill", "empty"];
+  const STATES = window[Symbol.for("unladen.states")]();
   // Looked at where a rule is about them.
   const MORE = /::(selection|file-selector-button|details-content|target-text|spelling-error|-webkit-scrollbar(?:-thumb|-track|-corner|-button)?|-webkit-(?:inner|outer)-spin-button|-webkit-search-cancel-button|-webkit-calendar-picker-indicator|-webkit-slider-thumb|-webkit-slider-runnable-track|-webkit-progress-(?:bar|value)|-webkit-meter-bar|cue)(?![-\w])/g;
   const still = () => document.querySelector("style[data-unladen=still]");
   // Where they are at all; of what can be everywhere the first elements of a rule will do.
   const HAS = [[/file-selector/, "input[type=file]"], [/spin-button/, "input[type=number]"], [/search-cancel/, "input[type=search]"], [/calendar-picker/, "input[type=date],input[type=time],input[type=month],input[type=week],input[type=datetime-local]"],
     [/slider/, "input[type=range]"], [/progress/, "progress"], [/meter/, "meter"], [/details-content/, "details"], [/cue/, "video"]];
+  // What is looked at closely, by place, and all within it; everything where nothing is named.
+  let close = null;
+  const within = (all) => {
+    if (!close) return all;
+    const inside = new Set();
+    return all.filter(([e, place]) => {
+      let up = e.parentElement ?? e.getRootNode().host;
+      while (up?.localName === "picture") up = up.parentElement;
+      if (!close.has(place) && !inside.has(up)) return false;
+      inside.add(e);
+      return true;
+    });
+  };
   const spots = () => {
-    const found = [], placeOf = new Map(places());
+    const found = [], all = within(places()), placeOf = new Map(all);
     for (const [e, pseudo] of more) if (placeOf.has(e)) found.push([e, pseudo, placeOf.get(e) + pseudo]);
-    for (const [e, place] of places()) {
+    for (const [e, place] of all) {
       found.push([e, null, place]);
       for (const pseudo of ["::before", "::after"]) {
         const content = getComputedStyle(e, pseudo).content;
@@ -28,6 +41,11 @@
     }
     return found;
   };
+  // Those of the page and of the trees within its elements, but for ours.
+  const sheets = () => {
+    const roots = [document, ...places().map(([e]) => e.shadowRoot).filter(Boolean)];
+    return roots.flatMap((root) => [...root.styleSheets, ...root.adoptedStyleSheets]).filter((sheet) => sheet.ownerNode?.dataset?.unladen !== "still");
+  };
   // Calls `visit` with each rule; gives the addresses of the sheets that no script may read.
   const rules = (visit) => {
     const closed = [];
@@ -39,8 +57,7 @@
         if (rule.cssRules) walk(rule.cssRules, rule instanceof CSSMediaRule ? media + " " + own : media);
       }
     };
-    for (const sheet of [...document.styleSheets, ...document.adoptedStyleSheets]) {
-      if (sheet.ownerNode?.dataset?.unladen === "still") continue;
+    for (const sheet of sheets()) {
       try { walk(sheet.cssRules, sheet.media?.mediaText ?? ""); } catch { closed.push(sheet.href); }
     }
     return closed;
@@ -94,8 +111,13 @@
     return out;
   };
   // What differs from the row at rest, for the given properties.
-  let rest = null, moved = {};
-  const remember = () => { rest = new Map(spots().map(([e, pseudo, place]) => [place, row(e, pseudo, NAMES)])); };
+  let rest = null, moved = {}, placed = new Map();
+  const remember = () => {
+    const all = spots();
+    rest = new Map(all.map(([e, pseudo, place]) => [place, row(e, pseudo, NAMES)]));
+    placed = new Map(all.filter(([, , place]) => close?.has(place.split("::")[0])).map(([e, pseudo, place]) => [place, placing(e, pseudo)]));
+  };
+  const near = (a, b) => a === b || (/^-?\d+px$/.test(a) && /^-?\d+px$/.test(b) && Math.abs(parseInt(a, 10) - parseInt(b, 10)) <= 1);
   const at = new Map(NAMES.map((n, i) => [n, i]));
   const unlike = (names) => {
     const wanted = names.filter((n) => at.has(n)), out = {};
@@ -104,6 +126,8 @@
       wanted.forEach((n, i) => { if (!usual || now[i] !== usual[at.get(n)]) found[n] = now[i]; });
       // What follows from these is told whether or not some rule that does nothing here names it.
       if (Object.keys(found).length && usual && wanted.length < NAMES.length) row(e, pseudo, NAMES).forEach((v, i) => { if (v !== usual[i]) found[NAMES[i]] = v; });
+      const usually = placed.get(place);
+      if (usually) placing(e, pseudo).forEach((v, i) => { if (!near(v, usually[i])) found[PLACING[i]] = v; });
       if (Object.keys(found).length) out[place] = found;
     }
     return out;
@@ -126,11 +150,11 @@
     return [...out];
   };
   // `foreign`: states of which sheets tell that cannot be read here; what their rules declare is not known.
-  const states = (foreign) => {
+  // `asked`: these alone, if any are named.
+  const states = (foreign, asked) => {
     // A sheet that was edited once has its fonts read and its text set anew, which moves glyphs by parts of a pixel. Where one
     // page has a rule for a state in a sheet and the other has none there, that must come out the same.
-    for (const sheet of [...document.styleSheets, ...document.adoptedStyleSheets]) {
-      if (sheet.ownerNode?.dataset?.unladen === "still") continue;
+    for (const sheet of sheets()) {
       try { const end = sheet.cssRules.length; sheet.insertRule("unladen-touched{}", end); sheet.deleteRule(end); } catch { /* closed to scripts */ }
     }
     const wanted = new Map(foreign.map((state) => [state, null]));
@@ -143,6 +167,7 @@
         else if (known !== null) wanted.set(state, new Set([...(known ?? []), ...names]));
       }
     });
+    for (const state of [...wanted.keys()]) if (asked && !asked.includes(state)) wanted.delete(state);
     const changed = [], found = {};
     // The sheet's text is of the page: selectors are put back one by one, and exactly.
     rules((rule) => {
@@ -170,9 +195,14 @@
     for (const l of document.querySelectorAll("link[media],style[media]")) found.add(l.media);
     return { conditions: [...found], closed, known: STATES, mark: MARK };
   };
-  return ({ part, foreign }) => {
-    if (part === "rest") { remember(); moved = moves(); return { ...observe(NAMES), moves: moved, ...conditions() }; }
-    if (part === "states") return states(foreign ?? []);
+  return ({ part, foreign, asked, places: wanted }) => {
+    if (part === "rest") {
+      close = wanted ? new Set(wanted) : null;
+      remember();
+      moved = moves();
+      return { ...observe(NAMES), moves: moved, ...conditions() };
+    }
+    if (part === "states") return states(foreign ?? [], asked);
     const out = unlike(NAMES), now = moves();
     for (const place of new Set([...Object.keys(now), ...Object.keys(moved)])) {
       if (now[place] !== moved[place]) out[place] = { ...out[place], "how it moves": now[place] ?? "not at all" };

@@ -11,6 +11,7 @@ from unladen.check.probes import (
     meaning,
     missing,
     picture,
+    rules,
     scripts,
     stills,
     styles,
@@ -19,7 +20,7 @@ from unladen.check.probes import (
     without_scripts,
     words,
 )
-from unladen.check.probes.spec import Observation, Probe, Scene
+from unladen.check.probes.spec import Focus, Observation, Probe, Scene
 
 # In the order in which differences are told.
 PROBES: tuple[Probe, ...] = (
@@ -32,6 +33,7 @@ PROBES: tuple[Probe, ...] = (
     stills.PROBE,
     walk.PROBE,
     picture.PROBE,
+    rules.PROBE,
     styles.PROBE,
     words.PROBE,
     ways.PROBE,
@@ -41,12 +43,17 @@ PROBES: tuple[Probe, ...] = (
 )
 
 
+def all_probes() -> tuple[Probe, ...]:
+    """All of them, those too that look only where they are asked to."""
+    return PROBES
+
+
 def probes(*, quick: bool = False, only: Collection[str] = ()) -> tuple[Probe, ...]:
     """All of them, or those of a quick check; to be asked when needed rather than kept.
 
     Of `only` these by name, if any are named, with whatever they see the doings of, and who knows the elements' names.
     """
-    usual = tuple(probe for probe in PROBES if not (quick and probe.slow))
+    usual = tuple(probe for probe in PROBES if not (quick and probe.slow) and (not probe.close or probe.name in only))
     if not only:
         return usual
     acted = any(probe.name in only and probe.when != "at rest" and not probe.apart for probe in usual)
@@ -57,4 +64,4 @@ def probes(*, quick: bool = False, only: Collection[str] = ()) -> tuple[Probe, .
     )
 
 
-__all__ = ["Observation", "Probe", "Scene", "probes"]
+__all__ = ["Focus", "Observation", "Probe", "Scene", "all_probes", "probes"]

@@ -19,15 +19,19 @@ from unladen.markup.css import css_blocks
 class ForeignSheets:
     """The sheets of some addresses in a page and its frames; a context manager that lets go of them at its end.
 
+    `nested`: also those that these bring, which have addresses of their own.
+
     Raises nothing: a sheet that cannot be reached is not among `read`.
     """
 
     page: Page
     frames: Collection[Frame]
     addresses: Collection[str]
+    nested: bool = False
     texts: dict[tuple[int, str], str] = field(default_factory=dict)
     read: set[str] = field(default_factory=set)
     _sessions: list[CDPSession] = field(default_factory=list)
+    _addresses: dict[tuple[int, str], str] = field(default_factory=dict)
 
     async def __aenter__(self) -> ForeignSheets:
         if not self.addresses:
@@ -54,10 +58,15 @@ class ForeignSheets:
         await session.send("DOM.enable")
         await session.send("CSS.enable")  # tells of all sheets there are before it answers
         for header in found:
-            if header["sourceURL"] in self.addresses:
+            if header["sourceURL"] in self.addresses or (self.nested and not header["isInline"]):
                 answer = await session.send("CSS.getStyleSheetText", {"styleSheetId": header["styleSheetId"]})
-                self.texts[len(self._sessions) - 1, header["styleSheetId"]] = answer["text"]
+                key = len(self._sessions) - 1, header["styleSheetId"]
+                self.texts[key], self._addresses[key] = answer["text"], header["sourceURL"]
                 self.read.add(header["sourceURL"])
+
+    def by_address(self) -> dict[str, str]:
+        """The texts by the address of each sheet."""
+        return {self._addresses[key]: text for key, text in self.texts.items()}
 
     def conditions(self) -> list[str]:
         """Under which conditions the sheets have rules, or bring others."""

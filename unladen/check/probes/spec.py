@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import json
 import re
-from collections.abc import Awaitable, Callable, Mapping
+from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -13,6 +14,7 @@ from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Frame, Page
 
 from unladen.capture import Capture
+from unladen.check.file_judge import Question
 from unladen.check.pairs import Difference
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
@@ -38,6 +40,26 @@ class Observation:
     bodies: Mapping[str, bytes] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class Focus:
+    """Elements (by place) whose computed styles have to be read, in which states and media; `everything`: all of the page.
+
+    `rules` are those that only one of two pages has, each with what stands around it, its selector and its declarations.
+    """
+
+    places: tuple[str, ...]
+    states: tuple[str, ...] = ()
+    media: tuple[str, ...] = ()
+    everything: bool = False
+    rules: tuple[tuple[str, str, str], ...] = ()
+
+    @property
+    def key(self) -> str:
+        """What tells it from others."""
+        said = json.dumps([self.places, self.states, self.media, self.everything])
+        return hashlib.sha256(said.encode()).hexdigest()[:16]
+
+
 @dataclass(slots=True)
 class Scene:
     """A page at rest, and what was heard on the way there.
@@ -47,7 +69,7 @@ class Scene:
     with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
     in the way, if something does. `orders` is what the user wants of a walk. `instead` are the places where something
     stands in for something else; `left`: what was not looked at, in words; `asked`: addresses of files that the page does
-    not ask for itself and that were looked up for it.
+    not ask for itself and that were looked up for it. `focus`: where computed styles are read, everywhere without one.
     """
 
     page: Page
@@ -65,12 +87,17 @@ class Scene:
     asked: set[str] = field(default_factory=set)
     orders: WalkOrders = field(default_factory=WalkOrders)
     until: str = ""
+    focus: Focus | None = None
 
     async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:
         """What a script says in each frame, with what goes before its places; frames that do not answer are left out."""
+        return await self.ask_each(script, lambda _: argument)
+
+    async def ask_each(self, script: str, argument: Callable[[str], Any]) -> list[tuple[str, Any]]:
+        """As `ask`, with an argument for each frame from what goes before its places."""
         answers = []
         for prefix, frame in self.frames:
-            answer = await ask_frame(frame, script, argument)
+            answer = await ask_frame(frame, script, argument(prefix))
             if answer is not None:
                 answers.append((prefix, answer))
         return answers
@@ -106,21 +133,44 @@ async def pass_time(frame: Frame, ms: int, within: float = _ANSWER_WITHIN) -> in
     return ran
 
 
+Judge = Callable[[Sequence[Question]], Sequence[float | None]]
+Compare = Callable[[Observation, Observation, Observation], list[Difference]]
+CompareFiles = Callable[[Observation, Observation, Observation, Judge], list[Difference]]
+
+
+def cannot_tell(questions: Sequence[Question]) -> Sequence[float | None]:
+    """The judge who has no files."""
+    return [None for _ in questions]
+
+
+def _nothing_differs(before: Observation, again: Observation, after: Observation) -> list[Difference]:
+    return []
+
+
 @dataclass(frozen=True, slots=True)
 class Probe:
     """Looks at one kind of thing and says what differs.
 
     `compare` gets what was seen of the page as found, twice, and of the page as it would be handed over; what differs
-    between the first two moves by itself and is not held against anybody. `when`: at rest, or while something is done
-    to the page (those come later and must leave nothing to be seen by the former), or at the end of all that. `slow`:
-    left out of a quick check; `apart`: it opens a page of its own, so that no other one sees what it does. In the text of
-    a difference “{place}” stands for what people call the first of its places.
+    between the first two moves by itself and is not held against anybody. `judges` is such a function that is told how alike
+    image files are, too. `when`: at rest, or while something is done to the page (those come later and must leave nothing to
+    be seen by the former), or at the end of all that. `slow`: left out of a quick check; `apart`: it opens a page of its own, so
+    that no other one sees what it does; `close`: it only looks where it is asked to by name. In the text of a difference
+    “{place}” stands for what people call the first of its places.
     """
 
     name: str
     observe: Callable[[Scene], Awaitable[Observation]]
-    compare: Callable[[Observation, Observation, Observation], list[Difference]]
+    compare: Compare = _nothing_differs
     when: Literal["at rest", "acting", "at the end"] = "at rest"
     slow: bool = False
     apart: bool = False
+    close: bool = False
     version: int = 1
+    judges: CompareFiles | None = None
+
+    def differences(
+        self, before: Observation, again: Observation, after: Observation, judge: Judge
+    ) -> list[Difference]:
+        """What differs, `judge` telling how alike image files are to a visitor."""
+        return self.judges(before, again, after, judge) if self.judges else self.compare(before, again, after)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Collection, Iterator, Mapping
 from typing import Any
@@ -11,27 +10,14 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.check.pairs import Difference
 from unladen.check.probes.foreign_sheets import ForeignSheets
+from unladen.check.probes.media import MEDIA, USUAL, asked_for
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more, changed_entries, changed_rows, element_of, shortened
 from unladen.inpage import kept_in_page
 
 # The script is kept in the page between its parts, since the later ones tell what differs from the first.
-_STYLES = kept_in_page("styles", "computed")
-# Each with what a page's conditions say where it has rules for it.
-_MEDIA: Mapping[str, tuple[dict[str, Any], re.Pattern[str]]] = {
-    "print": ({"media": "print"}, re.compile(r"\bprint\b", re.I)),
-    "dark": ({"color_scheme": "dark"}, re.compile("prefers-color-scheme", re.I)),
-    "motion": ({"reduced_motion": "no-preference"}, re.compile("prefers-reduced-motion", re.I)),
-    "contrast": ({"contrast": "more"}, re.compile("prefers-contrast", re.I)),
-    "forced": ({"forced_colors": "active"}, re.compile("forced-colors", re.I)),
-}
-_USUAL: Mapping[str, Any] = {
-    "media": "screen",
-    "color_scheme": "light",
-    "reduced_motion": "reduce",
-    "contrast": "no-preference",
-    "forced_colors": "none",
-}
+STYLES = "styles"
+_STYLES = kept_in_page("styles", "states", "computed")
 _WHEN = {
     "hover": "when pointed at",
     "active": "while pressed",
@@ -49,7 +35,12 @@ _WHEN = {
 
 
 async def observe(scene: Scene) -> Observation:
-    """`names` of properties, `rows` of values, `of` each place its row; `moves`; `in`: what differs in a state or medium."""
+    """`names` of properties, `rows` of values, `of` each place its row; `moves`; `in`: what differs in a state or medium.
+
+    Of the elements, states and media of the scene's focus, if it has one, of all that the page has rules for otherwise.
+    """
+    focus = scene.focus
+    places = None if focus is None or focus.everything else list(focus.places)
     names: list[str] = []
     rows: dict[tuple[str, ...], int] = {}
     of: dict[str, int] = {}
@@ -58,7 +49,9 @@ async def observe(scene: Scene) -> Observation:
     closed: list[str] = []
     known: Collection[str] = ()
     mark = ""
-    for prefix, answer in await scene.ask(_STYLES, {"part": "rest"}):
+    for prefix, answer in await scene.ask_each(
+        _STYLES, lambda prefix: {"part": "rest", "places": _in_frame(places, prefix)}
+    ):
         names = answer["names"]
         own = [rows.setdefault(tuple(row), len(rows)) for row in answer["rows"]]
         of |= {prefix + place: own[row] for place, row in answer["of"]}
@@ -67,26 +60,37 @@ async def observe(scene: Scene) -> Observation:
         closed += answer["closed"]
         known, mark = answer["known"], answer["mark"]
     found: dict[str, dict[str, Any]] = defaultdict(dict)
-    async with ForeignSheets(scene.page, [frame for _, frame in scene.frames], set(closed)) as foreign:
-        conditions.update(foreign.conditions())
-        asked = {"part": "states", "foreign": foreign.states(known)}
-        await foreign.force(known, lambda state: f"[{mark}~={state}]")
-        for prefix, answer in await scene.ask(_STYLES, asked):
-            for state, unlike in answer.items():
-                found[state] |= {prefix + place: values for place, values in unlike.items()}
-        await foreign.restore()
-    media = [name for name, (_, asked_for) in _MEDIA.items() if any(map(asked_for.search, conditions))]
+    if focus is None or focus.states:
+        async with ForeignSheets(scene.page, [frame for _, frame in scene.frames], set(closed)) as foreign:
+            conditions.update(foreign.conditions())
+            asked = {"part": "states", "foreign": foreign.states(known), "asked": focus and list(focus.states)}
+            await foreign.force(known, lambda state: f"[{mark}~={state}]")
+            for prefix, answer in await scene.ask(_STYLES, asked):
+                for state, unlike in answer.items():
+                    found[state] |= {prefix + place: values for place, values in unlike.items()}
+            await foreign.restore()
+            if unread := len(set(closed) - foreign.read):
+                scene.left.append(
+                    f"states and media of {unread} style sheets of other hosts, which could not be read"
+                )
+    media = list(focus.media) if focus else asked_for(conditions)
     for name in media:
         # Each by itself: the one before it goes as it comes.
-        await _emulate(scene, {**_USUAL, **_MEDIA[name][0]})
+        await _emulate(scene, {**USUAL, **MEDIA[name].emulated})
         for prefix, answer in await scene.ask(_STYLES, {"part": "media"}):
             found[name] |= {prefix + place: values for place, values in answer.items()}
     if media:
-        await _emulate(scene, _USUAL)
-    if unread := len(set(closed) - foreign.read):
-        scene.left.append(f"states and media of {unread} style sheets of other hosts, which could not be read")
+        await _emulate(scene, USUAL)
     values = {"names": names, "rows": [list(row) for row in rows], "of": of, "moves": moves, "in": dict(found)}
     return Observation(values)
+
+
+def _in_frame(places: Collection[str] | None, prefix: str) -> list[str] | None:
+    """The places of a frame's own elements, as they are called within it."""
+    if places is None:
+        return None
+    own = [place.removeprefix(prefix) for place in places if place.startswith(prefix)]
+    return [place for place in own if " >>> " not in place]
 
 
 async def _emulate(scene: Scene, media: Mapping[str, Any]) -> None:
@@ -172,4 +176,4 @@ def _in_state(seen: Observation, state: str) -> Mapping[str, Any]:
     return table
 
 
-PROBE = Probe("styles", observe, compare, version=7)
+PROBE = Probe(STYLES, observe, compare, close=True, version=8)

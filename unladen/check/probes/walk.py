@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from playwright.async_api import Frame
 
 from unladen.check.pairs import Difference
-from unladen.check.pictures import differing, read_picture
-from unladen.check.probes.picture import images_of, other_files
-from unladen.check.probes.spec import Observation, Probe, Scene, ask_frame, pass_time
+from unladen.check.pictures import Other, differing, read_picture
+from unladen.check.probes.picture import images_of, judged, other_files
+from unladen.check.probes.spec import Judge, Observation, Probe, Scene, ask_frame, pass_time
 from unladen.check.probes.tables import changed_entries, shortened
 from unladen.inpage import in_page, kept_in_page
 from unladen.weigh.visits.picture import take_window
@@ -252,7 +252,7 @@ def _tidy(attempts: list[str], base: str) -> list[str]:
     return [text.replace(base, "/") for text in attempts]
 
 
-def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
+def compare(before: Observation, again: Observation, after: Observation, judge: Judge) -> list[Difference]:
     """Steps of which something else came, in the order of the walk; what follows from an earlier one is told in short."""
     first, second, now = ({step["key"]: step for step in seen.values["steps"]} for seen in (before, again, after))
     found: list[Difference] = []
@@ -270,7 +270,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
             old, same, new = (_in_short(step) for step in (old, same, new))
             found += _step_differences(old, same, new)
             continue
-        found += _step_differences(old, same, new) or _seen(before, again, after, old, same, new)
+        found += _step_differences(old, same, new) or _seen(before, again, after, old, same, new, judge)
     return found[:40]
 
 
@@ -454,6 +454,7 @@ def _seen(
     old: dict[str, Any],
     same: dict[str, Any],
     new: dict[str, Any],
+    judge: Judge,
 ) -> list[Difference]:
     """What the pictures of a step show beside what its effect tells."""
     names = [step.get("picture", "") for step in (old, same, new)]
@@ -464,13 +465,15 @@ def _seen(
     # What is known of places is in CSS px of the page, the pictures are in pixels of the device.
     unit = first.width / old["wide"]
     x, y = old["scroll"]
-    others = [box for boxes in other_files(old, new).values() for box in boxes]
-    stills = [(a - 1, b - 1, a + w + 1, b + h + 1) for a, b, w, h in new["stills"]]
-    places = [
-        [((b[0] - x) * unit, (b[1] - y) * unit, (b[2] - x) * unit, (b[3] - y) * unit) for b in some]
-        for some in (others, stills)
-    ]
-    spots = differing(first, second, now, *places)
+
+    def placed(box: Sequence[float]) -> tuple[float, float, float, float]:
+        return (box[0] - x) * unit, (box[1] - y) * unit, (box[2] - x) * unit, (box[3] - y) * unit
+
+    others = other_files(old, new)
+    likeness = judged(others, unit, judge)
+    boxes = [Other(placed(box), likeness.get(other.place)) for other in others for box in other.boxes]
+    stills = [placed((a - 1, b - 1, a + w + 1, b + h + 1)) for a, b, w, h in new["stills"]]
+    spots = differing(first, second, now, boxes, stills)
     if not spots:
         return []
     many = (
@@ -486,4 +489,4 @@ def _seen(
     ]
 
 
-PROBE = Probe("walk", observe, compare, when="acting", slow=True)
+PROBE = Probe("walk", observe, judges=compare, when="acting", slow=True)

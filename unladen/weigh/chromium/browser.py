@@ -92,6 +92,8 @@ class Browser:
         self._serving = threading.RLock()
         self._twin: Browser | None = None
         self._ahead: tuple[Device, asyncio.Task[tuple[BrowserContext, Page]]] | None = None
+        self._dense: dict[float, tuple[PlaywrightBrowser, Protocol]] = {}
+        self._launching = asyncio.Lock()
 
     @contextmanager
     def serving(self, capture: Capture) -> Iterator[None]:
@@ -125,51 +127,91 @@ class Browser:
         return self._driver.run(work)
 
     async def _launch(self, executable: str) -> None:
+        self._browser, self.protocol = await self._started(executable)
+        self.version = self._browser.version
+
+    async def _started(self, executable: str, *switches: str) -> tuple[PlaywrightBrowser, Protocol]:
         # Spoken to through a pipe: a port of its own would let any program on the machine steer it and read files.
-        self._browser = await self._driver.launch(
+        browser = await self._driver.launch(
             executable_path=executable,
             headless=True,
             chromium_sandbox=os.geteuid() != 0,
-            args=[*_SWITCHES, *self.replay.browser_arguments()],
+            args=[*_SWITCHES, *switches, *self.replay.browser_arguments()],
             env=os.environ | {"FONTCONFIG_FILE": str(_FONTS)},
         )
-        self.version = self._browser.version
-        self.protocol = Protocol()
+        protocol = Protocol()
         try:
-            await self.protocol.connect(self._browser)
+            await protocol.connect(browser)
         except BaseException:
-            await self._browser.close()
+            await browser.close()
             raise
+        return browser, protocol
 
     async def _stop(self) -> None:
         if self._ahead is not None:
             await asyncio.wait([self._ahead[1]])
-        if self._browser is not None and self._browser.is_connected():
-            await self._browser.close()
+        for browser in (self._browser, *(dense for dense, _ in self._dense.values())):
+            if browser is not None and browser.is_connected():
+                await browser.close()
 
     async def revive(self) -> None:
         """Start the browser again if it has died."""
         if self._browser is None or not self._browser.is_connected():
             await self._launch(find_chromium())
 
-    async def open(self, device: Device, *, still: bool = False) -> tuple[BrowserContext, Page]:
-        """A page in a fresh context, so with an empty cache; `still`: for a look, in a time of its own and
-        with animations held."""
+    async def open(self, device: Device) -> tuple[BrowserContext, Page]:
+        """A page in a fresh context, so with an empty cache."""
         ahead, self._ahead = self._ahead, None
         if ahead is not None:
             with contextlib.suppress(PlaywrightError):
                 context, page = await ahead[1]
-                if not still and ahead[0] == device and not page.is_closed():
+                if ahead[0] == device and not page.is_closed():
                     return context, page
                 await context.close()
-        return await self._open(device, still)
+        return await self._open(device)
+
+    async def open_still(self, device: Device) -> tuple[BrowserContext, Page, Protocol]:
+        """A page for a look, in a time of its own and with animations held; and the protocol of its browser.
+
+        Where a browser only pretends to have so many px for each CSS px, it lays the page out anew when a picture is taken, with
+        other heights of lines. So each density has a browser of its own, which is started with it.
+        """
+        browser, protocol = await self._of_density(device.density)
+        context = await browser.new_context(
+            no_viewport=True,
+            has_touch=device.mobile,
+            accept_downloads=False,
+            service_workers="allow",
+            reduced_motion="reduce",
+        )
+        await context.add_init_script(_INIT + _LOOKED_AT)
+        page = await context.new_page()
+        # Its window is one of this session, which lasts as long as the page.
+        session = await context.new_cdp_session(page)
+        window = {"width": device.width, "height": device.height, "screenWidth": device.width}
+        density = {"deviceScaleFactor": 0, "mobile": device.mobile, "screenHeight": device.height}
+        await session.send("Emulation.setDeviceMetricsOverride", window | density)
+        context.on("page", _close_popup)
+        return context, page, protocol
+
+    async def _of_density(self, density: float) -> tuple[PlaywrightBrowser, Protocol]:
+        if density == 1:
+            await self.revive()
+            assert self._browser is not None
+            return self._browser, self.protocol
+        async with self._launching:
+            known = self._dense.get(density)
+            if known is None or not known[0].is_connected():
+                known = await self._started(find_chromium(), f"--force-device-scale-factor={density:g}")
+                self._dense[density] = known
+            return known
 
     def open_ahead(self, device: Device) -> None:
         """Begin to open what the next `open` of this device will ask for, while there is nothing else to do."""
         if self._ahead is None:
-            self._ahead = device, asyncio.ensure_future(self._open(device, False))
+            self._ahead = device, asyncio.ensure_future(self._open(device))
 
-    async def _open(self, device: Device, still: bool) -> tuple[BrowserContext, Page]:
+    async def _open(self, device: Device) -> tuple[BrowserContext, Page]:
         await self.revive()
         assert self._browser is not None
         context = await self._browser.new_context(
@@ -179,9 +221,9 @@ class Browser:
             has_touch=device.mobile,
             accept_downloads=False,
             service_workers="allow",
-            reduced_motion="reduce" if still else "no-preference",
+            reduced_motion="no-preference",
         )
-        await context.add_init_script(_INIT + _LOOKED_AT if still else _INIT)
+        await context.add_init_script(_INIT)
         page = await context.new_page()
         context.on("page", _close_popup)
         return context, page

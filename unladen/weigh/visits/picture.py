@@ -25,14 +25,21 @@ async def take_picture(page: Page, width: int, height: float, format: Literal["p
     return await _taken(page, wanted | ({"quality": 75} if format == "jpeg" else {}), _WITHIN)
 
 
-async def take_strips(page: Page, width: int, height: float) -> list[tuple[str, int, bytes]]:
-    """The whole page from its top in strips: name, height in CSS px and PNG of each; fewer where it cannot be painted."""
+async def take_strips(page: Page, width: int, height: float, density: float) -> list[tuple[str, int, bytes]]:
+    """The whole page from its top in strips: name, height in CSS px and PNG of each; fewer where it cannot be painted.
+
+    The browser has `density` px for each CSS px by itself, and does not merely pretend to.
+    """
     found = []
     for number in range(MOST_STRIPS):
         tall = int(min(STRIP, max(height, 1) - number * STRIP))
         if tall <= 0:
             break
-        wanted = {"format": "png", "clip": _clip(number * STRIP, width, tall), "captureBeyondViewport": True}
+        wanted = {
+            "format": "png",
+            "clip": _clip(number * STRIP, width, tall, 1 / density),
+            "captureBeyondViewport": True,
+        }
         strip = await _taken(page, wanted, _STRIP_WITHIN)
         if not strip:
             break
@@ -45,8 +52,8 @@ async def take_window(page: Page) -> bytes:
     return await _taken(page, {"format": "png"}, _STRIP_WITHIN)
 
 
-def _clip(top: float, width: int, height: float) -> dict[str, float]:
-    return {"x": 0, "y": top, "width": width, "height": height, "scale": 1}
+def _clip(top: float, width: int, height: float, scale: float = 1) -> dict[str, float]:
+    return {"x": 0, "y": top, "width": width, "height": height, "scale": scale}
 
 
 async def _taken(page: Page, wanted: dict[str, Any], within: float) -> bytes:

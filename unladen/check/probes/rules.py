@@ -1,0 +1,78 @@
+"""Which rules match which elements: where this is the same, no computed style can differ, in whatever state or medium."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from unladen.capture.addresses import canonical
+from unladen.check.pairs import Difference
+from unladen.check.probes.foreign_sheets import ForeignSheets
+from unladen.check.probes.media import MEDIA
+from unladen.check.probes.spec import Focus, Observation, Probe, Scene
+from unladen.inpage import kept_in_page
+
+RULES = "rules"
+_RULES = kept_in_page("rules", "states", "computed")
+
+
+async def observe(scene: Scene) -> Observation:
+    """`marks`: for each place a mark of all that is declared of it and, by number, the states and media that this names
+    (`moods`); `rules`: what stands around each rule that is about an element, its selector and declarations, by mark; `whole`:
+    what concerns all elements; `faces`: families that rules name and the page declares; `closed`: sheets that could not be
+    read, each with a digest of its file.
+    """
+    asked: dict[str, Any] = {"foreign": {}, "kinds": [[name, medium.asked] for name, medium in MEDIA.items()]}
+    answers = await scene.ask(_RULES, asked)
+    # What the site has not got has no rules.
+    closed = {
+        url for _, answer in answers for url in answer["closed"] if url and scene.capture.lookup(canonical(url))
+    }
+    if closed:
+        async with ForeignSheets(scene.page, [frame for _, frame in scene.frames], closed, nested=True) as foreign:
+            answers = await scene.ask(_RULES, {**asked, "foreign": foreign.by_address()})
+            closed -= foreign.read
+    values: dict[str, Any] = {"marks": {}, "rules": {}, "moods": {}, "whole": [], "faces": []}
+    for prefix, answer in answers:
+        values["marks"] |= {prefix + place: mark for place, mark in answer["marks"].items()}
+        values["rules"] |= answer["rules"]
+        values["moods"] |= answer["moods"]
+        values["whole"] += [prefix + text for text in answer["whole"]]
+        values["faces"] += [prefix + name for name in answer["faces"]]
+    values["closed"] = {url: scene.capture.content(canonical(url)) for url in sorted(closed)}
+    if closed:
+        scene.left.append(f"{len(closed)} style sheets of other hosts, which could not be read")
+    return Observation(values)
+
+
+def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
+    """Families of fonts that rules name and nothing declares any more; what else differs here is a `focus`, no difference."""
+    lost = [name for name in before.values["faces"] if name in again.values["faces"]]
+    lost = [name for name in lost if name not in after.values["faces"]]
+    return [
+        Difference("styles", f"the font “{name.rpartition(' >>> ')[2]}”, which rules name, is not declared any more")
+        for name in lost
+    ]
+
+
+def focus_of(before: Observation, after: Observation) -> Focus | None:
+    """Where computed styles can differ between two pages; None if nowhere."""
+    first, now = before.values["marks"], after.values["marks"]
+    both = [place for place in first if place in now]
+    everything = any(before.values[name] != after.values[name] for name in ("whole", "closed"))
+    places = tuple(both if everything else [place for place in both if first[place] != now[place]])
+    if not places:
+        return None
+    states: set[str] = set()
+    media: set[str] = set()
+    for seen in (before, after):
+        moods = seen.values["moods"]
+        marks = seen.values["marks"]
+        for mood in {marks[place].partition(" ")[2] for place in places}:
+            states.update(moods[mood][0])
+            media.update(moods[mood][1])
+    old, new = before.values["rules"], after.values["rules"]
+    only_one = [tuple(row) for mark, row in (old | new).items() if mark not in old or mark not in new]
+    return Focus(places, tuple(sorted(states)), tuple(sorted(media)), everything, tuple(only_one))
+
+
+PROBE = Probe(RULES, observe, compare)
