@@ -9,12 +9,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_check import LOOK, look, step
+from unladen.check.agreement import agreed
 from unladen.check.compare import compare
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import Observation, probes
 from unladen.check.probes.spec import cannot_tell
-from unladen.check.spots import agreed
 
 NAV, P = "html > body > nav", "html > body > p"
 SHOWS = {NAV: ["shows", "at 0 0 320 100"]}

@@ -10,6 +10,7 @@ from typing import Any
 from unladen.build import build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.check.agreement import Seen
 from unladen.check.blame import MOST_TRIALS, Guilt, blame
 from unladen.check.compare import lead
 from unladen.check.culprit import all_culprits
@@ -17,7 +18,7 @@ from unladen.check.evidence import pointed_at
 from unladen.check.kin import Kin
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Difference, Pair
-from unladen.check.spots import Seen, Spots, by_address
+from unladen.check.spots import Spots, by_address
 from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
 from unladen.plan import Plan, Unit

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -103,11 +103,13 @@ class Checker:
         only: Collection[str] = (),
         until: str = "",
         focus: Mapping[Device, Focus] | None = None,
+        stop: Callable[[Device, Look], bool] | None = None,
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
         With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). `focus` says
-        where computed styles are read, by device, where they are. Raises nothing for what a page does wrong. A page that did not
+        where computed styles are read, by device, where they are. Where `stop` says so of what was seen at rest, nothing more is
+        done to the page. Raises nothing for what a page does wrong. A page that did not
         come to rest is looked at once more.
         """
 
@@ -118,7 +120,7 @@ class Checker:
                 asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
                     for _ in range(2):
-                        look = await self._look(capture, url, device, asked, until, (focus or {}).get(device))
+                        look = await self._look(capture, url, device, asked, until, (focus or {}).get(device), stop)
                         if look.alive and not look.restless:
                             break
                     return look
@@ -136,6 +138,7 @@ class Checker:
         asked: Sequence[Probe],
         until: str,
         focus: Focus | None,
+        stop: Callable[[Device, Look], bool] | None,
     ) -> Look:
         context, page, protocol = await self.browser.open_still(device)
         recorder = Recorder(protocol)
@@ -158,13 +161,15 @@ class Checker:
                 until=until,
                 focus=focus,
             )
-            return await self._observe(scene, asked)
+            return await self._observe(scene, asked, stop)
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):
                 await context.close()
 
-    async def _observe(self, scene: Scene, asked: Sequence[Probe]) -> Look:
+    async def _observe(
+        self, scene: Scene, asked: Sequence[Probe], stop: Callable[[Device, Look], bool] | None
+    ) -> Look:
         why = await settle(scene)
         if why is None:
             return Look(alive=False)
@@ -184,12 +189,21 @@ class Checker:
             scene.left.append(f"the {found['elements'] - found['most']:,} last of {found['elements']:,} elements")
         if found["height"] > MOST_STRIPS * STRIP:
             scene.left.append(f"the picture of what lies below {MOST_STRIPS * STRIP:,} px")
-        ordered = sorted(asked, key=lambda probe: _ORDER.index(probe.when))
-        seen = {probe.name: await probe.observe(scene) for probe in ordered}
-        urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
-        whole = len(asked) == len(probes())
-        reads = {url: scene.capture.content(url) for url in urls}
-        return Look(not scene.watch.crashed, seen, why, reads, scene.instead, whole, tuple(scene.left))
+        seen: dict[str, Observation] = {}
+
+        def look() -> Look:
+            urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
+            reads = {url: scene.capture.content(url) for url in urls}
+            whole = len(seen) == len(probes())
+            return Look(not scene.watch.crashed, dict(seen), why, reads, scene.instead, whole, tuple(scene.left))
+
+        for when in _ORDER:
+            for probe in asked:
+                if probe.when == when:
+                    seen[probe.name] = await probe.observe(scene)
+            if when == _ORDER[0] and stop and not why and await asyncio.to_thread(stop, scene.device, look()):
+                break
+        return look()
 
 
 async def _nothing() -> str:

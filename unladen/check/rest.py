@@ -11,7 +11,7 @@ from unladen.check.probes.spec import Scene, ask_frame
 from unladen.inpage import in_page
 
 _REST = in_page("rest")
-_QUIET = 32  # ms without a change of the document: two frames
+_QUIET = 16  # ms without a change of the document: a frame
 _MOST_FRAMES = 24
 _ANSWERS_WITHIN = 3.0  # s
 # A frame that may run no scripts, or has none of ours, cannot be asked.

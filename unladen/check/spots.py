@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import product
 
 from PIL import Image
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
+from unladen.check.agreement import Seen, agreed, focus_of_seen, seen_by
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
 from unladen.check.looking import Checker, Look
 from unladen.check.pairs import Difference, Pair
-from unladen.check.probes import Focus, probes
-from unladen.check.probes.rules import RULES, focus_of
-from unladen.check.probes.spec import Judge, cannot_tell
+from unladen.check.probes import Focus, Probe, probes
+from unladen.check.probes.rules import RULES
+from unladen.check.probes.spec import Judge
 from unladen.check.probes.styles import STYLES
 from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
@@ -31,21 +31,8 @@ from unladen.weigh.visits.walk import WalkOrders
 # Looks at the page as found where it differs from what it would be: what varies among these is nobody's fault.
 _AS_FOUND, _AS_IT_WOULD_BE = 3, 2
 _WALK = "walk"
-_MOST = 60  # differences told of a page
-
-
-@dataclass(frozen=True, slots=True)
-class Seen:
-    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so.
-
-    `focus`: where computed styles were read, if they had to be.
-    """
-
-    before: Look
-    after: Look
-    differences: tuple[Difference, ...] = ()
-    cannot: str = ""
-    focus: Focus | None = None
+# What these see depends on more than the page: they have to see it in all looks.
+_VARYING = frozenset({_WALK, "stills"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,62 +87,129 @@ class Spots:
     ) -> list[Seen]:
         """What is seen of a page on each device.
 
-        Where something differs, both are looked at again: what varies from look to look is no difference. Of what is
-        `known` to differ (see `narrowed`) one look is enough, and only the probes that saw it look at all, on both sides.
-        Computed styles are read where other rules match elements than before, and nowhere else.
+        Where something differs, both are looked at again: what varies from look to look is no difference. What differs at
+        rest is told without a walk, since what else there is comes to light when that is mended. Computed styles are read where
+        other rules match elements than before, and nowhere else. Of what is `known` to differ (see `narrowed`) one look is
+        enough, and only the probes that saw it look at all, on both sides.
         """
         sides = reference, lighter
-        only = _seen_by(known)
-        manner = _Manner(
-            only=frozenset(RULES if name == STYLES else name for name in only),
-            # A walk need not go on behind the first step that is known to differ.
-            until=known[0].step if only == {_WALK} else "",
-        )
-        found = self._agreed(sides, page, devices, manner, known)
-        if only and STYLES not in only:
-            return found
-        focus = {
-            device: closer
-            for device, seen in zip(devices, found, strict=True)
-            if not (known and seen.differences) and (closer := _focus(seen))
-        }
-        closely = _Manner(only=frozenset({STYLES}), focus=focus)
-        told = dict(zip(focus, self._agreed(sides, page, list(focus), closely, known), strict=True))
+        if known:
+            return self._again(sides, page, devices, known)
+        before = [looks[0] for looks in self._looks(reference, page, devices, 1, _Manner())]
+        after = self._as_far_as_the_same(lighter, page, devices, before)
         return [
-            replace(
-                seen,
-                differences=tuple([*seen.differences, *told[device].differences][:_MOST]),
-                cannot=seen.cannot or told[device].cannot,
-                focus=focus[device],
-            )
-            if device in told
-            else seen
-            for device, seen in zip(devices, found, strict=True)
+            self._told(sides, page, device, *looks) for device, *looks in zip(devices, before, after, strict=True)
         ]
 
-    def _agreed(
+    def _told(
+        self, sides: tuple[Capture, Capture], page: Exchange, device: Device, before: Look, after: Look
+    ) -> Seen:
+        """What differs between two looks, and in further ones where something does."""
+        seen = self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
+        if seen.differences or seen.cannot:
+            return seen
+        if focus := focus_of_seen(seen):
+            closely = _Manner(frozenset({STYLES}), focus={device: focus})
+            told = self._sure(sides, page, device, closely, self._once(sides, page, device, closely))
+            seen = replace(seen, differences=told.differences, cannot=told.cannot, focus=focus)
+        if seen.differences or seen.cannot or self._is_all(device, after):
+            return seen
+        after = self._looks(sides[1], page, [device], 1, _Manner())[0][0]
+        walked = self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
+        return replace(walked, focus=seen.focus)
+
+    def _as_far_as_the_same(
+        self, lighter: Capture, page: Exchange, devices: Sequence[Device], before: Sequence[Look]
+    ) -> list[Look]:
+        """Looks at the page as it would be, which end before the walk where it differs at rest."""
+        first = dict(zip(devices, before, strict=True))
+        found: dict[Device, Look] = {}
+        for device in devices:
+            whole = self.shelf.find(lighter, page.url, device, 1, enough=self._enough(device))
+            at_rest = [probe.name for probe in self._asked(device) if probe.when == "at rest"]
+            differing = [
+                look
+                for look in whole or self.shelf.find(lighter, page.url, device, 1, enough=at_rest)
+                if whole or self._differs(first[device], look)
+            ]
+            if differing:
+                found[device] = differing[0]
+        lacking = [device for device in devices if device not in found]
+
+        def stop(device: Device, look: Look) -> bool:
+            return self._differs(first[device], look)
+
+        found |= dict(zip(lacking, self._taken(lighter, page, lacking, _Manner(), stop), strict=True))
+        return [found[device] for device in devices]
+
+    def _differs(self, before: Look, after: Look) -> bool:
+        """Whether two looks differ, or other rules match, by what both saw."""
+        seen = agreed([before], [after], self.judge)
+        return bool(seen.differences or focus_of_seen(seen)) and not seen.cannot
+
+    def _again(
         self,
         sides: tuple[Capture, Capture],
         page: Exchange,
         devices: Sequence[Device],
-        manner: _Manner,
         known: Sequence[Difference],
     ) -> list[Seen]:
-        """One look a side, and more of both where something differs that is not known to."""
+        """Whether what is known to differ still does, or something else that the same probes see."""
+        only = seen_by(known)
+        # A walk need not go on behind the first step that is known to differ.
+        until = known[0].step if only == {_WALK} else ""
+        manner = _Manner(frozenset(RULES if name == STYLES else name for name in only), until)
         keys = {difference.key for difference in known}
-        before, after = (self._looks(capture, page, devices, 1, manner) for capture in sides)
-        found = [agreed(old, new, self.judge) for old, new in zip(before, after, strict=True)]
-        doubtful = [
-            number
-            for number, seen in enumerate(found)
-            if seen.differences and not keys.intersection(difference.key for difference in seen.differences)
-        ]
-        some = [devices[number] for number in doubtful]
-        before = self._looks(sides[0], page, some, _AS_FOUND, manner)
-        after = self._looks(sides[1], page, some, _AS_IT_WOULD_BE, manner)
-        for number, old, new in zip(doubtful, before, after, strict=True):
-            found[number] = agreed(old, new, self.judge)
+        found = []
+        looks = [self._looks(side, page, devices, 1, manner) for side in sides]
+        for device, old, new in zip(devices, *looks, strict=True):
+            seen = agreed(old, new, self.judge)
+            closer = manner
+            if not seen.differences and STYLES in only and (focus := focus_of_seen(seen)):
+                closer = _Manner(frozenset({STYLES}), focus={device: focus})
+                seen = self._once(sides, page, device, closer)
+            if keys.isdisjoint(difference.key for difference in seen.differences):
+                seen = self._sure(sides, page, device, closer, seen)
+            found.append(seen)
         return found
+
+    def _sure(
+        self, sides: tuple[Capture, Capture], page: Exchange, device: Device, manner: _Manner, seen: Seen
+    ) -> Seen:
+        """What differs again in further looks, taken the other way round by the probes that saw it.
+
+        What they do not see any more by themselves may follow from what the others do to a page, so then all of them look again.
+        """
+        if not seen.differences:
+            return seen
+        only = seen_by(seen.differences)
+        if only:
+            closer = replace(manner, only=only, until=seen.differences[-1].step if only == {_WALK} else manner.until)
+            after, before = (self._looks(side, page, [device], 1, closer)[0][0] for side in reversed(sides))
+            both = agreed([seen.before, before], [seen.after, after], self.judge, only)
+            if any(difference.probe not in _VARYING for difference in both.differences) or both.cannot:
+                return both
+            if both.differences:
+                old, new = self._several(sides, page, device, closer)
+                return agreed([seen.before, *old], [seen.after, *new], self.judge, only)
+            if compare(before, before, after, only, self.judge):
+                return both  # another one each time: it varies by itself
+        old, new = self._several(sides, page, device, manner)
+        return agreed(old, new, self.judge)
+
+    def _once(self, sides: tuple[Capture, Capture], page: Exchange, device: Device, manner: _Manner) -> Seen:
+        """What differs between one look a side."""
+        before, after = (self._looks(side, page, [device], 1, manner)[0] for side in sides)
+        return agreed(before, after, self.judge)
+
+    def _several(
+        self, sides: tuple[Capture, Capture], page: Exchange, device: Device, manner: _Manner
+    ) -> tuple[list[Look], list[Look]]:
+        old, new = (
+            self._looks(side, page, [device], count, manner)[0]
+            for side, count in zip(sides, (_AS_FOUND, _AS_IT_WOULD_BE), strict=True)
+        )
+        return old, new
 
     def narrowed(
         self, reference: Capture, lighter: Capture, page: Exchange, device: Device, differences: Sequence[Difference]
@@ -192,17 +246,36 @@ class Spots:
             for device in devices
         ]
         lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
-        if not lacking:
-            return kept
-        spots = [(page.url, devices[n]) for n in lacking]
-        new = self.checker.look_all(
-            capture, spots, quick=self.quick, glances=self.glances, only=only, until=until, focus=manner.focus
-        )
-        self.taken += len(new)
+        new = self._taken(capture, page, [devices[n] for n in lacking], manner)
         for n, look in zip(lacking, new, strict=True):
-            self.shelf.keep(page.url, devices[n], look, until, manner.key(devices[n]))
             kept[n].append(look)
         return kept
+
+    def _taken(
+        self,
+        capture: Capture,
+        page: Exchange,
+        devices: Sequence[Device],
+        manner: _Manner,
+        stop: Callable[[Device, Look], bool] | None = None,
+    ) -> list[Look]:
+        """New looks, one for each device, which are kept."""
+        if not devices:
+            return []
+        new = self.checker.look_all(
+            capture,
+            [(page.url, device) for device in devices],
+            quick=self.quick,
+            glances=self.glances,
+            only=manner.only,
+            until=manner.until,
+            focus=manner.focus,
+            stop=stop,
+        )
+        self.taken += len(new)
+        for device, look in zip(devices, new, strict=True):
+            self.shelf.keep(page.url, device, look, manner.until, manner.key(device))
+        return new
 
     def look_elsewhere(
         self, captures: Sequence[Capture], pages: Sequence[Exchange], devices: Sequence[Device], progress: Progress
@@ -216,7 +289,7 @@ class Spots:
                 (page, device)
                 for page in pages
                 for device in devices
-                if not self.shelf.find(capture, page.url, device, 1, enough=self._enough(device, frozenset()))
+                if not self.shelf.find(capture, page.url, device, 1, enough=self._enough(device))
             ]
 
             def errand(spot: tuple[Exchange, Device]) -> Errand:
@@ -233,9 +306,16 @@ class Spots:
                 page, device = lacking[number]
                 self.shelf.keep(page.url, device, look)
 
-    def _enough(self, device: Device, only: frozenset[str]) -> list[str]:
+    def _asked(self, device: Device, only: Collection[str] = ()) -> tuple[Probe, ...]:
+        return probes(quick=self.quick or device in self.glances, only=only)
+
+    def _enough(self, device: Device, only: Collection[str] = ()) -> list[str]:
         short = self.quick or device in self.glances
-        return [probe.name for probe in probes(quick=short, only=only)] if short or only else []
+        return [probe.name for probe in self._asked(device, only)] if short or only else []
+
+    def _is_all(self, device: Device, look: Look) -> bool:
+        """Whether all probes that look on a device have looked."""
+        return all(probe.name in look.observations for probe in self._asked(device))
 
     def pair(self, path: str, device: Device, seen: Seen) -> Pair:
         """What is told of a page on a device, with its pictures in the store."""
@@ -283,36 +363,9 @@ def _look_there(
     return Checker(browser, orders).look_all(capture, [(url, device)], quick=quick)[0]
 
 
-def _seen_by(differences: Collection[Difference]) -> frozenset[str]:
-    """The names of the probes that saw these; none where it takes all of them, as of a page that is dead."""
-    names = frozenset(difference.probe for difference in differences)
-    return frozenset() if "" in names else names
-
-
-def _focus(seen: Seen) -> Focus | None:
-    """Where computed styles have to be read, if anywhere."""
-    before, after = (look.observations.get(RULES) for look in (seen.before, seen.after))
-    return focus_of(before, after) if before and after and not seen.cannot else None
-
-
 def by_address(
     orders: Mapping[str, WalkOrders], capture: Capture, pages: Sequence[Exchange]
 ) -> dict[str, WalkOrders]:
     """Orders for walks by the URL of the page, from orders by its path."""
     paths = {site_path(capture.base_url, page.url): page.url for page in pages}
     return {paths[path]: wanted for path, wanted in orders.items() if path in paths}
-
-
-def agreed(old: Sequence[Look], new: Sequence[Look], judge: Judge = cannot_tell) -> Seen:
-    """What differs in all new looks from all old ones, or why nothing can be said; `judge` tells how alike files are."""
-    first, now = old[0], new[0]
-    if not first.alive:
-        return Seen(first, now, cannot="the page does not load, as found")
-    if why := next((look.restless for look in (*old, *new) if look.restless), ""):
-        return Seen(first, now, cannot=f"{why}, so that two looks at it cannot be compared")
-    differences = list(compare(first, old[-1], now, judge=judge))
-    for again, look in product(old[1:-1] or old[-1:], new):
-        if differences and (again, look) != (old[-1], now):
-            also = {difference.key for difference in compare(first, again, look, _seen_by(differences), judge)}
-            differences = [difference for difference in differences if difference.key in also]
-    return Seen(first, now, tuple(differences[:_MOST]))

@@ -1,7 +1,7 @@
 // Waits until a page is at rest, by conditions: all is loaded that should be there, nothing is under way, nothing changes.
 // Returns what stands in the way if that does not come within the limit (ms), otherwise "".
 async ({ limit, quiet }) => {
-  const watch = window[Symbol.for("unladen.watch")], begin = performance.now();
+  const watch = window[Symbol.for("unladen.watch")], begin = watch.time();
   const near = (e) => { const b = e.getBoundingClientRect(); return b.bottom > -200 && b.top < innerHeight + 200 && b.right > -200 && b.left < innerWidth + 200; };
   // What a closed part holds has a place and comes only once it is opened.
   const shown = (e) => e.getClientRects().length > 0 && e.checkVisibility();
@@ -20,7 +20,7 @@ async ({ limit, quiet }) => {
     calm = why ? 0 : watch.changes() === before ? calm + 1 : 1;
     before = watch.changes();
     if (calm >= 2) return "";
-    if (performance.now() - begin > limit) return why || "the page keeps changing";
-    await (why ? watch.wait(10) : watch.frame());
+    if (watch.time() - begin > limit) return why || "the page keeps changing";
+    await (why ? watch.wait(4) : watch.turn());
   }
 }

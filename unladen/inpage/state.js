@@ -4,6 +4,11 @@
   const { places, called } = window[Symbol.for("unladen.places")];
   const { NAMES, row } = window[Symbol.for("unladen.computed")];
   const spot = (e) => {
+    const text = [...e.childNodes].filter((n) => n.nodeType === 3).map((n) => n.data).join(" ").replace(/\s+/g, " ").trim();
+    const said = [...e.attributes].filter((a) => a.name.startsWith("aria-") || a.name === "open" || a.name === "hidden" || a.name === "disabled").map((a) => `${a.name}=${a.value}`).join(" ");
+    const holds = e.matches("input,select,textarea") ? `${e.value}|${e.checked ?? ""}` : "";
+    // What is closed has no look of its own; most of a page may be.
+    if (e.getClientRects().length === 0) return [0, 0, 0, 0, 0, "", text, said, holds];
     const b = e.getBoundingClientRect(), s = getComputedStyle(e);
     const shown = b.width > 0 && b.height > 0 && s.visibility === "visible" && s.display !== "none";
     // A part that something see-through stands around does not show either.
@@ -11,12 +16,9 @@
     while (up && !solid.has(up)) up = up.parentElement ?? up.getRootNode().host;
     solid.set(e, (!up || solid.get(up)) && Number(s.opacity) >= 0.02);
     const seen = shown && solid.get(e);
-    const text = [...e.childNodes].filter((n) => n.nodeType === 3).map((n) => n.data).join(" ").replace(/\s+/g, " ").trim();
-    const said = [...e.attributes].filter((a) => a.name.startsWith("aria-") || a.name === "open" || a.name === "hidden" || a.name === "disabled").map((a) => `${a.name}=${a.value}`).join(" ");
     const media = s.backgroundImage === "none" ? "" : "picture behind";
     return [seen ? 1 : 0, Math.round(b.left + scrollX), Math.round(b.top + scrollY), Math.round(b.width), Math.round(b.height),
-      seen ? [s.color, s.backgroundColor, s.borderTopColor, s.opacity, s.transform, s.fontWeight, s.textDecorationLine, s.clipPath, s.filter, s.boxShadow, media].join("|") : "", text, said,
-      e.matches("input,select,textarea") ? `${e.value}|${e.checked ?? ""}` : ""];
+      seen ? [s.color, s.backgroundColor, s.borderTopColor, s.opacity, s.transform, s.fontWeight, s.textDecorationLine, s.clipPath, s.filter, s.boxShadow, media].join("|") : "", text, said, holds];
   };
   const solid = new Map();
   // What a script touches is looked at closely: of each property of it, and of what is in it, a mark tells whether it is another.
@@ -62,15 +64,14 @@
   };
   const take = () => {
     solid.clear();
-    const all = places(), state = { at: new Map(all.map(([e, place]) => [place, spot(e)])), page: {} };
+    const all = places(), state = { all, at: new Map(all.map(([e, place]) => [place, spot(e)])), page: {} };
     const focus = document.activeElement, here = all.find(([e]) => e === focus);
     state.page = { scroll: `${Math.round(scrollX)},${Math.round(scrollY)}`, hash: location.hash, path: location.pathname, title: document.title, focus: here ? here[1] : "", shadow: [document.documentElement, document.body].map((e) => e ? `${e.className} ${JSON.stringify(e.dataset)}` : "").join(" ") };
     return state;
   };
   let last = null;
   return (part) => {
-    const now = take();
-    const all = places();
+    const now = take(), all = now.all;
     for (const root of [document, ...all.map(([e]) => e.shadowRoot).filter(Boolean)]) listen(root);
     if (part === "begin" || !last) { watching.takeRecords(); touched = new Set(); last = now; return null; }
     const changes = {}, names = {}, styles = looks(all);

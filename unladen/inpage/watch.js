@@ -1,6 +1,7 @@
 // Runs before anything else in a page that is looked at: which kinds of listeners sit where, what is under way, and timers
 // in a time of their own. Timers of 0.7 s and more wait until they are told that time has passed, and so does what has
-// repeated itself for 2 s: how far a page gets by itself then depends on our orders and not on how busy the machine is.
+// repeated itself for 2 s: how far a page gets by itself then depends on our orders and not on how busy the machine is. Each
+// frame is a sixtieth of a second, whether the machine draws it sooner or later.
 (() => {
   const LONG = 700, OFTEN = 2000;
   const ours = () => Boolean(document.currentScript?.dataset?.unladen);
@@ -75,6 +76,13 @@
     held.delete(id);
     clear(id);
   };
+  // What scripts are told of time is the sum of the frames that they saw and of what was passed by our orders.
+  const FRAME = 1000 / 60;
+  let shown = 0, heard = 0;
+  const told = () => 100 + clock + shown * FRAME;
+  Performance.prototype.now = function () { return told() + ++heard / 1000; };
+  Object.defineProperty(Event.prototype, "timeStamp", { configurable: true, enumerable: true, get() { return told() + heard / 1000; } });
+
   // Frames count from the first of a chain: each callback that asks for the next one is a step of it.
   let chain = 0;
   const frames = new Map();
@@ -83,21 +91,39 @@
     const spent = chain + 16;
     if (spent > OFTEN) { const id = ++number; frames.set(id, [what, spent]); return id; }
     frozen++;
-    const id = frame((time) => {
-      if (!frames.delete(id)) return;
-      frozen--;
-      const before = chain; chain = spent;
-      try { what(time); } finally { chain = before; }
-    });
+    const id = ++number;
     frames.set(id, null);
+    waiting.push([id, what, spent]);
+    if (waiting.length === 1) draw(spent);
     return id;
   };
+  // What goes on for long need not wait for the screen each time: a few frames in a row count as drawn, then one is.
+  const waiting = [], EARLY = 200, IN_A_ROW = 8, turn = new MessageChannel();
+  let row = 0;
+  const drawAll = () => {
+    shown++;
+    for (const [id, what, spent] of waiting.splice(0)) {
+      if (!frames.delete(id)) continue;
+      frozen--;
+      const before = chain; chain = spent;
+      try { what(told() + heard / 1000); } catch (error) { timeout(() => { throw error; }, 0); } finally { chain = before; }
+    }
+  };
+  turn.port1.onmessage = drawAll;
+  const draw = (spent) => { if (spent > EARLY && ++row % IN_A_ROW) turn.port2.postMessage(0); else frame(drawAll); };
   // Moments of leisure come when a machine has some: they are timers to us, each some steps of its chain.
   if (window.requestIdleCallback) {
     window.requestIdleCallback = (what) => window.setTimeout(() => what({ didTimeout: false, timeRemaining: () => 40 }), 40);
     window.cancelIdleCallback = (id) => window.clearTimeout(id);
   }
   window.cancelAnimationFrame = (id) => { if (frames.has(id)) { if (frames.get(id) === null) frozen--; frames.delete(id); } };
+
+  // Who is told of what comes into sight, or of another size.
+  let observers = 0;
+  for (const name of ["IntersectionObserver", "ResizeObserver"]) {
+    const Original = window[name];
+    if (Original) window[name] = new Proxy(Original, { construct(target, rest, made) { observers++; return Reflect.construct(target, rest, made); } });
+  }
 
   // Requests by scripts, and changes of the document.
   let asking = 0, changed = 0, changes = 0;
@@ -146,8 +172,11 @@
       return calls;
     },
     wait: (ms) => new Promise((done) => timeout(done, ms)),
+    time: now,
     // Frames out of sight are not drawn.
-    frame: () => new Promise((done) => { const late = timeout(done, window === top ? 400 : 40); frame(() => frame(() => { clear(late); done(); })); }),
+    frame: () => new Promise((done) => { const late = timeout(done, window === top ? 400 : 40); frame(() => timeout(() => timeout(() => { clear(late); done(); }, 0), 0)); }),
+    // As a frame, where something may come of one: a visitor who sees more, or another size.
+    turn() { return observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]") ? this.frame() : new Promise((done) => timeout(done, 0)); },
     workers, defined, attempts,
   } });
 })();

@@ -19,6 +19,7 @@ from unladen.weigh.visits.walk import Step
 
 _CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
 _STATE = kept_in_page("state", "computed")
+_WINDOW = "() => [scrollX, scrollY, innerWidth, innerHeight]"
 _BETWEEN = 4000  # ms of the page's own time from one step to the next
 MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
@@ -215,13 +216,14 @@ class _Walk:
         }
         if len(effect["changes"]) > 2 and len(self.bodies) < _MOST_PICTURES and not self.prefix:
             seen = await ask_frame(self.frame, _SEEN)
-            picture = await take_window(self.scene.page)
+            window = await ask_frame(self.frame, _WINDOW)
+            picture = await take_window(self.scene.page, window, self.scene.device.density) if window else b""
             if seen and picture:
                 name = f"step {record['key']}"
                 self.bodies[name] = picture
                 record["picture"] = name
-                record["scroll"] = await ask_frame(self.frame, "() => [scrollX, scrollY]") or [0, 0]
-                record["wide"] = self.scene.device.width
+                record["scroll"] = window[:2]
+                record["density"] = self.scene.device.density
                 record["images"] = images_of(self.scene.capture, seen["images"])
                 record["stills"] = seen["stills"]
         self.steps.append(record)
@@ -462,15 +464,13 @@ def _seen(
     if not all(bodies) or bodies[0] == bodies[2] or old["scroll"] != new["scroll"]:
         return []
     first, second, now = map(read_picture, bodies)
-    # What is known of places is in CSS px of the page, the pictures are in pixels of the device.
-    unit = first.width / old["wide"]
     x, y = old["scroll"]
 
     def placed(box: Sequence[float]) -> tuple[float, float, float, float]:
-        return (box[0] - x) * unit, (box[1] - y) * unit, (box[2] - x) * unit, (box[3] - y) * unit
+        return box[0] - x, box[1] - y, box[2] - x, box[3] - y
 
     others = other_files(old, new)
-    likeness = judged(others, unit, judge)
+    likeness = judged(others, old["density"], judge)
     boxes = [Other(placed(box), likeness.get(other.place)) for other in others for box in other.boxes]
     stills = [placed((a - 1, b - 1, a + w + 1, b + h + 1)) for a, b, w, h in new["stills"]]
     spots = differing(first, second, now, boxes, stills)

@@ -49,6 +49,8 @@ _SWITCHES = [
     "CertificateTransparencyComponentUpdater,AutofillServerCommunication,HttpsUpgrades,LocalNetworkAccessChecks,"
     "BlockInsecurePrivateNetworkRequests",
 ]
+# For looks: a frame in which something changes is drawn as soon as it can be.
+_WITHOUT_DELAY = ("--disable-frame-rate-limit", "--disable-gpu-vsync")
 # The same random numbers every time, so that cache-busters repeat; no way around the resolver rules by WebRTC.
 _INIT = """(() => { let s = 42; Math.random = () => { s = (s * 16807) % 2147483647; return s / 2147483647; };
 for (const n of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel", "WebTransport"]) delete window[n];
@@ -92,7 +94,7 @@ class Browser:
         self._serving = threading.RLock()
         self._twin: Browser | None = None
         self._ahead: tuple[Device, asyncio.Task[tuple[BrowserContext, Page]]] | None = None
-        self._dense: dict[float, tuple[PlaywrightBrowser, Protocol]] = {}
+        self._looking: dict[float, tuple[PlaywrightBrowser, Protocol]] = {}
         self._launching = asyncio.Lock()
 
     @contextmanager
@@ -150,7 +152,7 @@ class Browser:
     async def _stop(self) -> None:
         if self._ahead is not None:
             await asyncio.wait([self._ahead[1]])
-        for browser in (self._browser, *(dense for dense, _ in self._dense.values())):
+        for browser in (self._browser, *(other for other, _ in self._looking.values())):
             if browser is not None and browser.is_connected():
                 await browser.close()
 
@@ -176,7 +178,7 @@ class Browser:
         Where a browser only pretends to have so many px for each CSS px, it lays the page out anew when a picture is taken, with
         other heights of lines. So each density has a browser of its own, which is started with it.
         """
-        browser, protocol = await self._of_density(device.density)
+        browser, protocol = await self._for_looks(device.density)
         context = await browser.new_context(
             no_viewport=True,
             has_touch=device.mobile,
@@ -194,16 +196,14 @@ class Browser:
         context.on("page", _close_popup)
         return context, page, protocol
 
-    async def _of_density(self, density: float) -> tuple[PlaywrightBrowser, Protocol]:
-        if density == 1:
-            await self.revive()
-            assert self._browser is not None
-            return self._browser, self.protocol
+    async def _for_looks(self, density: float) -> tuple[PlaywrightBrowser, Protocol]:
+        """A browser with so many px for each CSS px, which draws a frame as soon as it can."""
         async with self._launching:
-            known = self._dense.get(density)
+            known = self._looking.get(density)
             if known is None or not known[0].is_connected():
-                known = await self._started(find_chromium(), f"--force-device-scale-factor={density:g}")
-                self._dense[density] = known
+                dense = f"--force-device-scale-factor={density:g}"
+                known = await self._started(find_chromium(), dense, *_WITHOUT_DELAY)
+                self._looking[density] = known
             return known
 
     def open_ahead(self, device: Device) -> None:

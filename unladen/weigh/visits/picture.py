@@ -7,15 +7,18 @@ import base64
 import io
 from collections.abc import Sequence
 from typing import Any, Literal
+from weakref import WeakKeyDictionary
 
 from PIL import Image
+from playwright.async_api import CDPSession, Page
 from playwright.async_api import Error as PlaywrightError
-from playwright.async_api import Page
 
 TALLEST = 12_000  # px; what lies below is not in the picture
 _WITHIN = 15.0  # s
 _STRIP_WITHIN = 60.0  # s; on a busy machine too
 STRIP = 4_000  # CSS px
+# Of pages that are pictured more than once; a session ends with its page.
+_sessions: WeakKeyDictionary[Page, CDPSession] = WeakKeyDictionary()
 MOST_STRIPS = 80
 
 
@@ -47,9 +50,14 @@ async def take_strips(page: Page, width: int, height: float, density: float) -> 
     return found
 
 
-async def take_window(page: Page) -> bytes:
-    """A PNG of what the window shows, in pixels of the device, or nothing."""
-    return await _taken(page, {"format": "png"}, _STRIP_WITHIN)
+async def take_window(page: Page, box: Sequence[float], density: float) -> bytes:
+    """A PNG of what the window shows, one pixel per CSS px, or nothing.
+
+    `box` is where the window is on the page: x, y, width and height in CSS px.
+    """
+    x, y, width, height = box
+    clip = {"x": x, "y": y, "width": width, "height": height, "scale": 1 / density}
+    return await _taken(page, {"format": "png", "clip": clip}, _STRIP_WITHIN)
 
 
 def _clip(top: float, width: int, height: float, scale: float = 1) -> dict[str, float]:
@@ -58,10 +66,11 @@ def _clip(top: float, width: int, height: float, scale: float = 1) -> dict[str, 
 
 async def _taken(page: Page, wanted: dict[str, Any], within: float) -> bytes:
     try:
-        session = await page.context.new_cdp_session(page)
+        session = _sessions.get(page)
+        if session is None:
+            session = _sessions[page] = await page.context.new_cdp_session(page)
         command = session.send("Page.captureScreenshot", {"optimizeForSpeed": True, **wanted})
         taken = await asyncio.wait_for(command, within)
-        await session.detach()
     except (PlaywrightError, TimeoutError):
         return b""
     return base64.b64decode(taken["data"])

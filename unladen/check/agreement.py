@@ -1,0 +1,60 @@
+"""What several looks at a page as found and at the page as it would be agree on."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from itertools import product
+
+from unladen.check.compare import compare
+from unladen.check.looking import Look
+from unladen.check.pairs import Difference
+from unladen.check.probes import Focus
+from unladen.check.probes.rules import RULES, focus_of
+from unladen.check.probes.spec import Judge, cannot_tell
+
+MOST_TOLD = 60  # differences told of a page
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so.
+
+    `focus`: where computed styles were read, if they had to be.
+    """
+
+    before: Look
+    after: Look
+    differences: tuple[Difference, ...] = ()
+    cannot: str = ""
+    focus: Focus | None = None
+
+
+def agreed(old: Sequence[Look], new: Sequence[Look], judge: Judge = cannot_tell, only: Collection[str] = ()) -> Seen:
+    """What differs in all new looks from all old ones, or why nothing can be said; `judge` tells how alike files are.
+
+    Of `only` these probes, if any are named.
+    """
+    first, now = old[0], new[0]
+    if not first.alive:
+        return Seen(first, now, cannot="the page does not load, as found")
+    if why := next((look.restless for look in (*old, *new) if look.restless), ""):
+        return Seen(first, now, cannot=f"{why}, so that two looks at it cannot be compared")
+    differences = list(compare(first, old[-1], now, only, judge))
+    for again, look in product(old[1:-1] or old[-1:], new):
+        if differences and (again, look) != (old[-1], now):
+            also = {difference.key for difference in compare(first, again, look, seen_by(differences), judge)}
+            differences = [difference for difference in differences if difference.key in also]
+    return Seen(first, now, tuple(differences[:MOST_TOLD]))
+
+
+def focus_of_seen(seen: Seen) -> Focus | None:
+    """Where computed styles have to be read, if anywhere."""
+    before, after = (look.observations.get(RULES) for look in (seen.before, seen.after))
+    return focus_of(before, after) if before and after and not seen.cannot else None
+
+
+def seen_by(differences: Collection[Difference]) -> frozenset[str]:
+    """The names of the probes that saw these; none where it takes all of them, as of a page that is dead."""
+    names = frozenset(difference.probe for difference in differences)
+    return frozenset() if "" in names else names
