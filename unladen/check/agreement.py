@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 from unladen.check.compare import compare
@@ -18,16 +18,12 @@ MOST_TOLD = 60  # differences told of a page
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so.
-
-    `focus`: where computed styles were read, if they had to be.
-    """
+    """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so."""
 
     before: Look
     after: Look
     differences: tuple[Difference, ...] = ()
     cannot: str = ""
-    focus: Focus | None = None
 
 
 def agreed(old: Sequence[Look], new: Sequence[Look], judge: Judge = cannot_tell, only: Collection[str] = ()) -> Seen:
@@ -58,3 +54,9 @@ def seen_by(differences: Collection[Difference]) -> frozenset[str]:
     """The names of the probes that saw these; none where it takes all of them, as of a page that is dead."""
     names = frozenset(difference.probe for difference in differences)
     return frozenset() if "" in names else names
+
+
+def with_clues(differences: Sequence[Difference], focus: Focus) -> tuple[Difference, ...]:
+    """Differences of styles with the selectors of the rules that only one of two pages has."""
+    selectors = tuple(dict.fromkeys(selector for _, selector, _ in focus.rules))
+    return tuple(replace(difference, clues=selectors) for difference in differences)

@@ -13,6 +13,8 @@ from unladen.plan import Unit
 
 # Looks that one page on one device may take. Halving finds one among 1,000 in 20.
 MOST_TRIALS = 40
+# Groups that are tried as the one to blame, and looks to tell its parts from each other.
+_MOST_GROUPS, _MOST_HALVES = 4, 12
 Ask = Callable[[Sequence[Unit]], Sequence[Difference]]
 
 
@@ -34,10 +36,18 @@ class Found:
     asked: int = 0
 
 
-def blame(pointed: Pointed, differences: Sequence[Difference], ask: Ask, most: int = MOST_TRIALS) -> Found:
+def blame(
+    pointed: Pointed,
+    differences: Sequence[Difference],
+    ask: Ask,
+    most: int = MOST_TRIALS,
+    group: Callable[[Unit], str] | None = None,
+) -> Found:
     """Who makes the differences; `ask` says what differs with only these parts, and is asked `most` times at most.
 
-    With none of them nothing may differ, and with all of them the `differences` do.
+    With none of them nothing may differ, and with all of them the `differences` do. Where `group` tells which parts do the same
+    thing, such as putting an element around a picture, the search begins among whole groups: what breaks one place by its nature
+    breaks others too.
     """
     everyone = pointed.ranked
     found = Found()
@@ -52,6 +62,9 @@ def blame(pointed: Pointed, differences: Sequence[Difference], ask: Ask, most: i
         if not fails(others):
             _among_direct(pointed, others, fails, found, most)
             return found
+    if group and (guilty := _of_a_group(pointed, fails, found, most, group)):
+        found.guilty = [Guilt(unit, lead(differences)) for unit in guilty]
+        return found
     suspects = [*direct, *pointed.near]
     others = _without(everyone, suspects)
     if pointed.near and others and not fails(others):
@@ -67,6 +80,49 @@ def blame(pointed: Pointed, differences: Sequence[Difference], ask: Ask, most: i
     else:
         found.guilty = [Guilt(unit, lead(differences)) for unit in search.guilty]
     return found
+
+
+def _of_a_group(
+    pointed: Pointed,
+    fails: Callable[[Sequence[Unit]], bool],
+    found: Found,
+    most: int,
+    group: Callable[[Unit], str],
+) -> list[Unit]:
+    """All parts to blame of the one group without which nothing differs, if there is one; the most suspicious are tried first.
+
+    Halves that differ are halved again, until the looks for it are spent: what is left then goes as it stands.
+    """
+    everyone = pointed.ranked
+    groups: dict[str, list[Unit]] = {}
+    for unit in everyone:
+        groups.setdefault(group(unit), []).append(unit)
+    several = [units for units in groups.values() if len(units) > 1]
+    if len(groups) < 2 or not several:
+        return []
+    guilty: list[Unit] = []
+    for units in several[:_MOST_GROUPS]:
+        if found.asked >= most:
+            return []
+        if not fails(_without(everyone, units)):
+            guilty = units
+            break
+    innocent = _without(everyone, guilty)
+    waiting = [guilty] if guilty else []
+    blamed: list[Unit] = []
+    asked = found.asked
+    while waiting:
+        units = waiting.pop(0)
+        if len(units) == 1 or found.asked - asked >= _MOST_HALVES or found.asked + 2 > most:
+            blamed += units
+            found.sure &= len(units) == 1
+            continue
+        middle = (len(units) + 1) // 2
+        halves = [half for half in (units[:middle], units[middle:]) if fails([*innocent, *half])]
+        if not halves:
+            return []  # they fail together only
+        waiting += halves
+    return [unit for unit in everyone if unit in set(blamed)]
 
 
 def _among_direct(

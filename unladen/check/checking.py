@@ -14,7 +14,7 @@ from unladen.check.agreement import Seen
 from unladen.check.blame import MOST_TRIALS, Guilt, blame
 from unladen.check.compare import lead
 from unladen.check.culprit import all_culprits
-from unladen.check.evidence import pointed_at
+from unladen.check.evidence import pieces_named, pointed_at
 from unladen.check.kin import Kin
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Difference, Pair
@@ -181,18 +181,28 @@ class _Round:
         if self.last:
             guilty = [Guilt(unit, lead(seen.differences)) for unit in left]
         else:
+            changes = {change.id: change for change in plan.counting()}
             late = {c.id for c in plan.counting() if remedy_named(c.remedy).puts_off}
             pointed = pointed_at(
-                left, seen.differences, self.check.capture, path, self.journal, seen.before, seen.after, late
+                left,
+                seen.differences,
+                self.check.capture,
+                path,
+                self.journal,
+                seen.before,
+                seen.after,
+                late,
+                lambda unit: changes[unit.change].params.pieces(),
             )
-            guilty = blame(pointed, seen.differences, ask).guilty
+            guilty = blame(pointed, seen.differences, ask, group=lambda unit: changes[unit.change].remedy).guilty
         units_blamed = {guilt.unit for guilt in guilty}
         innocent = [unit for unit in left if unit not in units_blamed]
         for guilt in guilty:
             change = plan.change(guilt.unit.change)
             assert change is not None
             most = _MOST_PIECES if known else _MOST_WHOLE_LOOKS
-            found, shown = ((), None) if self.last else _pieces_to_blame(change, innocent, ask, most)
+            clues = {clue for difference in seen.differences for clue in difference.clues}
+            found, shown = ((), None) if self.last else _pieces_to_blame(change, innocent, ask, most, clues)
             known_pieces = self.pieces.pop(change.id, ())
             if found:
                 self.pieces[change.id] = (*known_pieces, *found)
@@ -204,10 +214,12 @@ def _pieces_to_blame(
     innocent: Sequence[Unit],
     ask: Callable[[Sequence[Unit], Mapping[str, Collection[str]]], Sequence[Difference]],
     most: int,
+    clues: Collection[str],
 ) -> tuple[tuple[str, ...], Difference | None]:
     """The pieces of a change to one file that are to blame, and what the change by itself makes differ.
 
-    No pieces where it is all of it, or too many to be told in `most` looks.
+    Those that `clues` name go all at once where that does. No pieces where it is all of it, or too many to be told in `most`
+    looks.
     """
     shown: list[Difference] = []
     pieces = change.params.pieces()
@@ -220,6 +232,9 @@ def _pieces_to_blame(
         shown[:] = shown or differences
         return bool(differences)
 
+    named = pieces_named(pieces, clues)
+    if 0 < len(named) < len(pieces) and not fails(sorted(set(pieces).difference(named), key=pieces.index)):
+        return tuple(named), None
     if fails([]) or not fails(pieces):
         return (), None
     found = all_culprits(pieces, fails, most)

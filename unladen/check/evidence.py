@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+import re
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from unladen.capture import Capture
@@ -16,6 +17,7 @@ from unladen.remedies import Journal
 _OF_ONE_FILE = ("picture", "broken-image", "missing")
 # These are about what is not there yet.
 _ON_ARRIVAL = "arrival"
+_NAME = re.compile(r"[.#](?:[-\w]|\\.)+|\[[-\w]+")
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,10 +43,11 @@ def pointed_at(
     before: Look,
     after: Look,
     late: Collection[str] = (),
+    pieces_of: Callable[[Unit], Sequence[str]] = lambda unit: (),
 ) -> Pointed:
     """Sort units by what the differences are about; `page` is a path, the journal that of all of them together.
 
-    `late`: the changes by which something comes later than it did.
+    `late`: the changes by which something comes later than it did; `pieces_of` tells the pieces of what a unit does.
     """
     shown = _files_by_place(before), _files_by_place(after)
     of_file: dict[str, list[Unit]] = {}
@@ -57,6 +60,8 @@ def pointed_at(
         if difference.what == _ON_ARRIVAL:
             near |= {unit: None for unit in units if unit.change in late}
             continue
+        if difference.clues:
+            near |= {unit: None for unit in units if pieces_named(pieces_of(unit), difference.clues)}
         lead = difference.places[:1]
         files = [*_files(lead, shown), *difference.files]
         blamed = [unit for url in files for unit in of_file.get(url, ())]
@@ -68,6 +73,13 @@ def pointed_at(
             near |= dict.fromkeys(u for url in _files_near(lead, shown) for u in of_file.get(url, ()))
     near = {unit: None for unit in near if unit not in direct}
     return Pointed(direct, list(near), [u for u in units if u not in direct and u not in near])
+
+
+def pieces_named(pieces: Sequence[str], clues: Collection[str]) -> list[str]:
+    """Pieces (names such as `.open`, or selectors) that clues name, or that name a clue."""
+    said = " ".join(clues)
+    words = set(_NAME.findall(said))
+    return [piece for piece in pieces if piece in said or not words.isdisjoint(_NAME.findall(piece))] if said else []
 
 
 def _files_by_place(look: Look) -> dict[str, list[str]]:

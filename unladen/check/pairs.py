@@ -14,8 +14,8 @@ class Difference:
 
     `boxes` (left, top, right, bottom) in CSS px of the page's picture; `step`: what was done to the page before, in words;
     `detail`: places and values for who wants to know; `places` and `files` (URLs) are what it is about, the first first;
-    `shots`: digests of pictures of that moment before and after, if there are any. `probe` is the name of who saw it; it
-    is not kept.
+    `shots`: digests of pictures of that moment before and after, if there are any. `probe` is the name of who saw it, and
+    `clues` are selectors of rules and names of classes and ids that have to do with it; these are not kept.
     """
 
     what: str
@@ -27,6 +27,7 @@ class Difference:
     files: tuple[str, ...] = ()
     shots: tuple[str, str] | None = None
     probe: str = field(default="", compare=False)
+    clues: tuple[str, ...] = field(default=(), compare=False)
 
     def as_json(self) -> dict[str, Any]:
         """Plain values."""

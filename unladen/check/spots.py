@@ -10,7 +10,7 @@ from PIL import Image
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
-from unladen.check.agreement import Seen, agreed, focus_of_seen, seen_by
+from unladen.check.agreement import Seen, agreed, focus_of_seen, seen_by, with_clues
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
 from unladen.check.looking import Checker, Look
@@ -111,12 +111,12 @@ class Spots:
         if focus := focus_of_seen(seen):
             closely = _Manner(frozenset({STYLES}), focus={device: focus})
             told = self._sure(sides, page, device, closely, self._once(sides, page, device, closely))
-            seen = replace(seen, differences=told.differences, cannot=told.cannot, focus=focus)
+            seen = replace(told, before=before, after=after, differences=with_clues(told.differences, focus))
         if seen.differences or seen.cannot or self._is_all(device, after):
             return seen
         after = self._looks(sides[1], page, [device], 1, _Manner())[0][0]
         walked = self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
-        return replace(walked, focus=seen.focus)
+        return walked
 
     def _as_far_as_the_same(
         self, lighter: Capture, page: Exchange, devices: Sequence[Device], before: Sequence[Look]
@@ -167,7 +167,8 @@ class Spots:
             closer = manner
             if not seen.differences and STYLES in only and (focus := focus_of_seen(seen)):
                 closer = _Manner(frozenset({STYLES}), focus={device: focus})
-                seen = self._once(sides, page, device, closer)
+                close = self._once(sides, page, device, closer)
+                seen = replace(close, differences=with_clues(close.differences, focus))
             if keys.isdisjoint(difference.key for difference in seen.differences):
                 seen = self._sure(sides, page, device, closer, seen)
             found.append(seen)

@@ -26,8 +26,16 @@
   const BESIDE = /^(background-image$|min-|max-)/; // what lies behind and where limits matter is seen otherwise
   const properties = NAMES.filter((n) => !BESIDE.test(n));
   let touched = new Set();
+  // Names of classes and ids that came with what a step did: what rules and trims go by.
+  const MOST_NAMES = 200, known = new Set(), came = new Set();
+  const namesOf = (e) => [...e.classList].map((name) => `.${name}`).concat(typeof e.id === "string" && e.id ? `#${e.id}` : []);
+  const nameAll = (all) => { for (const [e] of all) for (const name of namesOf(e)) known.add(name); };
+  const newNames = (e) => { for (const name of namesOf(e)) if (!known.has(name) && came.size < MOST_NAMES) came.add(name); };
   const note = (records) => {
     for (const record of records) {
+      for (const node of record.type === "attributes" ? [record.target] : record.addedNodes) {
+        if (node.nodeType === 1) { newNames(node); if (record.type !== "attributes") node.querySelectorAll("*").forEach(newNames); }
+      }
       if (record.type === "attributes") { if (!record.attributeName.startsWith("data-unladen")) touched.add(record.target); }
       else for (const node of record.addedNodes) if (node.nodeType === 1) touched.add(node);
     }
@@ -73,7 +81,7 @@
   return (part) => {
     const now = take(), all = now.all;
     for (const root of [document, ...all.map(([e]) => e.shadowRoot).filter(Boolean)]) listen(root);
-    if (part === "begin" || !last) { watching.takeRecords(); touched = new Set(); last = now; return null; }
+    if (part === "begin" || !last) { if (!known.size) nameAll(all); watching.takeRecords(); touched = new Set(); last = now; return null; }
     const changes = {}, names = {}, styles = looks(all);
     const by = new Map(all.map(([e, place]) => [place, e]));
     for (const [place, spot] of now.at) {
@@ -97,6 +105,8 @@
     for (const place of Object.keys(styles)) if (!names[place] && Object.keys(names).length < 200 && by.get(place)) names[place] = called(by.get(place));
     const page = Object.entries(now.page).filter(([name, value]) => last.page[name] !== value);
     last = now;
-    return { changes, names, styles, properties: Object.keys(styles).length ? properties : [], page: Object.fromEntries(page) };
+    const fresh = [...came];
+    came.clear();
+    return { came: fresh, changes, names, styles, properties: Object.keys(styles).length ? properties : [], page: Object.fromEntries(page) };
   };
 })()

@@ -145,6 +145,10 @@
   const define = customElements.define;
   CustomElementRegistry.prototype.define = function (name, ...rest) { defined.add(name); return define.call(this, name, ...rest); };
 
+  // A picture of more than the window makes the window as large for a moment, which is not for scripts to know.
+  let hushed = false;
+  for (const target of [window, window.visualViewport]) if (target) add.call(target, "resize", (event) => { if (hushed) event.stopImmediatePropagation(); }, true);
+
   Object.defineProperty(window, Symbol.for("unladen.watch"), { value: {
     // For listeners of our own, which are not the page's.
     listen: (target, ...rest) => add.apply(target, rest),
@@ -173,6 +177,7 @@
     },
     wait: (ms) => new Promise((done) => timeout(done, ms)),
     time: now,
+    hush: async function (on) { if (!on) { await this.frame(); await this.frame(); } hushed = on; return true; },
     // Frames out of sight are not drawn.
     frame: () => new Promise((done) => { const late = timeout(done, window === top ? 400 : 40); frame(() => timeout(() => timeout(() => { clear(late); done(); }, 0), 0)); }),
     // As a frame, where something may come of one: a visitor who sees more, or another size.

@@ -14,9 +14,11 @@ from unladen.check.file_judge import Question
 from unladen.check.pairs import Difference
 from unladen.check.pictures import Box, Other, Spot, differing, read_picture
 from unladen.check.probes.spec import Judge, Observation, Probe, Scene
+from unladen.inpage import in_page
 from unladen.weigh.visits.picture import take_strips
 
 PICTURE = "picture"
+PAINTED = in_page("painted")
 _WIDEST = 2400  # CSS px
 _MOST_BOXES = 60
 
@@ -27,7 +29,9 @@ async def observe(scene: Scene) -> Observation:
     A page that is not made for phones is laid out wider than their window, and all of it is looked at.
     """
     width = max(scene.device.width, min(scene.found["width"], _WIDEST))
+    await scene.ask(PAINTED)
     strips = await take_strips(scene.page, width, scene.found["height"], scene.device.density)
+    await scene.ask(PAINTED, True)
     seen = {
         "stills": [list(box) for box in scene.found["stills"]],
         "width": width,

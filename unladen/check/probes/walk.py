@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from playwright.async_api import Frame
 
 from unladen.check.pairs import Difference
 from unladen.check.pictures import Other, differing, read_picture
-from unladen.check.probes.picture import images_of, judged, other_files
+from unladen.check.probes.picture import PAINTED, images_of, judged, other_files
 from unladen.check.probes.spec import Judge, Observation, Probe, Scene, ask_frame, pass_time
 from unladen.check.probes.tables import changed_entries, shortened
 from unladen.inpage import in_page, kept_in_page
@@ -53,7 +54,7 @@ _KEYS = ("Escape", "ArrowDown", "ArrowRight", "Enter", " ", "Escape")
 _TOGGLES = ("press",)
 _NEW_PLACE = 6  # of what is told of a new element: so many words are about where it is
 _ROUGH = ("shows", "hides", "says", "tells", "holds", "gone")
-_EMPTY: Mapping[str, Any] = {"changes": {}, "page": {}, "names": {}, "styles": {}, "properties": []}
+_EMPTY: Mapping[str, Any] = {"came": [], "changes": {}, "page": {}, "names": {}, "styles": {}, "properties": []}
 
 
 async def observe(scene: Scene) -> Observation:
@@ -207,6 +208,7 @@ class _Walk:
             "names": {self.prefix + place: said for place, said in effect["names"].items()},
             "styles": {self.prefix + place: said for place, said in effect["styles"].items()},
             "properties": effect["properties"],
+            "came": effect["came"],
             "attempts": _tidy(done.get("attempts") or [], self.scene.capture.base_url),
             "invalid": done.get("invalid") or [],
             "sends": done.get("sends") or [],
@@ -216,8 +218,10 @@ class _Walk:
         }
         if len(effect["changes"]) > 2 and len(self.bodies) < _MOST_PICTURES and not self.prefix:
             seen = await ask_frame(self.frame, _SEEN)
+            await ask_frame(self.frame, PAINTED)
             window = await ask_frame(self.frame, _WINDOW)
             picture = await take_window(self.scene.page, window, self.scene.device.density) if window else b""
+            await ask_frame(self.frame, PAINTED, True)
             if seen and picture:
                 name = f"step {record['key']}"
                 self.bodies[name] = picture
@@ -270,9 +274,10 @@ def compare(before: Observation, again: Observation, after: Observation, judge: 
         if found:
             # From a state that is another by now: where things are and how they look follows from that.
             old, same, new = (_in_short(step) for step in (old, same, new))
-            found += _step_differences(old, same, new)
-            continue
-        found += _step_differences(old, same, new) or _seen(before, again, after, old, same, new, judge)
+            told = _step_differences(old, same, new)
+        else:
+            told = _step_differences(old, same, new) or _seen(before, again, after, old, same, new, judge)
+        found += [replace(difference, clues=tuple(old.get("came", ()))) for difference in told]
     return found[:40]
 
 

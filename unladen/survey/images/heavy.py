@@ -27,9 +27,11 @@ from unladen.survey.images.needs import (
     veil_over,
 )
 from unladen.survey.images.parts import part_of
+from unladen.survey.images.structure import Structure
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH_SHRINKING = 0.85
+_LEAST_FOR_AVIF = 1_200  # bytes; of fewer it would save less than is worth a further file
 _AVIF_PAYS = 0.9  # of the bytes of the next best
 _OLDER = ("JPEG", "PNG", "GIF")
 _READ = (*_OLDER, "WEBP", "AVIF")
@@ -140,6 +142,7 @@ class ImageSurvey:
         self.candidates: list[Candidate] = []
         self.drawings: list[ImageUse] = []
         self.scope, self.everywhere = context.scope, context.everywhere
+        self._structure = Structure(context.evidence)
         self._places: dict[str, set[tuple[str, int]]] = {}
         self._offered: dict[tuple[str, int], set[str]] = {}
         for url, uses in self.evidence.texts.all_uses().items():
@@ -378,7 +381,8 @@ class ImageSurvey:
 
     def _avif(self) -> None:
         lossy = [c for c in self.candidates if c.similarity < 1 and c.info.frames == 1]
-        wanted = [c for c in lossy if c.renamed and c.format in ("JPEG", "PNG", "WEBP")]
+        older = [c for c in lossy if c.renamed and c.format in ("JPEG", "PNG", "WEBP")]
+        wanted = [c for c in older if c.size > _LEAST_FOR_AVIF and not self._bound(c)]
         outcomes = self._try([(c.digest, self._recipe(c, "AVIF")) for c in wanted])
         for c in wanted:
             outcome = outcomes[(c.digest, self._recipe(c, "AVIF"))]
@@ -391,6 +395,11 @@ class ImageSurvey:
                 self._excess(c, "badly-compressed", f"{c.name}: AVIF packs it better", why, outcome, change)
             )
             c.size, c.format, c.behind = outcome.size, "AVIF", c.format
+
+    def _bound(self, c: Candidate) -> bool:
+        """Whether nothing may be put around an image, as a choice of formats would be."""
+        pages = {s.page for s in c.use.showings if s.image.via == "img"}
+        return self._structure.counts_on(pages)
 
     def _oversized(self, c: Candidate, outcome: Outcome) -> Excess:
         bound = any(not s.image.free for s in c.use.showings)
