@@ -10,10 +10,11 @@ from unladen.remedies import Draft, Journal, remedy_named
 from unladen.remedies.draft import NO_EDITS
 
 
-def build(capture: Capture, plan: Plan, memo: Memo) -> tuple[Capture, Journal]:
+def build(capture: Capture, plan: Plan, memo: Memo, *, packs: bool = True) -> tuple[Capture, Journal]:
     """The lightened capture and the journal of how it came about.
 
-    The same capture and plan give the same bytes; what is costly comes from the memo, or is put there.
+    The same capture and plan give the same bytes; what is costly comes from the memo, or is put there. Without `packs` texts
+    are not packed ahead of time, which changes nothing of how pages look and work.
     """
     draft = Draft(capture, memo, plan.images, plan.delivery, plan.keep.selectors_for)
     for change in plan.counting():
@@ -23,5 +24,5 @@ def build(capture: Capture, plan: Plan, memo: Memo) -> tuple[Capture, Journal]:
         else:
             for target in change.targets:
                 draft.notice(target, NO_EDITS)
-    lighter = finished(draft)
+    lighter = finished(draft, packs=packs)
     return lighter, draft.journal

@@ -22,8 +22,11 @@ from unladen.remedies.journal import Edited, Replaced
 _NAMED, _TEXT = re.compile("\0([^\0]*)\0"), re.compile("\1([^\1]*)\1")
 
 
-def finished(draft: Draft) -> Capture:
-    """The lightened capture. What a change wants of a text and the text does not bear is left out, with a notice."""
+def finished(draft: Draft, *, packs: bool = True) -> Capture:
+    """The lightened capture, with texts packed ahead of time if it `packs` them where a change says so.
+
+    What a change wants of a text and the text does not bear is left out, with a notice.
+    """
     for notice in draft.texts.notices:
         draft.notice(notice.name, notice.reason)
     copies = {url: copied for url in sorted(draft.copies) if (copied := _copied(draft, url))}
@@ -37,7 +40,8 @@ def finished(draft: Draft) -> Capture:
             made.setdefault(url, edited)
             changed.append(edited)
     lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
-    lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
+    if packs:
+        lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
     return lighter.with_changes(_kept(draft, lighter)) if draft.lifetimes else lighter
 
 

@@ -172,7 +172,8 @@ class _Round:
             note = f"looking for the cause on {path}, {device.name}: look {asked}"
             self.relay.there.step("check", min(asked, MOST_TRIALS - 1), MOST_TRIALS, note)
             out = set(suspects).difference(some)
-            candidate, _ = build(self.check.capture, plan.without((), out).sparing(pieces or {}), self.check.memo)
+            wanted = plan.without((), out).sparing(pieces or {})
+            candidate, _ = build(self.check.capture, wanted, self.check.memo, packs=False)
             return self._compared(looks, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]

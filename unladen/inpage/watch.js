@@ -180,8 +180,11 @@
     hush: async function (on) { if (!on) { await this.frame(); await this.frame(); } hushed = on; return true; },
     // Frames out of sight are not drawn.
     frame: () => new Promise((done) => { const late = timeout(done, window === top ? 400 : 40); frame(() => timeout(() => timeout(() => { clear(late); done(); }, 0), 0)); }),
-    // As a frame, where something may come of one: a visitor who sees more, or another size.
-    turn() { return observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]") ? this.frame() : new Promise((done) => timeout(done, 0)); },
+    // As a frame, where something may come of one: a visitor who sees more, or another size. Otherwise events that are under way.
+    async turn() {
+      if (observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]")) return this.frame();
+      for (let n = 0; n < 3; n++) await this.wait(1);
+    },
     workers, defined, attempts,
   } });
 })();

@@ -64,8 +64,13 @@ def identifier(name: str) -> str:
     return "".join(found)
 
 
-def css_urls(chars: str) -> Iterator[CssUrl]:
+@lru_cache(maxsize=64)  # sheets are asked again for every plan that is tried
+def css_urls(chars: str) -> tuple[CssUrl, ...]:
     """All addresses: in url(), in image-set() strings and in @import."""
+    return tuple(_css_urls(chars))
+
+
+def _css_urls(chars: str) -> Iterator[CssUrl]:
     importing = False
     sets: list[bool] = []
     for token in _TOKEN.finditer(chars):

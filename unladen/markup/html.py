@@ -8,6 +8,7 @@ import re
 from collections import Counter
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import turbohtml
 
@@ -205,8 +206,8 @@ def edit_html(before: str, edits: list[Edit], changed: set[str]) -> str:
     """
     after, added = edited(before, edits)
     gone = [(edit.start, edit.end) for edit in edits if edit.adds]
-    old = Document(before).shape(gone)
-    new = Document(after).shape([(edit.start, edit.end) for edit in added])
+    old = _shape(before, tuple(gone))
+    new = _shape(after, tuple((edit.start, edit.end) for edit in added))
     if len(old) != len(new):
         raise MarkupBroken(f"the page would have {len(new)} elements instead of {len(old)}")
     for (tag, depth, attrs), (new_tag, new_depth, new_attrs) in zip(old, new, strict=True):
@@ -218,4 +219,9 @@ def edit_html(before: str, edits: list[Edit], changed: set[str]) -> str:
 
 def same_elements(before: str, after: str) -> bool:
     """Whether two texts of a page have the same elements with the same attributes; words and spaces may differ."""
-    return Document(before).shape() == Document(after).shape()
+    return _shape(before) == _shape(after)
+
+
+@lru_cache(maxsize=16)  # one change after the other is tried on the same page
+def _shape(chars: str, without: tuple[tuple[int, int], ...] = ()) -> list[tuple[str, int, dict[str, str]]]:
+    return Document(chars).shape(without)

@@ -57,9 +57,9 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
 def focus_of(before: Observation, after: Observation) -> Focus | None:
     """Where computed styles can differ between two pages; None if nowhere."""
     first, now = before.values["marks"], after.values["marks"]
-    both = [place for place in first if place in now]
     everything = any(before.values[name] != after.values[name] for name in ("whole", "closed"))
-    places = tuple(both if everything else [place for place in both if first[place] != now[place]])
+    # What only one of the two has may be what moves another element.
+    places = tuple(place for place in {**first, **now} if everything or first.get(place) != now.get(place))
     if not places:
         return None
     states: set[str] = set()
@@ -67,7 +67,7 @@ def focus_of(before: Observation, after: Observation) -> Focus | None:
     for seen in (before, after):
         moods = seen.values["moods"]
         marks = seen.values["marks"]
-        for mood in {marks[place].partition(" ")[2] for place in places}:
+        for mood in {marks[place].partition(" ")[2] for place in places if place in marks}:
             states.update(moods[mood][0])
             media.update(moods[mood][1])
     old, new = before.values["rules"], after.values["rules"]
