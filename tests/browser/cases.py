@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from contextlib import ExitStack
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -53,11 +54,21 @@ class BrowserCase(FolderCase):
         super().setUp()
         self.store = BodyStore(self.kept / "bodies")
 
-    def looks(self, files: dict[str, bytes], *, quick: bool = False, times: int = 1) -> list[Look]:
-        """Looks at the index page of a small site on a phone."""
+    def looks(
+        self, files: dict[str, bytes], *, quick: bool = False, times: int = 1, styles: bool = False
+    ) -> list[Look]:
+        """Looks at the index page of a small site on a phone, with all computed styles where they are wanted."""
         capture = self.capture(files)
-        spot = ("https://site.example/index.html", DEVICES["phone"])
-        return Checker(self.serve(capture)).look_all(capture, [spot] * times, quick=quick)
+        spots = [("https://site.example/index.html", DEVICES["phone"])] * times
+        checker = Checker(self.serve(capture))
+        found = checker.look_all(capture, spots, quick=quick)
+        if not styles:
+            return found
+        read = checker.look_all(capture, spots, only=["styles"])
+        return [
+            replace(look, observations={**close.observations, **look.observations})
+            for look, close in zip(found, read, strict=True)
+        ]
 
     def serve(self, capture: Capture, *, http2: bool = True) -> Browser:
         """A browser on this capture for the rest of the test."""

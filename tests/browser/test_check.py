@@ -108,7 +108,7 @@ class OddPages(BrowserCase):
         many = "<div class=a><b>x</b><i>y</i></div>" * 1500
         first, second = self.look_twice(many, "<style>.a:hover b{color:red}</style>", quick=True)
         self.assertEqual(compare(first, first, second), ())
-        self.assertEqual(len(first.values("styles")["of"]), 4_502)
+        self.assertEqual(len(first.values("rules")["marks"]), 4_502)
 
     def test_lazy_pictures_far_down_a_very_tall_page_are_seen(self) -> None:
         tall = "".join(

@@ -268,3 +268,23 @@ class CommandLine(BrowserCase):
             self.assertEqual((code, out), (2, ""), arguments)
             self.assertIn(words, told)
             self.assertEqual(told.count("\n"), 1, told)
+
+
+class Galleries(BrowserCase):
+    def test_a_script_that_finds_pictures_by_what_stands_around_them_keeps_their_smaller_files(self) -> None:
+        """Nothing is put around these pictures, so what packs best goes into `src` itself, and stays."""
+        script = (
+            "<style>.g a{display:inline-block}.g img{display:none}.g img.on{display:block}</style><script>"
+            "addEventListener('load',()=>document.querySelectorAll('.g a > img').forEach(i=>i.classList.add('on')))</script>"
+        )
+        body = "".join(f"<a href=p{n}.jpg><img src=p{n}.jpg width=160 height=120 alt='{n}'></a>" for n in range(4))
+        files = {f"p{n}.jpg": photo(800, 600, n + 1, grain=4) for n in range(4)}
+        result = self.lighten({"index.html": page(f"<div class=g>{body}</div>{script}")} | files)
+        self.assertTrue(all(pair.passed for pair in result.pairs))
+        self.assertFalse(set_aside(result))
+        remedies = {change.remedy for change in result.plan.counting()}
+        self.assertIn("webp", remedies)
+        self.assertNotIn("avif", remedies)
+        self.assertNotIn(b"<picture", result.capture.body(result.capture.page("/index.html")))
+        images = [sum(w.kinds()["images"]["transferred"] for w in some) for some in (result.before, result.after)]
+        self.assertLess(images[1], images[0] / 4)

@@ -19,7 +19,9 @@ P = "html > body > p"
 class Seeing(BrowserCase):
     def seen(self, body: str, head: str = "", **files: bytes) -> Look:
         named = {name.replace("_", "."): data for name, data in files.items()}
-        (look,) = self.looks({"index.html": page(body, head), "a.jpg": photo(60, 40), **named}, quick=True)
+        (look,) = self.looks(
+            {"index.html": page(body, head), "a.jpg": photo(60, 40), **named}, quick=True, styles=True
+        )
         self.assertTrue(look.alive)
         self.assertEqual(look.restless, "")
         return look
@@ -344,7 +346,7 @@ class Lost(BrowserCase):
             markup = frame
             for name, texts in parts.items():
                 markup = markup.replace(f"<<{name}>>", texts[side])
-            looks += self.looks({"index.html": page(markup)} | files, quick=quick)
+            looks += self.looks({"index.html": page(markup)} | files, quick=quick, styles=quick)
         before, after = looks
         self.assertEqual((before.restless, after.restless), ("", ""))
         self.assertEqual(compare(before, before, before), ())

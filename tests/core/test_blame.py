@@ -142,3 +142,20 @@ class Parts(unittest.TestCase):
         self.assertEqual(out.carried_forward(self.PLAN, [self.LAZY.id]).by_change, {})
         other = change("lazy-images:/a.html", "lazy-images", ("/1.jpg",), ("/a.html",))
         self.assertEqual(out.carried_forward(Plan("steady", (other,))).by_change, {})
+
+    def test_of_many_that_do_the_same_all_that_break_something_go_and_no_others(self) -> None:
+        wraps = [Unit(f"avif {n}", f"/{n}.jpg") for n in range(6)]
+        codes = [Unit(f"webp {n}", f"/{n}.jpg") for n in range(6)]
+        everyone = [unit for pair in zip(wraps, codes, strict=True) for unit in pair]
+        for guilty in (wraps, wraps[1:3]):
+            ask = Asked(*([unit] for unit in guilty))
+            found = blame(Pointed({}, everyone, []), [MOVED], ask, group=lambda unit: unit.change.split()[0])
+            self.assertEqual({guilt.unit for guilt in found.guilty}, set(guilty))
+            self.assertLessEqual(ask.times, 14)
+
+    def test_where_no_group_is_to_blame_single_parts_are_searched(self) -> None:
+        everyone = [Unit(f"{name} {n}", f"/{n}.jpg") for name in ("avif", "webp") for n in range(4)]
+        both = [everyone[1], everyone[6]]
+        ask = Asked([everyone[1]], [everyone[6]])
+        found = blame(Pointed({}, [], everyone), [MOVED], ask, group=lambda unit: unit.change.split()[0])
+        self.assertTrue({guilt.unit for guilt in found.guilty} <= set(both) and found.guilty)

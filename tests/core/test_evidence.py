@@ -8,7 +8,7 @@ from typing import Any
 from tests.sites import FolderCase, page, photo
 from unladen.check.between import at_the_same_address, check_document
 from unladen.check.compare import lead
-from unladen.check.evidence import Pointed, pointed_at
+from unladen.check.evidence import Pointed, pieces_named, pointed_at
 from unladen.check.kinds import KINDS, ordered
 from unladen.check.looking import Look
 from unladen.check.pairs import Difference, Pair
@@ -52,6 +52,13 @@ class Pointing(FolderCase):
         )
         found = self.point(Difference("picture", "", places=(HERO,)), after=look(hero="a.webp", icon="b.jpg"))
         self.assertEqual(list(found.direct), [A])
+
+    def test_rules_that_are_missed_name_the_pieces_of_a_trim(self) -> None:
+        pieces = (".open", "#menu", ".opener", ".nav .item:hover", "[hidden]")
+        self.assertEqual(pieces_named(pieces, [".nav.open > ul"]), [".open", ".nav .item:hover"])
+        self.assertEqual(pieces_named(pieces, ["#menu"]), ["#menu"])
+        self.assertEqual(pieces_named(pieces, ["li[hidden]"]), ["[hidden]"])
+        self.assertEqual(pieces_named(pieces, []), [])
 
     def test_a_missing_file_points_at_who_took_it(self) -> None:
         found = self.point(Difference("missing", "", files=("https://site.example/c.jpg",)))

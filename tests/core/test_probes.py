@@ -29,8 +29,10 @@ class ProbeCase(unittest.TestCase):
         self, before: dict[str, Any], after: dict[str, Any], again: dict[str, Any] | None = None
     ) -> list[Difference]:
         """The differences between values, each beside what this probe usually sees."""
-        seen = (Observation(self.usual | values) for values in (before, before if again is None else again, after))
-        found = probe(self.name).differences(*seen, cannot_tell)
+        first, second, third = (
+            Observation(self.usual | values) for values in (before, before if again is None else again, after)
+        )
+        found = probe(self.name).differences(first, second, third, cannot_tell)
         for difference in found:
             self.assertIn(difference.what, KINDS)
         return found

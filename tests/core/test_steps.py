@@ -24,8 +24,10 @@ Step = dict[str, Any]
 
 class Steps(unittest.TestCase):
     def told(self, before: list[Step], after: list[Step], again: list[Step] | None = None) -> list[Difference]:
-        seen = (Observation({"steps": steps}) for steps in (before, before if again is None else again, after))
-        return WALK.differences(*seen, cannot_tell)
+        first, second, third = (
+            Observation({"steps": steps}) for steps in (before, before if again is None else again, after)
+        )
+        return WALK.differences(first, second, third, cannot_tell)
 
     def texts(self, *steps: Any) -> list[str]:
         return [difference.text for difference in self.told(*steps)]

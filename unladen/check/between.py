@@ -44,7 +44,7 @@ def compare_sites(
     """
     after = at_the_same_address(after, before)
     pages = [before.page(path) for path in paths] or before.pages()
-    spots = Spots(browser, memo, quick=quick, orders=by_address(orders or {}, before, pages))
+    spots = Spots(browser, memo, quick=quick, thorough=True, orders=by_address(orders or {}, before, pages))
     there = {site_path(after.base_url, page.url) for page in after.pages()}
 
     def one(lane: Browser, page: Exchange) -> list[Pair]:

@@ -10,7 +10,7 @@ from PIL import Image
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
-from unladen.check.agreement import Seen, agreed, focus_of_seen, seen_by, with_clues
+from unladen.check.agreement import MOST_TOLD, Seen, agreed, focus_of_seen, seen_by, with_clues
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
 from unladen.check.looking import Checker, Look
@@ -51,6 +51,8 @@ class _Manner:
 class Spots:
     """Looks at pages; `quick` leaves out what takes long, such as walks, as is done anyway on the devices of `glances`.
 
+    `thorough`: all that differs is told. Otherwise a page that differs at rest is not walked through.
+
     `orders` is what the user wants of walks, by the URL of the page. `taken` counts the looks that were not kept.
     """
 
@@ -60,9 +62,11 @@ class Spots:
         memo: Memo,
         *,
         quick: bool = False,
+        thorough: bool = False,
         glances: Collection[Device] = (),
         orders: Mapping[str, WalkOrders] | None = None,
     ) -> None:
+        self.thorough = thorough
         self.checker = Checker(browser, orders)
         self.memo = memo
         self.quick = quick
@@ -73,7 +77,14 @@ class Spots:
 
     def beside(self, browser: Browser) -> Spots:
         """The same through another browser."""
-        other = Spots(browser, self.memo, quick=self.quick, glances=self.glances, orders=self.checker.orders)
+        other = Spots(
+            browser,
+            self.memo,
+            quick=self.quick,
+            thorough=self.thorough,
+            glances=self.glances,
+            orders=self.checker.orders,
+        )
         other.judge = self.judge
         return other
 
@@ -106,12 +117,13 @@ class Spots:
     ) -> Seen:
         """What differs between two looks, and in further ones where something does."""
         seen = self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
-        if seen.differences or seen.cannot:
+        if seen.cannot or (seen.differences and not self.thorough):
             return seen
         if focus := focus_of_seen(seen):
             closely = _Manner(frozenset({STYLES}), focus={device: focus})
             told = self._sure(sides, page, device, closely, self._once(sides, page, device, closely))
-            seen = replace(told, before=before, after=after, differences=with_clues(told.differences, focus))
+            styled = with_clues(told.differences, focus)
+            seen = Seen(before, after, (*seen.differences, *styled)[:MOST_TOLD], told.cannot)
         if seen.differences or seen.cannot or self._is_all(device, after):
             return seen
         after = self._looks(sides[1], page, [device], 1, _Manner())[0][0]
@@ -130,7 +142,7 @@ class Spots:
             differing = [
                 look
                 for look in whole or self.shelf.find(lighter, page.url, device, 1, enough=at_rest)
-                if whole or self._differs(first[device], look)
+                if whole or (not self.thorough and self._differs(first[device], look))
             ]
             if differing:
                 found[device] = differing[0]
@@ -139,7 +151,8 @@ class Spots:
         def stop(device: Device, look: Look) -> bool:
             return self._differs(first[device], look)
 
-        found |= dict(zip(lacking, self._taken(lighter, page, lacking, _Manner(), stop), strict=True))
+        new = self._taken(lighter, page, lacking, _Manner(), None if self.thorough else stop)
+        found |= dict(zip(lacking, new, strict=True))
         return [found[device] for device in devices]
 
     def _differs(self, before: Look, after: Look) -> bool:

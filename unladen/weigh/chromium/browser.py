@@ -12,9 +12,10 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from types import TracebackType
 from typing import Any, TypeVar
+from weakref import WeakKeyDictionary
 
 from playwright.async_api import Browser as PlaywrightBrowser
-from playwright.async_api import BrowserContext, Page
+from playwright.async_api import BrowserContext, CDPSession, Page
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import Capture
@@ -188,8 +189,7 @@ class Browser:
         )
         await context.add_init_script(_INIT + _LOOKED_AT)
         page = await context.new_page()
-        # Its window is one of this session, which lasts as long as the page.
-        session = await context.new_cdp_session(page)
+        session = await session_of(page)
         window = {"width": device.width, "height": device.height, "screenWidth": device.width}
         density = {"deviceScaleFactor": 0, "mobile": device.mobile, "screenHeight": device.height}
         await session.send("Emulation.setDeviceMetricsOverride", window | density)
@@ -227,6 +227,18 @@ class Browser:
         page = await context.new_page()
         context.on("page", _close_popup)
         return context, page
+
+
+# One for each page that is pictured or has a window of ours; it ends with its page.
+_sessions: WeakKeyDictionary[Page, CDPSession] = WeakKeyDictionary()
+
+
+async def session_of(page: Page) -> CDPSession:
+    """The protocol session in which the window of a page was made: pictures of it are right in no other."""
+    session = _sessions.get(page)
+    if session is None:
+        session = _sessions[page] = await page.context.new_cdp_session(page)
+    return session
 
 
 async def another_page(context: BrowserContext) -> Page:

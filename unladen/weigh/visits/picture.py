@@ -7,18 +7,17 @@ import base64
 import io
 from collections.abc import Sequence
 from typing import Any, Literal
-from weakref import WeakKeyDictionary
 
 from PIL import Image
-from playwright.async_api import CDPSession, Page
 from playwright.async_api import Error as PlaywrightError
+from playwright.async_api import Page
+
+from unladen.weigh.chromium.browser import session_of
 
 TALLEST = 12_000  # px; what lies below is not in the picture
 _WITHIN = 15.0  # s
 _STRIP_WITHIN = 60.0  # s; on a busy machine too
 STRIP = 4_000  # CSS px
-# Of pages that are pictured more than once; a session ends with its page.
-_sessions: WeakKeyDictionary[Page, CDPSession] = WeakKeyDictionary()
 MOST_STRIPS = 80
 
 
@@ -66,9 +65,7 @@ def _clip(top: float, width: int, height: float, scale: float = 1) -> dict[str, 
 
 async def _taken(page: Page, wanted: dict[str, Any], within: float) -> bytes:
     try:
-        session = _sessions.get(page)
-        if session is None:
-            session = _sessions[page] = await page.context.new_cdp_session(page)
+        session = await session_of(page)
         command = session.send("Page.captureScreenshot", {"optimizeForSpeed": True, **wanted})
         taken = await asyncio.wait_for(command, within)
     except (PlaywrightError, TimeoutError):

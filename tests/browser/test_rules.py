@@ -1,0 +1,194 @@
+"""Which rules match which elements, held against reading all computed styles; and what a page may hold that is hard to read."""
+
+from __future__ import annotations
+
+from bench.planted import FAULTS, Bench
+from bench.planted.harmless import HARMLESS
+from tests.browser.cases import BrowserCase
+from tests.sites import page
+from unladen.check.agreement import Seen
+from unladen.check.compare import compare
+from unladen.check.looking import Checker, Look
+from unladen.check.pairs import Difference
+from unladen.check.probes.rules import focus_of
+from unladen.check.spots import Spots
+from unladen.memo import Memo
+from unladen.weigh.records.conditions import DEVICES
+
+PHONE = DEVICES["phone"]
+KINDS = ("style", "state", "media")
+
+
+class Matching(BrowserCase):
+    def compared(self, before: dict[str, bytes], after: dict[str, bytes]) -> Seen:
+        """What a quick check says of two versions of a page."""
+        found, now = self.capture(before), self.capture(after)
+        spots = Spots(self.serve(found), Memo(self.folder / "memo", self.store), quick=True)
+        return spots.compared(found, now, found.page("/index.html"), [PHONE])[0]
+
+    def styled(self, css: str, after: str, body: str = "<p class=a>x<a href=#>y</a>") -> Seen:
+        """The same of a page with one style sheet and with another."""
+        return self.compared(
+            {"index.html": page(body, f"<style>{css}</style>")}, {"index.html": page(body, f"<style>{after}</style>")}
+        )
+
+    def test_what_a_full_reading_finds_these_find(self) -> None:
+        """All faults of styles that are planted in one page; `python -m bench.style_proof` holds all pages against it."""
+        browser = self.serve(self.capture({"index.html": b"<p>nothing"}))
+        bench = Bench(self.folder, Spots(browser, Memo(self.folder / "memo", self.store), quick=True), ["own"])
+        checker = Checker(browser)
+        found = bench.found["own"]
+        spot = [(found.page("/order.html").url, PHONE)]
+
+        def read(capture: object) -> Look:
+            return checker.look_all(capture, spot, only=["styles", "rules"])[0]  # type: ignore[arg-type]
+
+        before = read(found)
+        faults = [f for f in FAULTS if f.site == "own" and f.kind in KINDS and f.page == "/order.html"]
+        self.assertGreater(len(faults), 6)
+        for fault in [*faults, *(h for h in HARMLESS if h.page == "/order.html" and h.file.endswith(".css"))]:
+            with self.subTest(fault.name):
+                after = read(bench.capture(fault.edit(bench.files["own"])))
+                full = compare(before, before, after, ["styles"])
+                focus = focus_of(before.observations["rules"], after.observations["rules"])
+                if full:
+                    assert focus is not None
+                    seen = {place for difference in full for place in difference.places}
+                    within = {p for p in seen for named in focus.places if p == named or p.startswith(f"{named} >")}
+                    self.assertEqual(seen - within, set())
+                    states = {difference.step for difference in full} - {""}
+                    self.assertLessEqual(states, {*focus.states, *focus.media})
+
+    def test_text_that_says_the_same_leaves_nothing_to_be_read(self) -> None:
+        css = ".a{color:#ff0000;margin:0 4px}.a:hover a{top:1px}@media print{.a{color:#000}}.gone{top:0}"
+        same = (
+            "/* so */ .a { margin: 0px 4px; color: red }\n.gone .a{left:0} .a:hover a { top: 1px }"
+            "@media print { .a { color: rgb(0,0,0) } }"
+        )
+        before, after = (
+            self.looks({"index.html": page("<p class=a>x<a>y</a>", f"<style>{text}</style>")}, quick=True)[0]
+            for text in (
+                css,
+                ".a{color:#ff0000;margin:0 4px}.a:hover a{top:1px}@media print{.a{color:#000}}.more{top:0}",
+            )
+        )
+        self.assertIsNone(focus_of(before.observations["rules"], after.observations["rules"]))
+        self.assertEqual(self.styled(css, same).differences, ())
+
+    def test_a_skip_link_that_stays_away_when_it_has_the_focus(self) -> None:
+        body = "<a class=skip href=#main>To the content</a><main id=main>Text</main>"
+        css = ".skip{position:absolute;left:-9999px}"
+        seen = self.styled(f"{css}.skip:focus{{left:8px}}", css, body)
+        self.assertEqual([d.step for d in seen.differences], ["focus"])
+        self.assertIn("left", seen.differences[0].text)
+        self.assertIn(".skip:focus", seen.differences[0].clues)
+
+    def test_a_part_that_opens_by_its_height_alone(self) -> None:
+        body = "<div class=menu>Menu<div class=sub>Tides</div></div>"
+        css = ".sub{height:0;overflow:hidden}"
+        seen = self.styled(f"{css}.menu:hover .sub{{height:40px}}", css, body)
+        self.assertEqual([d.step for d in seen.differences], ["hover"])
+
+    def test_states_that_hide_behind_what_is_the_same_at_rest(self) -> None:
+        """What goes says the same as what stays, and less than what a pointer brings would."""
+        css = "#p{color:red}.a{color:red}a:hover,.a:hover{color:blue}"
+        body = "<p class=a id=p>x"
+        self.assertEqual(
+            [d.step for d in self.styled(css, css.replace("#p{color:red}", ""), body).differences], ["hover"]
+        )
+
+    def test_the_order_of_the_cascade_counts_and_what_is_said_twice_does_not(self) -> None:
+        self.assertTrue(
+            self.styled(".a{color:red}p{top:0}.a{color:blue}", ".a{color:blue}p{top:0}.a{color:red}").differences
+        )
+        before, after = (
+            self.looks({"index.html": page("<p class=a>x", f"<style>{text}</style>")}, quick=True)[0].observations[
+                "rules"
+            ]
+            for text in (".a{color:red}p{top:0}", ".a{color:red}</style><style>.a{color:red}p{top:0}")
+        )
+        self.assertIsNone(focus_of(before, after))
+
+    def test_layers_containers_has_nesting_scopes_and_registered_properties(self) -> None:
+        body = "<div class=box><p class=a>x<a href=#>y</a></div><input type=checkbox checked>"
+        for css, after in (
+            (
+                "@layer one,two;@layer two{.a{color:red}}@layer one{.a{color:blue}}",
+                "@layer two,one;@layer two{.a{color:red}}@layer one{.a{color:blue}}",
+            ),
+            (
+                ".box{container-type:inline-size}@container (min-width:1px){.a{color:red}}",
+                ".box{container-type:inline-size}",
+            ),
+            (".box:has(.a){color:red}", ""),
+            (".box{& .a{color:red}}", ".box{}"),
+            ("@scope (.box){.a{color:red}}", ""),
+            (
+                "@property --x{syntax:'<color>';inherits:true;initial-value:red}.a{color:var(--x)}",
+                ".a{color:var(--x)}",
+            ),
+            (".box:not(.b:hover) .a{color:red}", ""),
+            ("@supports (color:red){.a{color:red}}", ""),
+            ("input:checked{outline:1px solid red}", ""),
+            (
+                "@keyframes spin{to{opacity:0}}.a{animation:spin 2s}",
+                "@keyframes spin{to{opacity:.5}}.a{animation:spin 2s}",
+            ),
+        ):
+            with self.subTest(css):
+                self.assertTrue(self.styled(css, after, body).differences)
+                self.assertEqual(self.styled(css, f"{css}/* a word */.never{{top:0}}", body).differences, ())
+
+    def test_trees_of_their_own_and_sheets_that_scripts_adopt(self) -> None:
+        def site(inner: str, adopted: str) -> dict[str, bytes]:
+            script = (
+                "customElements.define('x-card',class extends HTMLElement{connectedCallback(){"
+                f"this.attachShadow({{mode:'open'}}).innerHTML='<style>{inner}</style><b>Inside</b><slot></slot>'}}}});"
+                f"const s=new CSSStyleSheet();s.replaceSync('{adopted}');document.adoptedStyleSheets=[s]"
+            )
+            return {"index.html": page(f"<x-card><i>Slotted</i></x-card><p>x<script>{script}</script>")}
+
+        whole = site("b:hover{color:red}:host{color:green}::slotted(i){color:teal}", "p:hover{color:red}")
+        for other in (
+            site(":host{color:green}::slotted(i){color:teal}", "p:hover{color:red}"),
+            site("b:hover{color:red}::slotted(i){color:teal}", "p:hover{color:red}"),
+            site("b:hover{color:red}:host{color:green}", "p:hover{color:red}"),
+            site("b:hover{color:red}:host{color:green}::slotted(i){color:teal}", ""),
+        ):
+            self.assertTrue(self.compared(whole, other).differences)
+
+    def test_sheets_that_are_hard_to_read(self) -> None:
+        """Rings of imports, selectors that no browser knows, a sheet that throws, and one that is not there."""
+        hard = (
+            "<link rel=stylesheet href=a.css><link rel=stylesheet href=none.css><style>p:unknown(x){color:red}"
+            "::-webkit-odd{color:red}.é\\:x,.a\\/b{color:red}[data-x='],{']{color:red}p:is(,){color:red}</style>"
+            "<script>addEventListener('load',()=>{Object.defineProperty(document.styleSheets[0],'cssRules',{get(){throw 1}})})</script>"
+        )
+        ring = {"a.css": b"@import 'b.css';p{color:green}", "b.css": b"@import 'a.css';p:hover{color:red}"}
+        files = {"index.html": page("<p class='é:x a/b'>x", hard)} | ring
+        self.assertEqual(
+            self.compared(files, files | {"b.css": b"@import 'a.css';p:hover{color:red}/* */"}).differences, ()
+        )
+        other = files | {"b.css": b"@import 'a.css';p:hover{color:blue}"}
+        easy = {
+            "index.html": files["index.html"].replace(b"addEventListener", b"void addEventListener.name;(()=>{})")
+        } | ring
+        self.assertTrue(
+            self.compared(files, other).cannot or self.compared(easy, easy | {"b.css": other["b.css"]}).differences
+        )
+
+    def test_a_font_that_rules_name_and_nothing_declares(self) -> None:
+        css = "@font-face{font-family:Mill;src:url(m.woff2)}p:hover{font-family:Mill,serif}"
+        (told,) = self.styled(css, "p:hover{font-family:Mill,serif}").differences
+        self.assertEqual(told.text, "the font “mill”, which rules name, is not declared any more")
+
+    def test_thousands_of_elements_and_rules_come_to_an_end(self) -> None:
+        rules = "".join(f".c{n}:hover .d{n}{{color:#{n % 4096:03x}}}" for n in range(30_000))
+        body = "<div class='c1'><b class='d1'>x</b><i>y</i></div>" * 6_600
+        (look,) = self.looks({"index.html": page(body, f"<style>{rules}</style>")}, quick=True)
+        self.assertTrue(look.alive)
+        self.assertEqual(len(look.values("rules")["rules"]), 1)
+
+    def test_what_is_seen_once_and_not_again_is_no_difference(self) -> None:
+        found = self.compared({"index.html": page("<p>x")}, {"index.html": page("<p>x")})
+        self.assertEqual((list[Difference](found.differences), found.cannot), ([], ""))
