@@ -1,34 +1,74 @@
-"""The demo's steady effort from weighed to checked, and one change taken back, in times of weighing all pages three times."""
+"""The steady effort from weighed to handed over, in times of weighing the page three times on phone and desktop.
+
+The demo, and index pages of packages: python -m bench.whole_way [demo|PACKAGE ...] prints a line each.
+"""
 
 from __future__ import annotations
 
 import itertools
+import re
+import sys
 import tempfile
 import time
 from dataclasses import replace
 from pathlib import Path
 
 from bench.sites import demo_site
-from unladen.lighten import Order, carry_out, surveyed
+from tests.sites import registry_package
+from unladen.capture import BodyStore, Capture, Exchange, read_site
+from unladen.check.spots import Spots
+from unladen.lighten import Order, carry_out, look_ahead, surveyed
+from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
-WHOLE, BACK = 2.0, 0.17  # the latter are 10 s where three weighings take 60
+PACKAGES = {
+    "startbootstrap-sb-admin-2": ("4.1.4", "", "/index.html"),
+    "gentelella-rtl": ("1.4.0", "public", "/index.html"),
+    "flexslider": ("2.7.2", "demo", "/index.html"),
+    "startbootstrap-new-age": ("6.0.7", "dist", "/index.html"),
+}
+EQUAL, STEADY, SURVEY, BACK = 1.5, 3.0, 10.0, 0.3
 
 
-def measure() -> tuple[str, str, bool]:
-    """Three runs of all pages on phone and desktop; then survey, build, check and weighing; then the same without a change."""
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
+def _site(name: str, folder: Path) -> tuple[Capture, list[Exchange]]:
+    if name == "demo":
         capture = demo_site(folder)
-        conditions = [Conditions(DEVICES[name], runs=3) for name in USUAL_DEVICES]
-        times = [time.perf_counter()]
+        return capture, list(capture.pages())
+    version, part, page = PACKAGES[name]
+    capture = read_site(registry_package(name, version) / part, BodyStore(folder / "site" / "bodies"))
+    return capture, [capture.page(page)]
+
+
+def _with_a_comment(capture: Capture) -> Capture:
+    """A copy in which a comment more stands in the largest style sheet."""
+    sheets = (e for e in capture.exchanges.values() if e.media_type == "text/css" and capture.owns(e.url))
+    largest = max(sheets, key=lambda exchange: exchange.size)
+    body = capture.body(largest) + b"\n/* one more */"
+    return capture.with_changes([replace(largest, digest=capture.store.put(body), size=len(body))])
+
+
+def ratios(name: str) -> dict[str, float]:
+    """Seconds of weighing, and the times of it that everything else takes."""
+    with tempfile.TemporaryDirectory() as root:
+        folder = Path(root)
+        capture, pages = _site(name, folder)
+        conditions = [Conditions(DEVICES[device], runs=3) for device in USUAL_DEVICES]
         with browser_for(capture) as browser:
-            weighed = weigh_pages(browser, capture, capture.pages(), conditions, Progress(), layouts=True)
+            times = [time.perf_counter()]
+            weighed = weigh_pages(browser, capture, pages, conditions, Progress(), layouts=True)
+            times.append(time.perf_counter())
+            spots = Spots(browser, Memo(folder / "other", capture.store), thorough=True)
+            for page in pages:
+                for seen in spots.compared(capture, _with_a_comment(capture), page, list(DEVICES.values())):
+                    if seen.differences or seen.cannot:
+                        print(f"{name}: {seen.cannot or seen.differences[0].text}", file=sys.stderr)
             times.append(time.perf_counter())
             found = surveyed(capture, SurveyInputs(weighed), "steady", Progress())
+            times.append(time.perf_counter())
+            look_ahead(browser, capture, weighed, Progress())
             times.append(time.perf_counter())
             first = carry_out(browser, capture, found.plan, weighed, Progress())
             times.append(time.perf_counter())
@@ -36,9 +76,35 @@ def measure() -> tuple[str, str, bool]:
             plan = first.plan.changed(lambda c: replace(c, on=False) if c.id == largest.id else c)
             carry_out(browser, capture, plan, weighed, Progress(), order=Order(first.outcomes))
             times.append(time.perf_counter())
-    weighing, survey, whole, back = (b - a for a, b in itertools.pairwise(times))
-    figures = (
-        f"{(survey + whole) / weighing:.2f} (survey {survey / weighing:.2f}), one change back {back / weighing:.2f}"
+    for pair in first.pairs:
+        if not pair.passed:
+            print(f"{name} {pair.device}: {pair.cannot or pair.differences[0].text}", file=sys.stderr)
+    aside = [id for id, o in first.outcomes.by_change.items() if re.search("set aside", o.standing) or o.parts]
+    print(f"{name}: set aside {aside}", file=sys.stderr)
+    weighing, equal, survey, ahead, steady, back = (b - a for a, b in itertools.pairwise(times))
+    steps = {"equal": equal, "survey": survey, "ahead": ahead, "steady": steady, "back": back}
+    return {"weighing": weighing} | {step: seconds / weighing for step, seconds in steps.items()}
+
+
+def told(name: str, found: dict[str, float]) -> str:
+    """A line for people."""
+    return (
+        f"{name}: check of two equal copies {found['equal']:.2f}, survey {found['survey']:.2f}, looks ahead {found['ahead']:.2f}, "
+        f"steady to handed over {found['steady']:.2f}, one change back {found['back']:.2f} times the {found['weighing']:.0f} s of weighing"
     )
-    told = f"{figures} times the {weighing:.0f} s of weighing three times"
-    return told, f"{WHOLE:.0f} and {BACK}", survey + whole <= WHOLE * weighing and back <= BACK * weighing
+
+
+def measure() -> tuple[str, str, bool]:
+    """The demo."""
+    found = ratios("demo")
+    wanted = {"equal": EQUAL, "survey": SURVEY, "steady": STEADY, "back": BACK}
+    return (
+        told("demo", found),
+        f"at most {EQUAL}, {SURVEY:.0f}, {STEADY} and {BACK}",
+        all(found[step] <= most for step, most in wanted.items()),
+    )
+
+
+if __name__ == "__main__":
+    for site in sys.argv[1:] or ["demo", *PACKAGES]:
+        print(told(site, ratios(site)), flush=True)

@@ -200,6 +200,22 @@ def carry_out(
     return _lightened(plan, verdict, before, after, result, [*notices, *told, *verdict.journal.notices])
 
 
+def look_ahead(
+    browser: Browser,
+    capture: Capture,
+    before: Sequence[WeighIn],
+    progress: Progress,
+    walking: Mapping[str, WalkOrders] | None = None,
+    *,
+    glances: Sequence[Device] = tuple(DEVICES.values()),
+) -> None:
+    """Look at the weighed pages as found, as `carry_out` will want to have looked at them; raises `Cancelled`."""
+    pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
+    devices = list(dict.fromkeys(weigh_in.conditions.device for weigh_in in before))
+    others = [device for device in glances if device not in devices]
+    Check(browser, capture, memo_of(capture.store), pages, devices, walking, glances=others).look_ahead(progress)
+
+
 def _out_for_nothing(change: Any, out: Outcomes) -> ChangeOutcome:
     """The outcome of a change that saves nothing, or nothing any more once parts of it were set aside."""
     known = out.by_change.get(change.id)

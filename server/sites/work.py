@@ -20,7 +20,16 @@ from server.sites.outcome import Outcome
 from unladen.capture import Capture, Exchange, read_site
 from unladen.capture.choosing import chosen_pages
 from unladen.errors import BadInput, Notice
-from unladen.lighten import Baseline, Order, carry_out, encode_all, later_of, surveyed, weigh_and_survey
+from unladen.lighten import (
+    Baseline,
+    Order,
+    carry_out,
+    encode_all,
+    later_of,
+    look_ahead,
+    surveyed,
+    weigh_and_survey,
+)
 from unladen.markup.alike import standing_for_all
 from unladen.markup.titles import title_of
 from unladen.plan import Plan, Propose, SetSettings, TakeEffort
@@ -228,6 +237,17 @@ def survey(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     return _survey(site, progress, _seen(site))
 
 
+def refine(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """What the first list did not wait for, and looks at the pages as found, so that a try looks at what it changed only."""
+    seen, capture = _seen(site), storage.capture_of(site)
+    outcome = _survey(site, progress, seen)
+    walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
+    glances = tuple(DEVICES.values()) if settings.GLANCES else ()
+    with browser_for(capture) as browser:
+        look_ahead(browser, capture, seen.weigh_ins, progress, walking, glances=glances)
+    return outcome
+
+
 def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
     """The excess of all that is known by now, and what could be done about it, beside what the plan wants already."""
     plan = plans.plan_of(plans.head_of(site))
@@ -317,7 +337,7 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     Job.Kind.CARRY_OUT: carry_out_plan,
     Job.Kind.PROPOSE: propose,
     Job.Kind.ENCODE: encode,
-    Job.Kind.REFINE: survey,
+    Job.Kind.REFINE: refine,
     Job.Kind.VISIT_AGAIN: watching.visit_again,
     Job.Kind.WATCH: watching.watch,
 }

@@ -6,6 +6,8 @@ from bench.planted import FAULTS, Bench
 from bench.planted.harmless import HARMLESS
 from tests.browser.cases import BrowserCase
 from tests.sites import page
+from unladen.capture import Capture
+from unladen.check import Check
 from unladen.check.agreement import Seen
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
@@ -13,6 +15,7 @@ from unladen.check.pairs import Difference
 from unladen.check.probes.rules import focus_of
 from unladen.check.spots import Spots
 from unladen.memo import Memo
+from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
 
 PHONE = DEVICES["phone"]
@@ -40,8 +43,8 @@ class Matching(BrowserCase):
         found = bench.found["own"]
         spot = [(found.page("/order.html").url, PHONE)]
 
-        def read(capture: object) -> Look:
-            return checker.look_all(capture, spot, only=["styles", "rules"])[0]  # type: ignore[arg-type]
+        def read(capture: Capture) -> Look:
+            return checker.look_all(capture, spot, only=["styles", "rules"])[0]
 
         before = read(found)
         faults = [f for f in FAULTS if f.site == "own" and f.kind in KINDS and f.page == "/order.html"]
@@ -192,3 +195,16 @@ class Matching(BrowserCase):
     def test_what_is_seen_once_and_not_again_is_no_difference(self) -> None:
         found = self.compared({"index.html": page("<p>x")}, {"index.html": page("<p>x")})
         self.assertEqual((list[Difference](found.differences), found.cannot), ([], ""))
+
+    def test_looks_at_the_page_as_found_are_there_before_anyone_asks(self) -> None:
+        found = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button>")})
+        memo = Memo(self.folder / "memo", self.store)
+        check = Check(self.serve(found), found, memo, found.pages(), [PHONE])
+        check.look_ahead(Progress())
+        # Another process later on: the same place on the disk.
+        spots = Spots(self.browser, Memo(self.folder / "memo", self.store))
+        (seen,) = spots.compared(found, found, found.page("/index.html"), [PHONE])
+        self.assertEqual((seen.differences, seen.cannot, spots.taken), ((), "", 0))
+        changed = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button><!-- -->")})
+        (seen,) = spots.compared(found, changed, found.page("/index.html"), [PHONE])
+        self.assertEqual((seen.differences, seen.cannot, spots.taken), ((), "", 1))

@@ -204,7 +204,7 @@ class Seeing(BrowserCase):
         capture = capture_of_responses("t", responses, self.store, [])
         checker = Checker(self.serve(capture))
         (look,) = checker.look_all(capture, [(HOST, DEVICES["phone"])], only=["styles", "rules"])
-        self.assertIn(["", "a:hover", "color: rgb(9, 0, 0);"], list(look.values("rules")["rules"].values()))
+        self.assertIn(["", "a:hover", "color: rgb(9,0,0);"], list(look.values("rules")["rules"].values()))
         unlike = look.values("styles")["in"]
         self.assertEqual(unlike["hover"]["html > body > a"]["color"], "rgb(9, 0, 0)")
         self.assertEqual(unlike["invalid"]["html > body > p > input"]["color"], "rgb(7, 0, 0)")

@@ -100,6 +100,14 @@ class Check:
         ordered = [pairs[self.path(page), device.name] for page in self.pages for device in self.devices]
         return Verdict(out, current.lighter, current.journal, ordered)
 
+    def look_ahead(self, progress: Progress) -> None:
+        """Have the looks at all pages as found on the shelf, before anybody asks for them; raises `Cancelled`."""
+
+        def look(lane: Browser, page: Exchange) -> None:
+            self.looks(lane).look_as_found(self.capture, page, self.devices)
+
+        in_lanes(self.browser, self.pages, look, progress, "check", self.path)
+
     def path(self, page: Exchange) -> str:
         """A page's path from the root."""
         return site_path(self.capture.base_url, page.url)

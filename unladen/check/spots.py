@@ -106,11 +106,15 @@ class Spots:
         sides = reference, lighter
         if known:
             return self._again(sides, page, devices, known)
-        before = [looks[0] for looks in self._looks(reference, page, devices, 1, _Manner())]
+        before = self.look_as_found(reference, page, devices)
         after = self._as_far_as_the_same(lighter, page, devices, before)
         return [
             self._told(sides, page, device, *looks) for device, *looks in zip(devices, before, after, strict=True)
         ]
+
+    def look_as_found(self, capture: Capture, page: Exchange, devices: Sequence[Device]) -> list[Look]:
+        """A whole look at a page on each device, taken if none is kept."""
+        return [looks[0] for looks in self._looks(capture, page, devices, 1, _Manner())]
 
     def _told(
         self, sides: tuple[Capture, Capture], page: Exchange, device: Device, before: Look, after: Look
