@@ -47,6 +47,7 @@ def _run_checks() -> tuple[int, int]:
 # long stands here, the longest first; all other modules go together at the end, so that none is forgotten.
 _LONG = (
     "tests.browser.test_check",
+    "tests.browser.test_rules",
     "tests.server",
     "tests.browser.test_wanted",
     "tests.browser.test_lighten",
@@ -66,6 +67,7 @@ _LONG = (
 )
 _AT_ONCE = 4
 _OTHERS = 6
+_SLOWEST = 10
 
 
 def _pieces() -> list[list[str]]:
@@ -75,6 +77,9 @@ def _pieces() -> list[list[str]]:
     ]
     others = [name for name in modules if name not in _LONG and not name.startswith("tests.server.")]
     return [[name] for name in _LONG] + [others[n::_OTHERS] for n in range(_OTHERS)]
+
+
+_took: list[tuple[int, str]] = []  # seconds and names of the slowest tests of all pieces
 
 
 def _run_piece(labels: list[str], folder: Path) -> tuple[str, int, int]:
@@ -94,6 +99,8 @@ def _run_piece(labels: list[str], folder: Path) -> tuple[str, int, int]:
     passed, failed = (int(counts[1]), int(counts[2])) if counts else (0, 1)
     name = labels[0] + (f" and {len(labels) - 1} more" if len(labels) > 1 else "")
     slow = next((line for line in reversed(text) if line.startswith("slowest: ")), "")
+    _took.extend((int(seconds), test) for test, seconds in re.findall(r"(\w+) (\d+) s", slow))
+    slow = ", ".join(slow.split(", ")[:3])
     head = f"{name}: {passed} passed, {failed} failed, {time.monotonic() - begin:.0f} s; {slow}"
     return "\n".join([head, *(text if failed else [])]), passed, failed
 
@@ -120,7 +127,7 @@ def _run_tests(labels: list[str]) -> tuple[int, int]:
     runner = get_runner(settings, "tests.runner.CountingRunner")(verbosity=1, interactive=False)
     assert isinstance(runner, CountingRunner)
     runner.run_tests(labels)
-    print(f"slowest: {runner.slowest()}", flush=True)
+    print(f"slowest: {runner.slowest(_SLOWEST)}", flush=True)
     return runner.passed, runner.failed
 
 
@@ -136,6 +143,8 @@ def main(labels: list[str]) -> int:
             checks = beside.submit(_run_checks)
             pieces = _run_pieces()
         passed, failed = (sum(pair) for pair in zip(checks.result(), pieces, strict=True))
+        slowest = ", ".join(f"{name} {seconds} s" for seconds, name in sorted(_took, reverse=True)[:_SLOWEST])
+        print(f"slowest of all: {slowest}", flush=True)
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed or not passed else 0
 

@@ -13,6 +13,7 @@ from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
 from unladen.check.pairs import Difference
 from unladen.check.probes.rules import focus_of
+from unladen.check.same_walk import walked_as
 from unladen.check.spots import Spots
 from unladen.memo import Memo
 from unladen.progress import Progress
@@ -208,3 +209,31 @@ class Matching(BrowserCase):
         changed = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button><!-- -->")})
         (seen,) = spots.compared(found, changed, found.page("/index.html"), [PHONE])
         self.assertEqual((seen.differences, seen.cannot, spots.taken), ((), "", 1))
+
+
+class SameWalk(BrowserCase):
+    """A walk is taken over where all that it depends on is the same, and a fault that only a walk shows is found all the same."""
+
+    FAULTS = ("menu does not open", "head casts no shadow when scrolled")
+    HARMLESS = ("minified styles", "unused rules out")
+
+    def test_full_looks_and_short_ones_say_the_same(self) -> None:
+        browser = self.serve(self.capture({"index.html": b"<p>nothing"}))
+        bench = Bench(self.folder, Spots(browser, Memo(self.folder / "memo", self.store)), ["own"])
+        found = bench.found["own"]
+        index = found.page("/index.html")
+        (before,) = bench.spots.look_as_found(found, index, [PHONE])
+        for change in [*FAULTS, *HARMLESS]:
+            if (
+                change.site != "own"
+                or change.page != "/index.html"
+                or change.name not in (*self.FAULTS, *self.HARMLESS)
+            ):
+                continue
+            with self.subTest(change.name):
+                changed = bench.capture(change.edit(bench.files["own"]))
+                (at_rest,) = Checker(browser).look_all(changed, [(index.url, PHONE)], quick=True)
+                taken_over = walked_as(before, at_rest, changed)
+                self.assertEqual(taken_over is not None, change.name in self.HARMLESS)
+                differences = bench.spots.compared(found, changed, index, [PHONE])[0].differences
+                self.assertEqual(bool(differences), change.name in self.FAULTS)

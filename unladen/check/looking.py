@@ -103,13 +103,13 @@ class Checker:
         only: Collection[str] = (),
         until: str = "",
         focus: Mapping[Device, Focus] | None = None,
-        stop: Callable[[Device, Look], bool] | None = None,
+        stop: Callable[[Device, Look], Look | None] | None = None,
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
         With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). `focus` says
-        where computed styles are read, by device, where they are. Where `stop` says so of what was seen at rest, nothing more is
-        done to the page. Raises nothing for what a page does wrong. A page that did not
+        where computed styles are read, by device, where they are. Where `stop` gives a look for what was seen at rest, that is it and
+        nothing more is done to the page. Raises nothing for what a page does wrong. A page that did not
         come to rest is looked at once more.
         """
 
@@ -138,7 +138,7 @@ class Checker:
         asked: Sequence[Probe],
         until: str,
         focus: Focus | None,
-        stop: Callable[[Device, Look], bool] | None,
+        stop: Callable[[Device, Look], Look | None] | None,
     ) -> Look:
         context, page, protocol = await self.browser.open_still(device)
         recorder = Recorder(protocol)
@@ -168,7 +168,7 @@ class Checker:
                 await context.close()
 
     async def _observe(
-        self, scene: Scene, asked: Sequence[Probe], stop: Callable[[Device, Look], bool] | None
+        self, scene: Scene, asked: Sequence[Probe], stop: Callable[[Device, Look], Look | None] | None
     ) -> Look:
         why = await settle(scene)
         if why is None:
@@ -201,8 +201,10 @@ class Checker:
             for probe in asked:
                 if probe.when == when:
                     seen[probe.name] = await probe.observe(scene)
-            if when == _ORDER[0] and stop and not why and await asyncio.to_thread(stop, scene.device, look()):
-                break
+            if when == _ORDER[0] and stop and not why:
+                enough = await asyncio.to_thread(stop, scene.device, look())
+                if enough is not None:
+                    return enough
         return look()
 
 

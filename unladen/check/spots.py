@@ -19,6 +19,7 @@ from unladen.check.probes import Focus, Probe, probes
 from unladen.check.probes.rules import RULES
 from unladen.check.probes.spec import Judge
 from unladen.check.probes.styles import STYLES
+from unladen.check.same_walk import walked_as
 from unladen.check.shelf import LookShelf
 from unladen.memo import Memo
 from unladen.progress import Progress
@@ -152,10 +153,12 @@ class Spots:
                 found[device] = differing[0]
         lacking = [device for device in devices if device not in found]
 
-        def stop(device: Device, look: Look) -> bool:
-            return self._differs(first[device], look)
+        def stop(device: Device, look: Look) -> Look | None:
+            if self._differs(first[device], look):
+                return None if self.thorough else look
+            return walked_as(first[device], look, lighter)
 
-        new = self._taken(lighter, page, lacking, _Manner(), None if self.thorough else stop)
+        new = self._taken(lighter, page, lacking, _Manner(), stop)
         found |= dict(zip(lacking, new, strict=True))
         return [found[device] for device in devices]
 
@@ -275,7 +278,7 @@ class Spots:
         page: Exchange,
         devices: Sequence[Device],
         manner: _Manner,
-        stop: Callable[[Device, Look], bool] | None = None,
+        stop: Callable[[Device, Look], Look | None] | None = None,
     ) -> list[Look]:
         """New looks, one for each device, which are kept."""
         if not devices:

@@ -165,7 +165,7 @@
         if (e.shadowRoot) roots.push(e.shadowRoot);
       }
     }
-    const closed = [], whole = [], rules = {}, layers = [], frames = new Map(), faces = new Set(), named = [], taken = new Set();
+    const closed = [], whole = [], order = [], waiting = {}, rules = {}, layers = [], frames = new Map(), faces = new Set(), named = [], taken = new Set();
     const bits = (names) => names.reduce((mask, name) => (STATES.includes(name) ? mask | (1 << STATES.indexOf(name)) : mask), 0);
     for (const root of roots) {
       const found = [];
@@ -187,16 +187,16 @@
         for (const outer of [...above].reverse()) selectors = split(selectors).map((part) => (part.includes("&") ? part.replaceAll("&", `:is(${outer})`) : `:is(${outer}) ${part}`)).join(",");
         let text = null;
         for (const [part, { wide, now, states: in_, needs, host }] of [...relaxed(selectors)].reverse()) {
-          if (!quirks && !host && needs.some((name) => !present.has(name))) continue;
-          let hits = null, here = null;
-          try { hits = root.querySelectorAll(wide); here = in_.length ? root.querySelectorAll(now) : null; } catch { hits = root.querySelectorAll("*"); here = null; }
-          const holds = host ? [...(root.host ? [root.host, ...root.host.children] : all.map(([e]) => e).filter((e) => e.shadowRoot)), ...hits] : hits;
-          if (!holds.length) continue;
           text ??= plain(rule.style.cssText);
           if (!text) continue;
           const key = `${around}\u0001${part}\u0001${text}`, mark = sum(key), id = said(mark);
           if (seen.has(id)) continue;
           seen.add(id);
+          order.push(id);
+          if (!quirks && !host && needs.some((name) => !present.has(name))) { waiting[id] = needs.join(" "); continue; }
+          let hits = null, here = null;
+          try { hits = root.querySelectorAll(wide); here = in_.length ? root.querySelectorAll(now) : null; } catch { hits = root.querySelectorAll("*"); here = null; }
+          const holds = host ? [...(root.host ? [root.host, ...root.host.children] : all.map(([e]) => e).filter((e) => e.shadowRoot)), ...hits] : hits;
           const mask = bits(in_), about = MEDIA.reduce((found, [, asked], n) => (asked.test(around) ? found | (1 << n) : found), 0);
           let any = false;
           for (const e of holds) {
@@ -231,7 +231,7 @@
     all.forEach((_, n) => { const key = `${states[n]} ${media[n]}`; moods[key] ??= [chosen(states[n], STATES), chosen(media[n], kinds.map(([name]) => name))]; });
     return {
       marks: Object.fromEntries(all.map(([, place], n) => [place, `${(one[n] >>> 0).toString(36)}.${(two[n] >>> 0).toString(36)} ${states[n]} ${media[n]}`])),
-      rules, moods, whole: whole.sort(), closed,
+      rules, moods, order, waiting, names: [...present].sort(), quirks, whole: whole.sort(), closed,
       faces: [...faces].filter((name) => texts.includes(name)).sort(),
     };
   };

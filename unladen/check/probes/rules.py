@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from unladen.capture.addresses import canonical
@@ -16,10 +17,14 @@ _RULES = kept_in_page("rules", "states", "computed")
 
 
 async def observe(scene: Scene) -> Observation:
-    """`marks`: for each place a mark of all that is declared of it and, by number, the states and media that this names
-    (`moods`); `rules`: what stands around each rule that is about an element, its selector and declarations, by mark; `whole`:
-    what concerns all elements; `faces`: families that rules name and the page declares; `closed`: sheets that could not be
-    read, each with a digest of its file.
+    """Tables and lists:
+
+    - `marks`: for each place a mark of all that is declared of it and, by number, the states and media that this names (`moods`);
+    - `rules`: what stands around each rule that is about an element, its selector and its declarations, by mark;
+    - `order`: all rules, also those that are about no element by now, from the last to the first; `waiting`: what these wait for
+      (names of elements, classes and ids, by mark); `names` that there are;
+    - `whole`: what concerns all elements; `faces`: families that rules name and the page declares;
+    - `closed`: sheets that could not be read, each with a digest of its file.
     """
     asked: dict[str, Any] = {"foreign": {}, "kinds": [[name, medium.asked] for name, medium in MEDIA.items()]}
     answers = await scene.ask(_RULES, asked)
@@ -32,10 +37,15 @@ async def observe(scene: Scene) -> Observation:
             answers = await scene.ask(_RULES, {**asked, "foreign": foreign.by_address()})
             closed -= foreign.read
     values: dict[str, Any] = {"marks": {}, "rules": {}, "moods": {}, "whole": [], "faces": []}
+    values |= {"order": [], "waiting": {}, "names": [], "quirks": False}
     for prefix, answer in answers:
         values["marks"] |= {prefix + place: mark for place, mark in answer["marks"].items()}
         values["rules"] |= answer["rules"]
         values["moods"] |= answer["moods"]
+        values["order"] += answer["order"]
+        values["waiting"] |= answer["waiting"]
+        values["names"] += answer["names"]
+        values["quirks"] |= answer["quirks"]
         values["whole"] += [prefix + text for text in answer["whole"]]
         values["faces"] += [prefix + name for name in answer["faces"]]
     values["closed"] = {url: scene.capture.content(canonical(url)) for url in sorted(closed)}
@@ -75,4 +85,21 @@ def focus_of(before: Observation, after: Observation) -> Focus | None:
     return Focus(places, tuple(sorted(states)), tuple(sorted(media)), everything, tuple(only_one))
 
 
-PROBE = Probe(RULES, observe, compare)
+def may_come(before: Observation, after: Observation, came: Collection[str]) -> bool:
+    """Whether a rule that only one of two pages has, or has in another order, may be about an element once these names have come.
+
+    `came` are classes and ids that stood somewhere while the first page was used.
+    """
+    old, new = before.values, after.values
+    if old["quirks"] or new["quirks"]:
+        return True  # names are told apart in another way there
+    common = set(old["order"]) & set(new["order"])
+    if [mark for mark in old["order"] if mark in common] != [mark for mark in new["order"] if mark in common]:
+        return True
+    names = {*old["names"], *new["names"], *came}
+    lone = [mark for seen in (old, new) for mark in seen["order"] if mark not in common]
+    waiting = old["waiting"] | new["waiting"]
+    return any(mark not in waiting or names.issuperset(waiting[mark].split(" ")) for mark in lone)
+
+
+PROBE = Probe(RULES, observe, compare, version=2)
