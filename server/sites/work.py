@@ -180,7 +180,7 @@ def _weigh_first(
         {
             "baseline": baseline,
             "images": [image.as_json() for image in found.images],
-            "unrefined": bool(kin) or (plan.images != images and any(image.format for image in found.images)),
+            "unrefined": bool(kin) or settings.REFINES,
         },
         rows,
         begins=plan.changed(lambda change: replace(change, on=False)),
