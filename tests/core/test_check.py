@@ -67,6 +67,7 @@ def look(
         "height": strip.height,
         "images": [],
         "density": 1.0,
+        "zoom": 1.0,
         "strips": [["strip 0", strip.height]],
     }
     seen = {

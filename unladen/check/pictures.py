@@ -295,8 +295,8 @@ def _pooled(plane: NDArray[np.float32], tile: int) -> NDArray[np.float64]:
 
 
 def _beyond(before: Image.Image, after: Image.Image) -> list[Spot]:
-    """What only one of the two has, below the other's end."""
-    if before.height == after.height:
+    """What only one of the two has, below the other's end; a px may be a matter of rounding."""
+    if abs(before.height - after.height) <= 1:
         return []
     top, bottom = sorted((before.height, after.height))
     return [Spot((0, top, max(before.width, after.width), bottom), "is longer or shorter")]

@@ -206,7 +206,9 @@ class Spots:
         only = seen_by(seen.differences)
         if only:
             closer = replace(manner, only=only, until=seen.differences[-1].step if only == {_WALK} else manner.until)
-            after, before = (self._looks(side, page, [device], 1, closer)[0][0] for side in reversed(sides))
+            # Where the same probes have looked by themselves already, the look after that one.
+            count = 2 if closer == manner else 1
+            after, before = (self._looks(side, page, [device], count, closer)[0][-1] for side in reversed(sides))
             both = agreed([seen.before, before], [seen.after, after], self.judge, only)
             if any(difference.probe not in _VARYING for difference in both.differences) or both.cannot:
                 return both

@@ -38,5 +38,5 @@
     return boxOf(e).map(Math.round);
   });
   const root = document.scrollingElement ?? document.documentElement;
-  return { elements: count(), most, boxes, names, images, broken, closed, stills, width: root.scrollWidth, height: root.scrollHeight };
+  return { elements: count(), most, boxes, names, images, broken, closed, stills, width: root.scrollWidth, height: root.scrollHeight, zoom: Math.min(1, window.visualViewport?.scale ?? 1) };
 }

@@ -36,6 +36,7 @@ async def observe(scene: Scene) -> Observation:
         "stills": [list(box) for box in scene.found["stills"]],
         "width": width,
         "density": scene.device.density,
+        "zoom": scene.found["zoom"],
         "height": scene.found["height"],
         "images": images_of(scene.capture, scene.found["images"]),
         "strips": [[name, height] for name, height, _ in strips],
@@ -74,10 +75,10 @@ class OtherFile:
     first: str = ""
     second: str = ""
 
-    def question(self, density: float) -> Question:
-        """What is asked of the two files, shown at so many px for each CSS px."""
+    def question(self, density: float, zoom: float) -> Question:
+        """What is asked of the two files, shown at so many px for each CSS px of a page that is zoomed out so far."""
         left, top, right, bottom = self.boxes[-1]
-        return Question(self.first, self.second, (right - left, bottom - top), density)
+        return Question(self.first, self.second, ((right - left) * zoom, (bottom - top) * zoom), density)
 
 
 def other_files(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[OtherFile]:
@@ -102,17 +103,20 @@ def other_files(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Oth
     return found
 
 
-def judged(others: Sequence[OtherFile], density: float, judge: Judge) -> dict[str, float | None]:
-    """How alike the files of each place are to a visitor, by place."""
+def judged(others: Sequence[OtherFile], density: float, zoom: float, judge: Judge) -> dict[str, float | None]:
+    """How alike the files of each place are to a visitor, by place.
+
+    `zoom` is below 1 where phones show a page made for wide windows smaller than it is laid out.
+    """
     asked = [other for other in others if other.first and other.second]
-    likenesses = judge([other.question(density) for other in asked])
+    likenesses = judge([other.question(density, zoom) for other in asked])
     return {other.place: likeness for other, likeness in zip(asked, likenesses, strict=True)}
 
 
 def compare(before: Observation, again: Observation, after: Observation, judge: Judge) -> list[Difference]:
     """Parts that differ. What a still shows is not what the frame showed, so there nothing is compared."""
     others = other_files(before.values, after.values)
-    likeness = judged(others, before.values["density"], judge)
+    likeness = judged(others, before.values["density"], before.values["zoom"], judge)
     boxes = [Other(box, likeness.get(other.place)) for other in others for box in other.boxes]
     x_y = [(x - 1, y - 1, x + w + 1, y + h + 1) for x, y, w, h in after.values["stills"]]
     spots: list[Spot] = []
@@ -163,4 +167,4 @@ def _meets(one: Box, other: Box) -> bool:
     return one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
 
 
-PROBE = Probe(PICTURE, observe, judges=compare, version=4)
+PROBE = Probe(PICTURE, observe, judges=compare, version=5)

@@ -227,7 +227,7 @@ class _Walk:
                 self.bodies[name] = picture
                 record["picture"] = name
                 record["scroll"] = window[:2]
-                record["density"] = self.scene.device.density
+                record["density"], record["zoom"] = self.scene.device.density, seen["zoom"]
                 record["images"] = images_of(self.scene.capture, seen["images"])
                 record["stills"] = seen["stills"]
         self.steps.append(record)
@@ -475,7 +475,7 @@ def _seen(
         return box[0] - x, box[1] - y, box[2] - x, box[3] - y
 
     others = other_files(old, new)
-    likeness = judged(others, old["density"], judge)
+    likeness = judged(others, old["density"], old["zoom"], judge)
     boxes = [Other(placed(box), likeness.get(other.place)) for other in others for box in other.boxes]
     stills = [placed((a - 1, b - 1, a + w + 1, b + h + 1)) for a, b, w, h in new["stills"]]
     spots = differing(first, second, now, boxes, stills)
