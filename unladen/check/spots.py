@@ -132,8 +132,7 @@ class Spots:
         if seen.differences or seen.cannot or self._is_all(device, after):
             return seen
         after = self._looks(sides[1], page, [device], 1, _Manner())[0][0]
-        walked = self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
-        return walked
+        return self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
 
     def _as_far_as_the_same(
         self, lighter: Capture, page: Exchange, devices: Sequence[Device], before: Sequence[Look]
