@@ -6,7 +6,6 @@ The demo, and index pages of packages: python -m bench.whole_way [demo|PACKAGE .
 from __future__ import annotations
 
 import itertools
-import re
 import sys
 import tempfile
 import time
@@ -16,6 +15,7 @@ from pathlib import Path
 from bench.sites import demo_site
 from tests.sites import registry_package
 from unladen.capture import BodyStore, Capture, Exchange, read_site
+from unladen.check import Standing
 from unladen.check.spots import Spots
 from unladen.lighten import Order, carry_out, look_ahead, surveyed
 from unladen.memo import Memo
@@ -79,7 +79,7 @@ def ratios(name: str) -> dict[str, float]:
     for pair in first.pairs:
         if not pair.passed:
             print(f"{name} {pair.device}: {pair.cannot or pair.differences[0].text}", file=sys.stderr)
-    aside = [id for id, o in first.outcomes.by_change.items() if re.search("set aside", o.standing) or o.parts]
+    aside = [id for id, o in first.outcomes.by_change.items() if o.standing is Standing.SET_ASIDE or o.parts]
     print(f"{name}: set aside {aside}", file=sys.stderr)
     weighing, equal, survey, ahead, steady, back = (b - a for a, b in itertools.pairwise(times))
     steps = {"equal": equal, "survey": survey, "ahead": ahead, "steady": steady, "back": back}

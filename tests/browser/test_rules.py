@@ -11,7 +11,6 @@ from unladen.check import Check
 from unladen.check.agreement import Seen
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
-from unladen.check.pairs import Difference
 from unladen.check.probes.rules import focus_of
 from unladen.check.same_walk import walked_as
 from unladen.check.spots import Spots
@@ -192,10 +191,6 @@ class Matching(BrowserCase):
         (look,) = self.looks({"index.html": page(body, f"<style>{rules}</style>")}, quick=True)
         self.assertTrue(look.alive)
         self.assertEqual(len(look.values("rules")["rules"]), 1)
-
-    def test_what_is_seen_once_and_not_again_is_no_difference(self) -> None:
-        found = self.compared({"index.html": page("<p>x")}, {"index.html": page("<p>x")})
-        self.assertEqual((list[Difference](found.differences), found.cannot), ([], ""))
 
     def test_looks_at_the_page_as_found_are_there_before_anyone_asks(self) -> None:
         found = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button>")})
