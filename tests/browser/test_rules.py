@@ -11,7 +11,7 @@ from unladen.check import Check
 from unladen.check.agreement import Seen
 from unladen.check.compare import compare
 from unladen.check.looking import Checker, Look
-from unladen.check.probes.rules import focus_of
+from unladen.check.probes.rules import focus_of, may_come
 from unladen.check.same_walk import walked_as
 from unladen.check.spots import Spots
 from unladen.memo import Memo
@@ -141,6 +141,31 @@ class Matching(BrowserCase):
             with self.subTest(css):
                 self.assertTrue(self.styled(css, after, body).differences)
                 self.assertEqual(self.styled(css, f"{css}/* a word */.never{{top:0}}", body).differences, ())
+
+    def test_custom_properties_count_where_they_are_read(self) -> None:
+        css = ".a{--ink:red;--idle:1px;color:var(--ink)}.b{--ink:blue}"
+        body = "<p class=a>x<b class=b>y</b>"
+
+        def focused(after: str, inline: str = "") -> bool:
+            looks = [
+                self.looks({"index.html": page(body + inline, f"<style>{text}</style>")}, quick=True)[0].observations[
+                    "rules"
+                ]
+                for text in (css, after)
+            ]
+            return focus_of(looks[0], looks[1]) is not None
+
+        self.assertFalse(focused(css.replace("--idle:1px;", "")))
+        self.assertFalse(focused(css.replace("1px", "2px")))
+        self.assertTrue(focused(css.replace("--ink:red", "--ink:green")))
+        self.assertTrue(focused(css.replace("--ink:blue", "--ink:green")))
+        self.assertTrue(focused(css.replace("--idle:1px;", ""), "<i style='margin:var(--idle)'>z</i>"))
+        # A walk may come to what reads it, so one over a page without it is taken.
+        found, now = (
+            self.looks({"index.html": page(body, f"<style>{text}</style>")}, quick=True)[0].observations["rules"]
+            for text in (css, css.replace("--idle:1px;", ""))
+        )
+        self.assertTrue(may_come(found, now, []))
 
     def test_trees_of_their_own_and_sheets_that_scripts_adopt(self) -> None:
         def site(inner: str, adopted: str) -> dict[str, bytes]:

@@ -12,7 +12,7 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import Capture
 from unladen.capture.addresses import canonical
-from unladen.check.probes import Observation, Probe, Scene, probes
+from unladen.check.probes import Observation, Probe, Scene, probes, styles
 from unladen.check.probes.picture import PICTURE
 from unladen.check.probes.spec import Focus, ask_frame, pass_time
 from unladen.check.rest import DEAF, come_to_rest, frames_of
@@ -83,6 +83,10 @@ class Look:
         return int(self.values(PICTURE).get("width", 0))
 
 
+# What comes after a look at rest: nothing more, as this look says it all; computed styles, read there, and the rest; or the rest.
+AtRest = Callable[[Device, Look], Look | Focus | None]
+
+
 class Checker:
     """Looks at pages of captures through a browser; the same page of the same capture is looked at in the same way.
 
@@ -103,14 +107,14 @@ class Checker:
         only: Collection[str] = (),
         until: str = "",
         focus: Mapping[Device, Focus] | None = None,
-        stop: Callable[[Device, Look], Look | None] | None = None,
+        at_rest: AtRest | None = None,
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
         With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). `focus` says
-        where computed styles are read, by device, where they are. Where `stop` gives a look for what was seen at rest, that is it and
-        nothing more is done to the page. Raises nothing for what a page does wrong. A page that did not
-        come to rest is looked at once more.
+        where computed styles are read, by device, where they are. `at_rest` is told what was seen before anything is done to the
+        page and says how it goes on. Raises nothing for what a page does wrong. A page that did not come to rest is looked
+        at once more.
         """
 
         async def all_of_them() -> list[Look]:
@@ -120,7 +124,7 @@ class Checker:
                 asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
                     for _ in range(2):
-                        look = await self._look(capture, url, device, asked, until, (focus or {}).get(device), stop)
+                        look = await self._look(capture, url, device, asked, until, (focus or {}).get(device), at_rest)
                         if look.alive and not look.restless:
                             break
                     return look
@@ -138,7 +142,7 @@ class Checker:
         asked: Sequence[Probe],
         until: str,
         focus: Focus | None,
-        stop: Callable[[Device, Look], Look | None] | None,
+        at_rest: AtRest | None,
     ) -> Look:
         context, page, protocol = await self.browser.open_still(device)
         recorder = Recorder(protocol)
@@ -161,15 +165,13 @@ class Checker:
                 until=until,
                 focus=focus,
             )
-            return await self._observe(scene, asked, stop)
+            return await self._observe(scene, asked, at_rest)
         finally:
             recorder.detach()
             with contextlib.suppress(PlaywrightError):
                 await context.close()
 
-    async def _observe(
-        self, scene: Scene, asked: Sequence[Probe], stop: Callable[[Device, Look], Look | None] | None
-    ) -> Look:
+    async def _observe(self, scene: Scene, asked: Sequence[Probe], at_rest: AtRest | None) -> Look:
         why = await settle(scene)
         if why is None:
             return Look(alive=False)
@@ -194,17 +196,20 @@ class Checker:
         def look() -> Look:
             urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
             reads = {url: scene.capture.content(url) for url in urls}
-            whole = len(seen) == len(probes())
+            whole = all(probe.name in seen for probe in probes())
             return Look(not scene.watch.crashed, dict(seen), why, reads, scene.instead, whole, tuple(scene.left))
 
         for when in _ORDER:
             for probe in asked:
                 if probe.when == when:
                     seen[probe.name] = await probe.observe(scene)
-            if when == _ORDER[0] and stop and not why:
-                enough = await asyncio.to_thread(stop, scene.device, look())
-                if enough is not None:
-                    return enough
+            if when == _ORDER[0] and at_rest and not why:
+                then = await asyncio.to_thread(at_rest, scene.device, look())
+                if isinstance(then, Look):
+                    return then
+                if then is not None:
+                    scene.focus = then
+                    seen[styles.STYLES] = await styles.PROBE.observe(scene)
         return look()
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from PIL import Image
@@ -13,9 +13,9 @@ from unladen.capture.addresses import site_path
 from unladen.check.agreement import MOST_TOLD, Seen, agreed, focus_of_seen, seen_by, with_clues
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
-from unladen.check.looking import Checker, Look
+from unladen.check.looking import AtRest, Checker, Look
 from unladen.check.pairs import Difference, Pair
-from unladen.check.probes import Focus, Probe, probes
+from unladen.check.probes import Focus, Probe, all_probes, probes
 from unladen.check.probes.rules import RULES
 from unladen.check.probes.spec import Judge
 from unladen.check.probes.styles import STYLES
@@ -34,6 +34,8 @@ _AS_FOUND, _AS_IT_WOULD_BE = 3, 2
 _WALK = "walk"
 # What these see depends on more than the page: they have to see it in all looks.
 _VARYING = frozenset({_WALK, "stills"})
+# What looks at a page while something is done to it, or after it.
+_LATER = frozenset(probe.name for probe in all_probes() if probe.when != "at rest")
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,24 +110,33 @@ class Spots:
         if known:
             return self._again(sides, page, devices, known)
         before = self.look_as_found(reference, page, devices)
-        after = self._as_far_as_the_same(lighter, page, devices, before)
-        return [
-            self._told(sides, page, device, *looks) for device, *looks in zip(devices, before, after, strict=True)
+        after, same = self._as_far_as_the_same(lighter, page, devices, before)
+        seen = [
+            agreed([old], [new], self.judge, _LATER if device in same else ())
+            for device, old, new in zip(devices, before, after, strict=True)
         ]
+        foci = {
+            device: focus
+            for device, one in zip(devices, seen, strict=True)
+            if (self.thorough or not one.differences) and (focus := focus_of_seen(one))
+        }
+        # On all devices at once; what tells of one then finds it on the shelf.
+        for side in sides if foci else ():
+            self._looks(side, page, list(foci), 1, _closely(foci))
+        return [self._told(sides, page, device, one) for device, one in zip(devices, seen, strict=True)]
 
     def look_as_found(self, capture: Capture, page: Exchange, devices: Sequence[Device]) -> list[Look]:
         """A whole look at a page on each device, taken if none is kept."""
         return [looks[0] for looks in self._looks(capture, page, devices, 1, _Manner())]
 
-    def _told(
-        self, sides: tuple[Capture, Capture], page: Exchange, device: Device, before: Look, after: Look
-    ) -> Seen:
-        """What differs between two looks, and in further ones where something does."""
-        seen = self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
+    def _told(self, sides: tuple[Capture, Capture], page: Exchange, device: Device, seen: Seen) -> Seen:
+        """What differs in two looks, and in further ones where something does."""
+        before, after = seen.before, seen.after
+        seen = self._sure(sides, page, device, _Manner(), seen)
         if seen.cannot or (seen.differences and not self.thorough):
             return seen
         if focus := focus_of_seen(seen):
-            closely = _Manner(frozenset({STYLES}), focus={device: focus})
+            closely = _closely({device: focus})
             told = self._sure(sides, page, device, closely, self._once(sides, page, device, closely))
             styled = with_clues(told.differences, focus)
             seen = Seen(before, after, (*seen.differences, *styled)[:MOST_TOLD], told.cannot)
@@ -136,35 +147,51 @@ class Spots:
 
     def _as_far_as_the_same(
         self, lighter: Capture, page: Exchange, devices: Sequence[Device], before: Sequence[Look]
-    ) -> list[Look]:
-        """Looks at the page as it would be, which end before the walk where it differs at rest."""
+    ) -> tuple[list[Look], set[Device]]:
+        """Looks at the page as it would be, which end before the walk where it differs at rest; on which devices it does not."""
         first = dict(zip(devices, before, strict=True))
         found: dict[Device, Look] = {}
         for device in devices:
             whole = self.shelf.find(lighter, page.url, device, 1, enough=self._enough(device))
-            at_rest = [probe.name for probe in self._asked(device) if probe.when == "at rest"]
+            early = [probe.name for probe in self._asked(device) if probe.when == "at rest"]
             differing = [
                 look
-                for look in whole or self.shelf.find(lighter, page.url, device, 1, enough=at_rest)
+                for look in whole or self.shelf.find(lighter, page.url, device, 1, enough=early)
                 if whole or (not self.thorough and self._differs(first[device], look))
             ]
             if differing:
                 found[device] = differing[0]
         lacking = [device for device in devices if device not in found]
 
-        def stop(device: Device, look: Look) -> Look | None:
-            if self._differs(first[device], look):
-                return None if self.thorough else look
+        foci: dict[Device, Focus] = {}
+        same: set[Device] = set()
+
+        def at_rest(device: Device, look: Look) -> Look | Focus | None:
+            seen = agreed([first[device]], [look], self.judge)
+            if seen.cannot or (seen.differences and self.thorough):
+                return None
+            if seen.differences:
+                return look
+            same.add(device)
+            if focus := focus_of_seen(seen):
+                foci[device] = focus
+                return focus
             return walked_as(first[device], look, lighter)
 
-        new = self._taken(lighter, page, lacking, _Manner(), stop)
+        new = self._taken(lighter, page, lacking, _Manner(), at_rest, foci)
         found |= dict(zip(lacking, new, strict=True))
-        return [found[device] for device in devices]
+        return [found[device] for device in devices], same
 
     def _differs(self, before: Look, after: Look) -> bool:
-        """Whether two looks differ, or other rules match, by what both saw."""
         seen = agreed([before], [after], self.judge)
-        return bool(seen.differences or focus_of_seen(seen)) and not seen.cannot
+        return bool(seen.differences) and not seen.cannot
+
+    def _apart(self, page: Exchange, device: Device, look: Look, focus: Focus) -> Look:
+        """A look without the computed styles that were read on its way; these are kept as a look of their own."""
+        closer = [probe.name for probe in self._asked(device, [STYLES])]
+        close = replace(look, observations={name: look.observations[name] for name in closer}, whole=False)
+        self.shelf.keep(page.url, device, close, focus=focus.key)
+        return replace(look, observations={n: seen for n, seen in look.observations.items() if n != STYLES})
 
     def _again(
         self,
@@ -185,7 +212,7 @@ class Spots:
             seen = agreed(old, new, self.judge)
             closer = manner
             if not seen.differences and STYLES in only and (focus := focus_of_seen(seen)):
-                closer = _Manner(frozenset({STYLES}), focus={device: focus})
+                closer = _closely({device: focus})
                 close = self._once(sides, page, device, closer)
                 seen = replace(close, differences=with_clues(close.differences, focus))
             if keys.isdisjoint(difference.key for difference in seen.differences):
@@ -279,9 +306,10 @@ class Spots:
         page: Exchange,
         devices: Sequence[Device],
         manner: _Manner,
-        stop: Callable[[Device, Look], Look | None] | None = None,
+        at_rest: AtRest | None = None,
+        foci: Mapping[Device, Focus] | None = None,
     ) -> list[Look]:
-        """New looks, one for each device, which are kept."""
+        """New looks, one for each device, which are kept; `foci` says where `at_rest` had computed styles read."""
         if not devices:
             return []
         new = self.checker.look_all(
@@ -292,10 +320,12 @@ class Spots:
             only=manner.only,
             until=manner.until,
             focus=manner.focus,
-            stop=stop,
+            at_rest=at_rest,
         )
         self.taken += len(new)
-        for device, look in zip(devices, new, strict=True):
+        for number, (device, look) in enumerate(zip(devices, new, strict=True)):
+            if foci and STYLES in look.observations:
+                new[number] = look = self._apart(page, device, look, foci[device])
             self.shelf.keep(page.url, device, look, manner.until, manner.key(device))
         return new
 
@@ -377,6 +407,10 @@ class Spots:
             return replace(difference, shots=None)
         first, second = (self.memo.store.put(body) for body in bodies)
         return replace(difference, shots=(first, second))
+
+
+def _closely(foci: Mapping[Device, Focus]) -> _Manner:
+    return _Manner(frozenset({STYLES}), focus=foci)
 
 
 def _look_there(

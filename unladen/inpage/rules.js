@@ -146,6 +146,34 @@
   };
   const sheetsOf = (root) => [...root.styleSheets, ...root.adoptedStyleSheets].filter((one) => one.ownerNode?.dataset?.unladen !== "still");
 
+  // What of a rule says something of the elements that it is about: a custom property only where it is read, and nothing of what
+  // lies behind a film, as with computed styles.
+  const NAME = /--[-\w\u0080-\uffff]+/g, loose = document.createElement("i").style;
+  const counting = (style, read, ofFilms) => {
+    const idle = [...style].filter((name) => (name.startsWith("--") ? !read.has(name) : ofFilms && name.startsWith("background")));
+    if (!idle.length) return style.cssText;
+    loose.cssText = style.cssText;
+    for (const name of idle) loose.removeProperty(name);
+    return loose.cssText;
+  };
+  // The custom properties that anything of these reads, by itself or through others: texts, and declarations that apply.
+  const readIn = (texts, styles) => {
+    const read = new Set(), by = new Map(), next = [];
+    const names = (text, into) => { if (text.includes("--")) for (const [name] of text.matchAll(NAME)) into(name); };
+    const found = (name) => { if (!read.has(name)) { read.add(name); next.push(name); } };
+    for (const text of texts) names(text, found);
+    for (const style of styles) {
+      if (!style.cssText.includes("--")) continue;
+      const own = [...style].filter((name) => name.startsWith("--"));
+      for (const name of own) names(style.getPropertyValue(name), (other) => by.set(name, (by.get(name) ?? new Set()).add(other)));
+      loose.cssText = style.cssText;
+      for (const name of own) loose.removeProperty(name);
+      names(loose.cssText, found);
+    }
+    for (let name; (name = next.pop()) !== undefined; ) for (const other of by.get(name) ?? []) found(other);
+    return read;
+  };
+
   const NAMED = /^(class|id|style|src|srcset|sizes|loading|decoding|fetchpriority|href|xlink:href|alt|title|poster|preload|name|for|action|method|target|rel|integrity|crossorigin|referrerpolicy|content|property|data-.*|aria-.*|on.*)$/;
   const OF_FILE = new Set(["img", "video", "iframe", "source", "embed", "object"]);
   const attributes = (e, more) => [...e.attributes].filter((a) => more.has(a.name) || (!NAMED.test(a.name) && !((a.name === "width" || a.name === "height") && OF_FILE.has(e.localName)))).map((a) => `${a.name}=${a.value}`).sort().join(" ");
@@ -165,6 +193,8 @@
         if (e.shadowRoot) roots.push(e.shadowRoot);
       }
     }
+    // Rules that are about elements, in order, each with their numbers: in any state, and as it is now.
+    const hold = [], surroundings = new Set();
     const closed = [], whole = [], order = [], waiting = {}, rules = {}, layers = [], frames = new Map(), faces = new Set(), named = [], taken = new Set();
     const bits = (names) => names.reduce((mask, name) => (STATES.includes(name) ? mask | (1 << STATES.indexOf(name)) : mask), 0);
     for (const root of roots) {
@@ -189,7 +219,7 @@
         for (const [part, { wide, now, states: in_, needs, host }] of [...relaxed(selectors)].reverse()) {
           text ??= plain(rule.style.cssText);
           if (!text) continue;
-          const key = `${around}\u0001${part}\u0001${text}`, mark = sum(key), id = said(mark);
+          const key = `${around}\u0001${part}\u0001`, id = said(sum(key + text));
           if (seen.has(id)) continue;
           seen.add(id);
           order.push(id);
@@ -198,22 +228,24 @@
           try { hits = root.querySelectorAll(wide); here = in_.length ? root.querySelectorAll(now) : null; } catch { hits = root.querySelectorAll("*"); here = null; }
           const holds = host ? [...(root.host ? [root.host, ...root.host.children] : all.map(([e]) => e).filter((e) => e.shadowRoot)), ...hits] : hits;
           const mask = bits(in_), about = MEDIA.reduce((found, [, asked], n) => (asked.test(around) ? found | (1 << n) : found), 0);
-          let any = false;
-          for (const e of holds) {
-            const n = at.get(e);
-            if (n === undefined) continue;
-            any = true;
-            mix(n, mark[0], mark[1]);
-            states[n] |= mask;
-            media[n] |= about;
-          }
-          if (here) for (const e of here) { const n = at.get(e); if (n !== undefined) mix(n, mark[1], mark[0]); }
-          if (!any) continue;
+          const numbers = (some) => [...some].map((e) => at.get(e)).filter((n) => n !== undefined);
+          const elements = numbers(holds);
+          if (!elements.length) continue;
+          hold.push({ key, style: rule.style, elements, here: here ? numbers(here) : [], mask, media: about });
+          surroundings.add(around);
           rules[id] = [around, part, text];
           named.push(text);
           for (const [, name] of text.matchAll(/attr\(\s*([-\w]+)/g)) taken.add(name);
         }
       }
+    }
+    const read = readIn([...surroundings, ...frames.values(), ...whole], [...hold.map((one) => one.style), ...all.map(([e]) => e.style).filter((style) => style?.length)]);
+    for (const rule of hold) {
+      const says = plain(counting(rule.style, read, rule.elements.every((n) => all[n][0].localName === "video")));
+      if (!says) continue;
+      const mark = sum(rule.key + says);
+      for (const n of rule.elements) { mix(n, mark[0], mark[1]); states[n] |= rule.mask; media[n] |= rule.media; }
+      for (const n of rule.here) mix(n, mark[1], mark[0]);
     }
     all.forEach(([e], n) => {
       const inline = e.style?.cssText ?? e.getAttribute("style") ?? "", more = attributes(e, taken);
