@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from unladen.errors import Cancelled, SetDown
 
@@ -17,12 +19,36 @@ def _never() -> bool:
     return False
 
 
+def _keep_to_oneself(_proof: Proof) -> None:
+    return None
+
+
 _NAP = 0.2  # s
+
+
+class Proven(StrEnum):
+    """How far a check has come with a page on a device."""
+
+    AT_REST = "same at rest"
+    SAME = "same"
+    DIFFERS = "differs"
+    CANNOT = "cannot be compared"
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """What a check has found of a page (its path) on a device so far; `text`: what differs, or why it cannot be compared."""
+
+    page: str
+    device: str
+    proven: Proven
+    text: str = ""
 
 
 @dataclass(slots=True)
 class Progress:
-    """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step.
+    """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step. `found` is told what a
+    check finds of each page as soon as it does.
 
     While `paused()` is true a step does not return. `easy()` asks for one thing at a time, with rests between.
     `machines` is the address of a scheduler that encodes, visits and looks are sent to; "" for this machine. `patience`: how long (s) a
@@ -35,6 +61,7 @@ class Progress:
     easy: Callable[[], bool] = field(default=_never)
     machines: str = ""
     patience: float | None = None
+    found: Callable[[Proof], None] = field(default=_keep_to_oneself)
 
     def step(self, stage: str, done: int, total: int, note: str = "") -> None:
         """Tell where the work stands; raises `Cancelled` when the caller wants it to stop."""
@@ -73,15 +100,23 @@ class Relay:
         self._paused = self._stopped = False
         self._easy = progress.easy()
         self.said = ""
+        self._proofs: deque[Proof] = deque()
         self.there = Progress(
-            self._say, lambda: self._stopped, lambda: self._paused, lambda: self._easy, progress.machines
+            self._say,
+            lambda: self._stopped,
+            lambda: self._paused,
+            lambda: self._easy,
+            progress.machines,
+            found=self._proofs.append,
         )
 
     def _say(self, _stage: str, _done: int, _total: int, note: str) -> None:
         self.said = note
 
     def pass_on(self) -> None:
-        """Hear what is wanted, and let the others know."""
+        """Hear what is wanted, and let the others know; tell what they found."""
+        while self._proofs:
+            self._progress.found(self._proofs.popleft())
         self._paused, self._easy = self._progress.paused(), self._progress.easy()
 
     def stop(self) -> None:

@@ -249,9 +249,10 @@ def lighten(request: HttpRequest, site_id: UUID, body: LightenIn) -> Job:
     site = site_of(request, site_id)
     plans.head_of(site)
     if body.preset is None:
-        return jobs.start(site, Job.Kind.LIGHTEN, {"effort": body.effort.value})  # type: ignore[attr-defined]
+        params = {"effort": body.effort.value, "first": body.page}  # type: ignore[attr-defined]
+        return jobs.start(site, Job.Kind.LIGHTEN, params)
     preset = get_object_or_404(StoredPreset, pk=body.preset, owner=owner_of(request))
-    return jobs.start(site, Job.Kind.LIGHTEN, {"preset": preset.document})
+    return jobs.start(site, Job.Kind.LIGHTEN, {"preset": preset.document, "first": body.page})
 
 
 @router.post("sites/{site_id}/runs", response={200: RunStarted, **ERRORS})
@@ -261,7 +262,7 @@ def carry_out(request: HttpRequest, site_id: UUID, body: RunIn) -> RunStarted:
     version = get_object_or_404(PlanVersion, pk=body.version, site=site)
     known = None if body.again else runs.standing_for(site, version)
     if known is None:
-        params = {"version": str(version.pk), "again": body.again}
+        params = {"version": str(version.pk), "again": body.again, "first": body.page}
         return RunStarted(job=JobOut.from_orm(jobs.start(site, Job.Kind.CARRY_OUT, params)))
     jobs.expect_idle(site)
     Site.objects.filter(pk=site.pk).update(run=known)

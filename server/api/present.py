@@ -29,9 +29,11 @@ from unladen.weigh.records.kinds import KINDS
 
 
 def latest_job(site: Site) -> JobOut | None:
-    """The job that runs, or the last one if it did not end well; one that is done has nothing to say."""
+    """The job that runs, or the last one if it did not end well or was stopped with something proven."""
     latest = next(iter(site.jobs.all()), None)
-    if latest is None or latest.state in (Job.State.DONE, Job.State.CANCELLED):
+    if latest is None or latest.state == Job.State.DONE:
+        return None
+    if latest.state == Job.State.CANCELLED and not latest.proofs:
         return None
     return JobOut.from_orm(latest)
 

@@ -193,6 +193,15 @@ def cancel(request: HttpRequest, job_id: UUID) -> Job:
     return found
 
 
+@router.post("jobs/{job_id}/go-on", response={200: JobOut, **ERRORS})
+def go_on(request: HttpRequest, job_id: UUID) -> Job:
+    """Take up work that was stopped; what it had proven is not looked at again."""
+    found = _job(request, job_id)
+    if found.state != Job.State.CANCELLED:
+        raise HttpError(409, "This work was not stopped, so there is nothing to go on with.")
+    return jobs.go_on(found)
+
+
 @router.post("jobs/{job_id}/steer", response={200: JobOut, **ERRORS})
 def steer(request: HttpRequest, job_id: UUID, body: SteerIn) -> Job:
     """Pause a job or let it go on, at full speed or easy on this machine."""

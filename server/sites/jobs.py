@@ -9,6 +9,7 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -22,7 +23,7 @@ from django_tasks import task
 from server.sites import room, storage, work
 from server.sites.models import ASIDE, MOST_ATTEMPTS, STALE_AFTER, Job, Site
 from unladen.errors import Cancelled, SetDown, UnladenError
-from unladen.progress import Progress
+from unladen.progress import Progress, Proof
 
 log = logging.getLogger(__name__)
 
@@ -56,6 +57,11 @@ def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
         job = Job.objects.create(site=site, kind=kind, params=params or {})
         run_next.enqueue()
     return job
+
+
+def go_on(job: Job) -> Job:
+    """Queue a job that was stopped once more: what it had proven is kept and not looked at again. Raises as `start` does."""
+    return start(job.site, job.kind, job.params)
 
 
 def expect_idle(site: Site) -> None:
@@ -222,6 +228,7 @@ class _Orders:
     def __init__(self, job: Job) -> None:
         self.mine = Job.objects.filter(pk=job.pk, attempt=job.attempt, state=Job.State.RUNNING)
         self.asked = self.written = 0.0
+        self.proofs: dict[tuple[str, str], Proof] = {}
         self.stop = self.paused = self.easy = False
 
     def _ask(self) -> None:
@@ -245,6 +252,10 @@ class _Orders:
         self._ask()
         return self.easy
 
+    def found(self, proof: Proof) -> None:
+        self.proofs[proof.page, proof.device] = proof
+        self.mine.update(proofs=[asdict(each) for each in self.proofs.values()])
+
     def report(self, stage: str, done: int, total: int, note: str) -> None:
         now = time.monotonic()
         if now - self.written > _WRITE_EVERY or done == total:
@@ -254,7 +265,15 @@ class _Orders:
 
 def _progress(job: Job) -> Progress:
     orders = _Orders(job)
-    return Progress(orders.report, orders.cancelled, orders.is_paused, orders.goes_easy, settings.MACHINES, _PATIENCE)
+    return Progress(
+        orders.report,
+        orders.cancelled,
+        orders.is_paused,
+        orders.goes_easy,
+        settings.MACHINES,
+        _PATIENCE,
+        orders.found,
+    )
 
 
 @contextmanager

@@ -290,6 +290,8 @@ class Job(models.Model):
     total = models.PositiveIntegerField(default=0)
     note = models.CharField(max_length=300, blank=True)
     error = models.TextField(blank=True)
+    # What its check has found of pages so far: [{"page", "device", "proven", "text"}]
+    proofs: models.JSONField[Any, Any] = models.JSONField(default=list)
 
     class Meta:
         ordering = ["-created"]

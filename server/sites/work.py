@@ -287,7 +287,8 @@ def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     found = surveyed(capture, _seen(site), preset.effort, progress, images=preset.images, delivery=preset.delivery)
     encode_all(capture, found.plan, found.images, progress)
     command = TakeEffort(preset.applied_to(found.plan))
-    outcome = _carry_out(site, capture, head, command.apply(old), found.notices, progress)
+    first = params.get("first", "")
+    outcome = _carry_out(site, capture, head, command.apply(old), found.notices, progress, first=first)
     outcome.commands = [command]
     return outcome
 
@@ -298,7 +299,7 @@ def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> Ou
     notices = [Notice(**notice) for notice in site.baseline["notices"]]
     again = tuple(params.get("again", ()))
     capture, plan = storage.capture_of(site), plans.plan_of(version)
-    return _carry_out(site, capture, version, plan, notices, progress, again)
+    return _carry_out(site, capture, version, plan, notices, progress, again, params.get("first", ""))
 
 
 def _carry_out(
@@ -309,10 +310,13 @@ def _carry_out(
     notices: list[Notice],
     progress: Progress,
     again: tuple[str, ...] = (),
+    first: str = "",
 ) -> Outcome:
     seen = _seen(site)
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
-    order = Order(runs.outcomes_of(site.run), again, walking, later_of(capture, seen), seen.kin)
+    order = Order(
+        runs.outcomes_of(site.run), again, walking, later_of(capture, seen), seen.kin, first or seen.weigh_ins[0].page
+    )
     with browser_for(capture) as browser:
         glances = tuple(DEVICES.values()) if settings.GLANCES else ()
         found = carry_out(browser, capture, plan, seen.weigh_ins, progress, notices, order, glances=glances)

@@ -22,7 +22,7 @@ from unladen.check.spots import Spots, by_address
 from unladen.check.tolerating import tolerated
 from unladen.memo import Memo
 from unladen.plan import Plan, Unit
-from unladen.progress import Progress, Relay
+from unladen.progress import Progress, Proof, Proven, Relay
 from unladen.remedies import Change, Journal, remedy_named
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
@@ -49,7 +49,8 @@ class Check:
     """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice.
 
     On `devices` pages are walked, on `glances` they are looked at in haste. `orders` is what the user wants of walks, by
-    the path of the page. `kin` are pages that nobody looks at, since others stand for them.
+    the path of the page. `kin` are pages that nobody looks at, since others stand for them. `first` is the page (a path) that
+    somebody waits for: it has the machine for itself before the others come.
     """
 
     def __init__(
@@ -63,8 +64,10 @@ class Check:
         *,
         glances: Sequence[Device] = (),
         kin: Kin | None = None,
+        first: str = "",
     ) -> None:
         self.capture = capture
+        self.first = first
         self.kin = kin or Kin(capture)
         self.memo = memo
         self.pages = pages
@@ -86,7 +89,9 @@ class Check:
             if progress.machines:
                 sides = [current.reference, current.lighter]
                 self._looks.look_elsewhere(sides, waiting, self.devices, progress)
-            seen = in_lanes(self.browser, waiting, current.look, progress, "check", self.path, relay=current.relay)
+            seen = []
+            for some in self._one_after_the_other(waiting):
+                seen += in_lanes(self.browser, some, current.look, progress, "check", self.path, relay=current.relay)
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
@@ -99,6 +104,10 @@ class Check:
         progress.step("check", len(self.pages), len(self.pages))
         ordered = [pairs[self.path(page), device.name] for page in self.pages for device in self.devices]
         return Verdict(out, current.lighter, current.journal, ordered)
+
+    def _one_after_the_other(self, pages: Sequence[Exchange]) -> list[list[Exchange]]:
+        urgent = [page for page in pages if self.path(page) == self.first]
+        return [some for some in (urgent, [page for page in pages if page not in urgent]) if some]
 
     def look_ahead(self, progress: Progress) -> None:
         """Have the looks at all pages as found on the shelf, before anybody asks for them; raises `Cancelled`."""
@@ -141,9 +150,20 @@ class _Round:
         path = self.check.path(page)
         looks = self.check.looks(lane)
         self.relay.there.step("check", 0, 1, path)
-        for device, seen in zip(
-            self.check.devices, self._compared(looks, self.lighter, page, self.check.devices), strict=True
-        ):
+
+        def tell(device: Device, proven: Proven, text: str = "") -> None:
+            self.relay.there.found(Proof(path, device.name, proven, text))
+
+        devices = self.check.devices
+        compared = self._compared(
+            looks, self.lighter, page, devices, at_rest=lambda device: tell(device, Proven.AT_REST)
+        )
+        for device, seen in zip(devices, compared, strict=True):
+            if seen.differences:
+                tell(device, Proven.DIFFERS, lead(seen.differences).text)
+            else:
+                tell(device, Proven.CANNOT if seen.cannot else Proven.SAME, seen.cannot)
+        for device, seen in zip(devices, compared, strict=True):
             pair = looks.pair(path, device, seen)
             if pair.differences:
                 self._blame(looks, page, device, seen, pair)
@@ -157,10 +177,11 @@ class _Round:
         page: Exchange,
         devices: Sequence[Device],
         known: Sequence[Difference] = (),
+        at_rest: Callable[[Device], None] = lambda _: None,
     ) -> list[Seen]:
         """What is seen, without what somebody has said may be."""
         path = self.check.path(page)
-        found = looks.compared(self.reference, lighter, page, devices, known)
+        found = looks.compared(self.reference, lighter, page, devices, known, at_rest)
         return [
             replace(seen, differences=tolerated(seen.differences, self.plan.tolerance, path, device.name))
             for device, seen in zip(devices, found, strict=True)

@@ -124,7 +124,9 @@ class Checker:
                 asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
                     for _ in range(2):
-                        look = await self._look(capture, url, device, asked, until, (focus or {}).get(device), at_rest)
+                        look = await self._look(
+                            capture, url, device, asked, until, (focus or {}).get(device), at_rest
+                        )
                         if look.alive and not look.restless:
                             break
                     return look

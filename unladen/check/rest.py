@@ -11,7 +11,8 @@ from unladen.check.probes.spec import Scene, ask_frame
 from unladen.inpage import in_page
 
 _REST = in_page("rest")
-_QUIET = 16  # ms without a change of the document: a frame
+# How long (ms) a document does not change that rests: a frame.
+REST = {"quiet": 16}
 _MOST_FRAMES = 24
 _ANSWERS_WITHIN = 3.0  # s
 # A frame that may run no scripts, or has none of ours, cannot be asked.
@@ -30,7 +31,7 @@ async def come_to_rest(scene: Scene, within: float) -> str:
     while True:
         asked = len(scene.recorder.seen)
         limit = max(100, 1000 * (within - (loop.time() - begin)))
-        wanted = {"limit": limit, "quiet": _QUIET}
+        wanted = {"limit": limit, **REST}
         answers = await asyncio.gather(*(ask_frame(f, _REST, wanted, within + 30) for _, f in scene.frames))
         if answers[0] is None:
             return DEAF

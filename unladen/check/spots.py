@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from PIL import Image
@@ -98,19 +98,21 @@ class Spots:
         page: Exchange,
         devices: Sequence[Device],
         known: Sequence[Difference] = (),
+        at_rest: Callable[[Device], None] = lambda _: None,
     ) -> list[Seen]:
         """What is seen of a page on each device.
 
         Where something differs, both are looked at again: what varies from look to look is no difference. What differs at
         rest is told without a walk, since what else there is comes to light when that is mended. Computed styles are read where
         other rules match elements than before, and nowhere else. Of what is `known` to differ (see `narrowed`) one look is
-        enough, and only the probes that saw it look at all, on both sides.
+        enough, and only the probes that saw it look at all, on both sides. `at_rest` is told, from other threads, where nothing
+        differs before anything is done to the page.
         """
         sides = reference, lighter
         if known:
             return self._again(sides, page, devices, known)
         before = self.look_as_found(reference, page, devices)
-        after, same = self._as_far_as_the_same(lighter, page, devices, before)
+        after, same = self._as_far_as_the_same(lighter, page, devices, before, at_rest)
         seen = [
             agreed([old], [new], self.judge, _LATER if device in same else ())
             for device, old, new in zip(devices, before, after, strict=True)
@@ -146,7 +148,12 @@ class Spots:
         return self._sure(sides, page, device, _Manner(), agreed([before], [after], self.judge))
 
     def _as_far_as_the_same(
-        self, lighter: Capture, page: Exchange, devices: Sequence[Device], before: Sequence[Look]
+        self,
+        lighter: Capture,
+        page: Exchange,
+        devices: Sequence[Device],
+        before: Sequence[Look],
+        tell: Callable[[Device], None],
     ) -> tuple[list[Look], set[Device]]:
         """Looks at the page as it would be, which end before the walk where it differs at rest; on which devices it does not."""
         first = dict(zip(devices, before, strict=True))
@@ -173,6 +180,7 @@ class Spots:
             if seen.differences:
                 return look
             same.add(device)
+            tell(device)
             if focus := focus_of_seen(seen):
                 foci[device] = focus
                 return focus

@@ -1,5 +1,6 @@
-// All elements with what people would call them, where they are, and which pictures are shown where.
-() => {
+// All elements with what people would call them, where they are, and which pictures are shown where; of `what` is
+// "pictures" these alone.
+(what) => {
   const { places, called, most, count } = window[Symbol.for("unladen.places")];
   const boxes = [], names = {}, images = [], broken = [], closed = [];
   const round = (v) => Math.round(v * 100) / 100;
@@ -7,9 +8,11 @@
   const url = (text) => [...text.matchAll(/url\(["']?([^"')]+)["']?\)/g)].map((m) => m[1]);
   for (const [e, place] of places()) {
     const box = boxOf(e);
-    if (box[2] || box[3]) boxes.push([place, box]);
-    else closed.push(place);
-    names[place] = called(e);
+    if (what !== "pictures") {
+      if (box[2] || box[3]) boxes.push([place, box]);
+      else closed.push(place);
+      names[place] = called(e);
+    }
     if (e instanceof HTMLImageElement && (e.currentSrc || e.src)) {
       if (e.complete && !e.naturalWidth) broken.push(place);
       if (box[2] && box[3]) images.push([place, e.currentSrc || e.src, box]);

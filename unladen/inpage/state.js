@@ -52,7 +52,6 @@
     return MARKS[((sum ^ (sum >>> 15)) >>> 0) % 61];
   }).join("");
   const looks = (all) => {
-    note(watching.takeRecords());
     const out = {}, here = new Map(all);
     let left = MOST_TOUCHED;
     for (const e of touched) {
@@ -77,11 +76,19 @@
     state.page = { scroll: `${Math.round(scrollX)},${Math.round(scrollY)}`, hash: location.hash, path: location.pathname, title: document.title, focus: here ? here[1] : "", shadow: [document.documentElement, document.body].map((e) => e ? `${e.className} ${JSON.stringify(e.dataset)}` : "").join(" ") };
     return state;
   };
-  let last = null;
+  // Until it is asked for what came next, it can be asked `again` what came of the same.
+  let last = null, before = null;
   return (part) => {
+    if (part === "again") {
+      last = before.last;
+      for (const e of before.touched) touched.add(e);
+      for (const name of before.came) came.add(name);
+    }
     const now = take(), all = now.all;
     for (const root of [document, ...all.map(([e]) => e.shadowRoot).filter(Boolean)]) listen(root);
     if (part === "begin" || !last) { if (!known.size) nameAll(all); watching.takeRecords(); touched = new Set(); last = now; return null; }
+    note(watching.takeRecords());
+    before = { last, touched: [...touched], came: [...came] };
     const changes = {}, names = {}, styles = looks(all);
     const by = new Map(all.map(([e, place]) => [place, e]));
     for (const [place, spot] of now.at) {

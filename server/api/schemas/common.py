@@ -8,14 +8,27 @@ from uuid import UUID
 from ninja import Schema
 
 from server.sites.models import Job
+from unladen.progress import Proven
 from unladen.weigh.records.kinds import KINDS
 
 # What follows from the core's own list.
 KindName = Enum("KindName", {kind: kind for kind in KINDS}, type=str)  # type: ignore[misc]
 
 
+class ProofOut(Schema):
+    """How far a check has come with a page on a device; `text`: what differs, or why it cannot be compared."""
+
+    page: str
+    device: str
+    proven: Proven
+    text: str
+
+
 class JobOut(Schema):
-    """Where long work on a site stands. While one that is `aside` runs, all else can be done."""
+    """Where long work on a site stands. While one that is `aside` runs, all else can be done.
+
+    `proofs` is what its check has found so far; of a job that was stopped it is kept.
+    """
 
     id: UUID
     kind: Job.Kind
@@ -28,6 +41,7 @@ class JobOut(Schema):
     paused: bool
     easy: bool
     aside: bool
+    proofs: list[ProofOut]
 
 
 class Problem(Schema):

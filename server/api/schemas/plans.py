@@ -346,17 +346,22 @@ class GoIn(Schema):
 
 
 class RunIn(Schema):
-    """A version to carry out; changes of it that an earlier run left out and that are to be tried again."""
+    """A version to carry out; changes of it that an earlier run left out and that are to be tried again.
+
+    `page` is the page that is looked at before all others.
+    """
 
     version: UUID
     again: list[str] = Field(default_factory=list, max_length=20_000)
+    page: str = Field("", max_length=2_000)
 
 
 class LightenIn(Schema):
-    """An effort, or a preset of the caller's own, which names one itself."""
+    """An effort, or a preset of the caller's own, which names one itself; `page` is looked at before all others."""
 
     effort: EffortName
     preset: UUID | None = None
+    page: str = Field("", max_length=2_000)
 
 
 class DifferenceOut(Schema):

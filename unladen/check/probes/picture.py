@@ -18,7 +18,7 @@ from unladen.inpage import in_page
 from unladen.weigh.visits.picture import take_strips
 
 PICTURE = "picture"
-PAINTED = in_page("painted")
+_PAINTED = in_page("painted")
 _WIDEST = 2400  # CSS px
 _MOST_BOXES = 60
 
@@ -29,9 +29,9 @@ async def observe(scene: Scene) -> Observation:
     A page that is not made for phones is laid out wider than their window, and all of it is looked at.
     """
     width = max(scene.device.width, min(scene.found["width"], _WIDEST))
-    await scene.ask(PAINTED)
+    await scene.ask(_PAINTED)
     strips = await take_strips(scene.page, width, scene.found["height"], scene.device.density)
-    await scene.ask(PAINTED, True)
+    await scene.ask(_PAINTED, "done")
     seen = {
         "stills": [list(box) for box in scene.found["stills"]],
         "width": width,

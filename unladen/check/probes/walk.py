@@ -11,16 +11,19 @@ from playwright.async_api import Frame
 
 from unladen.check.pairs import Difference
 from unladen.check.pictures import Other, differing, read_picture
-from unladen.check.probes.picture import PAINTED, images_of, judged, other_files
+from unladen.check.probes.picture import images_of, judged, other_files
 from unladen.check.probes.spec import Judge, Observation, Probe, Scene, ask_frame, pass_time
 from unladen.check.probes.tables import changed_entries, shortened
+from unladen.check.rest import REST
 from unladen.inpage import in_page, kept_in_page
 from unladen.weigh.visits.picture import take_window
 from unladen.weigh.visits.walk import Step
 
-_CONTROLS, _ACT, _SEEN = in_page("controls"), in_page("act"), in_page("seen")
+_CONTROLS = in_page("controls")
 _STATE = kept_in_page("state", "computed")
-_WINDOW = "() => [scrollX, scrollY, innerWidth, innerHeight]"
+_STEP = kept_in_page("step", "computed", "act", "rest", "state")
+_VIEW = kept_in_page("view", "seen", "painted")
+_ACTS_WITHIN, _RESTS_WITHIN = 20.0, 5.0  # s
 _BETWEEN = 4000  # ms of the page's own time from one step to the next
 MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
@@ -189,15 +192,12 @@ class _Walk:
         """Do it, wait for rest, and write down what came of it."""
         self.taken += row.get("share", 1)
         errors = len(self.scene.watch.errors)
-        done = await ask_frame(self.frame, _ACT, {k: v for k, v in row.items() if k != "called"}, 20)
-        if done is None:
+        answer = await self._do({k: v for k, v in row.items() if k != "called"})
+        if answer is None:
             self.deaf = True
             self.scene.left.append(f"what comes after {self._words(row)}: the page does not answer any more")
             return _EMPTY
-        if row.get("ms"):
-            await pass_time(self.frame, row["ms"])
-        why = await self.scene.rest()
-        effect = await ask_frame(self.frame, _STATE, "now") or _EMPTY
+        done, why, effect = answer["done"], answer["why"], answer["effect"] or _EMPTY
         record = {
             "key": self.prefix + row["key"],
             "place": self.prefix + row["place"],
@@ -217,17 +217,15 @@ class _Walk:
             "restless": why,
         }
         if len(effect["changes"]) > 2 and len(self.bodies) < _MOST_PICTURES and not self.prefix:
-            seen = await ask_frame(self.frame, _SEEN)
-            await ask_frame(self.frame, PAINTED)
-            window = await ask_frame(self.frame, _WINDOW)
-            picture = await take_window(self.scene.page, window, self.scene.device.density) if window else b""
-            await ask_frame(self.frame, PAINTED, True)
-            if seen and picture:
+            seen = await ask_frame(self.frame, _VIEW)
+            density = self.scene.device.density
+            picture = await take_window(self.scene.page, seen["window"], density) if seen else b""
+            if picture:
                 name = f"step {record['key']}"
                 self.bodies[name] = picture
                 record["picture"] = name
-                record["scroll"] = window[:2]
-                record["density"], record["zoom"] = self.scene.device.density, seen["zoom"]
+                record["scroll"] = seen["window"][:2]
+                record["density"], record["zoom"] = density, seen["zoom"]
                 record["images"] = images_of(self.scene.capture, seen["images"])
                 record["stills"] = seen["stills"]
         self.steps.append(record)
@@ -237,6 +235,18 @@ class _Walk:
             await self.scene.rest()
             await ask_frame(self.frame, _STATE, "begin")
         return effect
+
+    async def _do(self, row: Mapping[str, Any]) -> dict[str, Any] | None:
+        """What was done, what stands in the way of rest, and the effect; None where the page does not answer."""
+        recorder = self.scene.recorder
+        asked = len(recorder.seen)
+        wanted = {"row": row, **REST, "limit": _RESTS_WITHIN * 1000}
+        answer: dict[str, Any] | None = await ask_frame(self.frame, _STEP, wanted, _ACTS_WITHIN + _RESTS_WITHIN)
+        if answer and (len(self.scene.frames) > 1 or recorder.busy() or len(recorder.seen) > asked):
+            # What comes from elsewhere is waited for as well.
+            answer["why"] = await self.scene.rest()
+            answer["effect"] = await ask_frame(self.frame, _STATE, "again")
+        return answer
 
     @staticmethod
     def _words(row: Mapping[str, Any]) -> str:

@@ -78,5 +78,7 @@ def in_lanes(
             if relay:
                 relay.stop()
             raise
+    if relay:
+        relay.pass_on()
     progress.step(stage, len(jobs), len(jobs))
     return [found[number] for number in range(len(jobs))]

@@ -7,6 +7,7 @@ export type Words = Schemas["Words"];
 export type Site = Schemas["SiteOut"];
 export type SiteDetail = Schemas["SiteDetail"];
 export type Job = Schemas["JobOut"];
+export type Proof = Schemas["ProofOut"];
 export type Plan = Schemas["PlanOut"];
 export type Edited = Schemas["PlanEdited"];
 export type Change = Schemas["ChangeOut"];

@@ -1,4 +1,5 @@
 import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSearchParams } from "react-router";
 import { jobKey, planKey } from "./bench";
 import { at, ofSite } from "./cache";
 import { type BesideOf, client, type Command, type Edited, type Plan, Refused, sendFile, told } from "./client";
@@ -39,9 +40,9 @@ async function onTheLatest(cache: QueryClient, id: string, say: (plan: Plan) => 
 const edited = (id: string, commands: Command[]) => (plan: Plan) =>
   told(client.POST("/api/sites/{site_id}/plan/commands", { ...at(id), body: { version: plan.version, commands } }));
 
-async function carriedOut(cache: QueryClient, id: string, plan: Plan, again: string[]): Promise<void> {
+async function carriedOut(cache: QueryClient, id: string, plan: Plan, again: string[], page: string): Promise<void> {
   const started = await told(
-    client.POST("/api/sites/{site_id}/runs", { ...at(id), body: { version: plan.version, again } }),
+    client.POST("/api/sites/{site_id}/runs", { ...at(id), body: { version: plan.version, again, page } }),
   );
   if (started.job) cache.setQueryData(jobKey(id), started.job);
   else await cache.invalidateQueries({ queryKey: planKey(id) }); // whether it differs depends on the run that is shown
@@ -63,12 +64,26 @@ function usePlanAction<T>(id: string, name: string, act: (cache: QueryClient, bo
 export const useEdit = (id: string) =>
   usePlanAction(id, "edit", (cache, commands: Command[]) => onTheLatest(cache, id, edited(id, commands)));
 
-/** Edit the plan and carry it out; `again` are changes that an earlier run left out. */
-export const useTry = (id: string) =>
-  usePlanAction(id, "try", async (cache, { commands, again = [] }: { commands: Command[]; again?: string[] }) => {
-    const plan = commands.length ? await onTheLatest(cache, id, edited(id, commands)) : await planOf(cache, id, false);
-    await carriedOut(cache, id, plan, again);
-  });
+/** Edit the plan and carry it out; `again` are changes that an earlier run left out. The page in view is checked first. */
+export function useTry(id: string) {
+  const page = usePage();
+  return usePlanAction(
+    id,
+    "try",
+    async (cache, { commands, again = [] }: { commands: Command[]; again?: string[] }) => {
+      const plan = commands.length
+        ? await onTheLatest(cache, id, edited(id, commands))
+        : await planOf(cache, id, false);
+      await carriedOut(cache, id, plan, again, page);
+    },
+  );
+}
+
+/** The page in view as the address names it; of the usual one it says nothing. */
+function usePage(): string {
+  const [search] = useSearchParams();
+  return search.get("page") ?? "";
+}
 
 /** Treat images as chosen, and have the files tried out that are not known yet. */
 export const useChooseImages = (id: string) =>

@@ -264,6 +264,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description Take up work that was stopped; what it had proven is not looked at again.
+         */
+        post: operations["server_api_sites_go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/steer": {
         parameters: {
             query?: never;
@@ -1876,6 +1896,8 @@ export interface components {
         /**
          * JobOut
          * @description Where long work on a site stands. While one that is `aside` runs, all else can be done.
+         *
+         *     `proofs` is what its check has found so far; of a job that was stopped it is kept.
          */
         JobOut: {
             /**
@@ -1901,6 +1923,8 @@ export interface components {
             easy: boolean;
             /** Aside */
             aside: boolean;
+            /** Proofs */
+            proofs: components["schemas"]["ProofOut"][];
         };
         /**
          * Kind
@@ -1908,6 +1932,25 @@ export interface components {
          * @enum {string}
          */
         Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine" | "visit_again" | "watch";
+        /**
+         * ProofOut
+         * @description How far a check has come with a page on a device; `text`: what differs, or why it cannot be compared.
+         */
+        ProofOut: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            proven: components["schemas"]["Proven"];
+            /** Text */
+            text: string;
+        };
+        /**
+         * Proven
+         * @description How far a check has come with a page on a device.
+         * @enum {string}
+         */
+        Proven: "same at rest" | "same" | "differs" | "cannot be compared";
         /**
          * SiteOut
          * @description A site in the list; sums are over its weigh-ins, in bytes, by kind too.
@@ -3217,12 +3260,17 @@ export interface components {
         };
         /**
          * LightenIn
-         * @description An effort, or a preset of the caller's own, which names one itself.
+         * @description An effort, or a preset of the caller's own, which names one itself; `page` is looked at before all others.
          */
         LightenIn: {
             effort: components["schemas"]["EffortName"];
             /** Preset */
             preset?: string | null;
+            /**
+             * Page
+             * @default
+             */
+            page?: string;
         };
         /**
          * RunStarted
@@ -3234,6 +3282,8 @@ export interface components {
         /**
          * RunIn
          * @description A version to carry out; changes of it that an earlier run left out and that are to be tried again.
+         *
+         *     `page` is the page that is looked at before all others.
          */
         RunIn: {
             /**
@@ -3243,6 +3293,11 @@ export interface components {
             version: string;
             /** Again */
             again?: string[];
+            /**
+             * Page
+             * @default
+             */
+            page?: string;
         };
         /**
          * RunRow
@@ -6387,6 +6442,109 @@ export interface operations {
         };
     };
     server_api_sites_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_api_sites_go_on: {
         parameters: {
             query?: never;
             header?: never;

@@ -17,7 +17,7 @@ function useJobAction<T>(id: string, name: string, act: (body: T) => Promise<Job
 }
 
 export const useLighten = (id: string) =>
-  useJobAction(id, "lighten", (body: { effort: Effort; preset?: string }) =>
+  useJobAction(id, "lighten", (body: { effort: Effort; preset?: string; page: string }) =>
     told(client.POST("/api/sites/{site_id}/lighten", { ...at(id), body })),
   );
 
@@ -60,6 +60,12 @@ export const useWatchNow = (id: string) =>
 export const useSteer = (id: string) =>
   useJobAction(id, "steer", ({ job, ...body }: { job: string; paused: boolean; easy: boolean }) =>
     told(client.POST("/api/jobs/{job_id}/steer", { params: { path: { job_id: job } }, body })),
+  );
+
+/** Take up work that was stopped. */
+export const useGoOn = (id: string) =>
+  useJobAction(id, "go on", (job: string) =>
+    told(client.POST("/api/jobs/{job_id}/go-on", { params: { path: { job_id: job } } })),
   );
 
 export const useCancel = (id: string) =>

@@ -91,7 +91,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
           onKind={(kind) => view.set({ kind })}
         />
       )}
-      <JobLine bench={bench} />
+      <JobLine bench={bench} page={view.page} />
       {bench.role === "look" && (
         <Alert
           banner

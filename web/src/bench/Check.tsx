@@ -1,6 +1,7 @@
 import { Select } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
+import { isActive } from "../api/cache";
 import type { Bench, Difference, Pair, Run } from "../api/client";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
@@ -8,6 +9,7 @@ import { type CheckRow, rowsOf } from "./checkRows";
 import { Evidence } from "./Evidence";
 import { changeName, kindName } from "./names";
 import type { PartProps } from "./part";
+import { ProofTable } from "./Proofs";
 import { Term } from "../ui/Term";
 import { Lead } from "../ui/Lead";
 import { More } from "../ui/more";
@@ -47,6 +49,17 @@ export default function Check({ bench, busy }: PartProps) {
     },
     b: setBlink,
   });
+  if (isActive(bench.job) && bench.job?.proofs.length) {
+    return (
+      <main className="narrow">
+        <h1>
+          Is it <Term of="Check">still the same page?</Term>
+        </h1>
+        <p className="soft">Each page shows here as soon as the check has come to it.</p>
+        <ProofTable job={bench.job} />
+      </main>
+    );
+  }
   if (!run) {
     return (
       <main className="narrow">

@@ -1,10 +1,11 @@
 import { Alert, Button, Checkbox, Progress } from "antd";
 import { isActive } from "../api/cache";
 import type { Bench } from "../api/client";
-import { useCancel, useSteer, useWeigh } from "../api/work";
+import { useCancel, useGoOn, useSteer, useWeigh } from "../api/work";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB } from "../ui/format";
 import { Notices } from "./Notices";
+import { provenPages, Verdict } from "./Proofs";
 
 const STEPS: Record<string, string> = {
   read: "Reading the archive",
@@ -16,13 +17,30 @@ const STEPS: Record<string, string> = {
   "weigh again": "Weighing again",
 };
 
-/** What is being done, with a way to stop it; or why it failed. */
-export function JobLine({ bench }: { bench: Bench }) {
+/** What is being done, with a way to stop it; or why it failed. `page` is the one in view. */
+export function JobLine({ bench, page }: { bench: Bench; page: string }) {
   const weigh = useWeigh(bench.id);
   const steer = useSteer(bench.id);
   const cancel = useCancel(bench.id);
+  const goOn = useGoOn(bench.id);
   const { job } = bench;
   if (!job) return null;
+  const pages = new Set(bench.weigh_ins.map((weighIn) => weighIn.page)).size;
+  if (job.state === "cancelled") {
+    return (
+      <Alert
+        type="info"
+        banner
+        closable
+        title={`Stopped. ${provenPages(job)} of ${pages} pages were checked. What was found is kept, so going on does not repeat it.`}
+        action={
+          <Button size="small" loading={goOn.isPending} onClick={() => goOn.mutate(job.id)}>
+            Go on with the check
+          </Button>
+        }
+      />
+    );
+  }
   if (job.state === "failed") {
     const canWeigh = !bench.taken && bench.files > 0;
     return (
@@ -43,25 +61,28 @@ export function JobLine({ bench }: { bench: Bench }) {
   if (!isActive(job)) return null;
   const state = { job: job.id, paused: job.paused, easy: job.easy };
   return (
-    <div className="job" role={job.aside ? "note" : "status"}>
-      <b>
-        {job.aside && "Beside your work: "}
-        {job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}
-      </b>
-      <Progress percent={job.total ? Math.round((job.done / job.total) * 100) : 0} size="small" showInfo={false} />
-      <span className="soft job-note">
-        {job.total > 0 && `${job.done} of ${job.total}`} {job.note}
-      </span>
-      <Checkbox checked={job.easy} onChange={(event) => steer.mutate({ ...state, easy: event.target.checked })}>
-        Go easy on this machine
-      </Checkbox>
-      <Button size="small" loading={steer.isPending} onClick={() => steer.mutate({ ...state, paused: !job.paused })}>
-        {job.paused ? "Go on" : "Pause"}
-      </Button>
-      <Button size="small" loading={cancel.isPending} onClick={() => cancel.mutate(job.id)}>
-        Stop
-      </Button>
-    </div>
+    <>
+      <div className="job" role={job.aside ? "note" : "status"}>
+        <b>
+          {job.aside && "Beside your work: "}
+          {job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}
+        </b>
+        <Progress percent={job.total ? Math.round((job.done / job.total) * 100) : 0} size="small" showInfo={false} />
+        <span className="soft job-note">
+          {job.total > 0 && `${job.done} of ${job.total}`} {job.note}
+        </span>
+        <Checkbox checked={job.easy} onChange={(event) => steer.mutate({ ...state, easy: event.target.checked })}>
+          Go easy on this machine
+        </Checkbox>
+        <Button size="small" loading={steer.isPending} onClick={() => steer.mutate({ ...state, paused: !job.paused })}>
+          {job.paused ? "Go on" : "Pause"}
+        </Button>
+        <Button size="small" loading={cancel.isPending} onClick={() => cancel.mutate(job.id)}>
+          Stop
+        </Button>
+      </div>
+      <Verdict job={job} page={page} pages={pages} />
+    </>
   );
 }
 

@@ -119,13 +119,13 @@ function WorthDoing({ bench, view, busy }: PartProps) {
               type={name === USUAL_EFFORT && !bench.run ? "primary" : "default"}
               disabled={busy}
               title={hint}
-              onClick={() => lighten.mutate({ effort: name })}
+              onClick={() => lighten.mutate({ effort: name, page: view.page })}
             >
               Try {name}
             </Button>
           ))}
           {presets.data && presets.data.length > 0 && (
-            <Presets presets={presets.data} busy={busy} onTry={(body) => lighten.mutate(body)} />
+            <Presets presets={presets.data} busy={busy} onTry={(body) => lighten.mutate({ ...body, page: view.page })} />
           )}
         </div>
         {items.length > 0 ? (

@@ -1,0 +1,75 @@
+import type { Job, Proof } from "../api/client";
+import { deviceLabel } from "../frame/Conditions";
+
+const WORDS: Record<Proof["proven"], string> = {
+  "same at rest": "looks as found; its controls are being used",
+  same: "looks and works as found",
+  differs: "differs; the cause is being looked for",
+  "cannot be compared": "cannot be compared",
+};
+const DONE = ["same", "cannot be compared"];
+
+function byPage(proofs: Proof[]): Map<string, Proof[]> {
+  const pages = new Map<string, Proof[]>();
+  for (const proof of proofs) pages.set(proof.page, [...(pages.get(proof.page) ?? []), proof]);
+  return pages;
+}
+
+/** How many pages need nothing more. */
+export function provenPages(job: Job): number {
+  return [...byPage(job.proofs).values()].filter((some) => some.every(({ proven }) => DONE.includes(proven))).length;
+}
+
+/** What the check has found of the page at hand so far, as it comes. */
+export function Verdict({ job, page, pages }: { job: Job; page: string; pages: number }) {
+  const own = job.proofs.filter((proof) => proof.page === page);
+  if (job.proofs.length === 0) return null;
+  return (
+    <div className="verdict" role="log" aria-label="Verdict on this page">
+      <b>{page}</b>
+      {own.length === 0 && <span className="soft">its turn comes</span>}
+      {own.map(({ device, proven, text }) => (
+        <span key={device} className={proven === "differs" ? "bad" : ""} title={text}>
+          {deviceLabel(device)}: {WORDS[proven]}
+        </span>
+      ))}
+      <span className="soft">
+        {provenPages(job)} of {pages} {pages === 1 ? "page" : "pages"} checked
+      </span>
+    </div>
+  );
+}
+
+/** All pages that a check under way has come to, the latest first. */
+export function ProofTable({ job }: { job: Job }) {
+  const pages = [...byPage(job.proofs)].reverse();
+  const devices = [...new Set(job.proofs.map(({ device }) => device))];
+  return (
+    <table className="proofs" aria-label="Pages checked so far">
+      <thead>
+        <tr>
+          <th>Page</th>
+          {devices.map((device) => (
+            <th key={device}>{deviceLabel(device)}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {pages.map(([page, some]) => (
+          <tr key={page}>
+            <td className="words">{page}</td>
+            {devices.map((device) => {
+              const proof = some.find((each) => each.device === device);
+              return (
+                <td key={device} className={proof?.proven === "differs" ? "bad" : ""}>
+                  {proof ? WORDS[proof.proven] : <span className="soft">not yet</span>}
+                  {proof?.text && <small className="words">{proof.text}</small>}
+                </td>
+              );
+            })}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
