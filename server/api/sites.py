@@ -197,8 +197,8 @@ def cancel(request: HttpRequest, job_id: UUID) -> Job:
 def go_on(request: HttpRequest, job_id: UUID) -> Job:
     """Take up work that was stopped; what it had proven is not looked at again."""
     found = _job(request, job_id)
-    if found.state != Job.State.CANCELLED:
-        raise HttpError(409, "This work was not stopped, so there is nothing to go on with.")
+    if found.state != Job.State.CANCELLED or not found.proofs:
+        raise HttpError(409, "This work was not stopped in its check, so there is nothing to go on with.")
     return jobs.go_on(found)
 
 

@@ -14,7 +14,7 @@ from unladen.plan import Switch
 
 JOB: dict[str, Any] = {
     "id": "00000000-0000-0000-0000-000000000001", "kind": "carry_out", "state": "running", "stage": "check", "done": 1,
-    "total": 5, "note": "", "error": "", "paused": False, "easy": False,
+    "total": 5, "note": "", "error": "", "paused": False, "easy": False, "aside": False, "proofs": [],
 }  # fmt: skip
 
 
@@ -35,6 +35,42 @@ class Watching(StoredCase):
         expect(page.get_by_role("status")).not_to_be_visible()
         expect(page.locator(".trail")).to_contain_text("4 on")
         expect(page.get_by_label("Weight of the page, as found and now")).to_contain_text("the allowance of 2,000 kB")
+
+    def test_pages_show_as_the_check_comes_to_them_and_stopped_work_goes_on(self) -> None:
+        page = self.bench(stage="check")
+        here, there = (
+            {"page": name, "device": device, "proven": proven, "text": text}
+            for name, device, proven, text in (
+                ("/page0.html", "phone", "same", ""),
+                ("/far.html", "phone", "differs", "the menu is gone"),
+            )
+        )
+        waits = {**here, "device": "desktop", "proven": "same at rest"}
+        answers: list[Any] = [{**JOB, "proofs": [here, waits, there]}]
+        page.route(
+            "**/job", lambda route: route.fulfill(body=json.dumps(answers[-1]), content_type="application/json")
+        )
+        page.reload()
+        verdict = page.get_by_role("log", name="Verdict on this page")
+        expect(verdict).to_contain_text("/page0.html")
+        expect(verdict).to_contain_text("Phone: looks and works as found")
+        expect(verdict).to_contain_text("Desktop: looks as found; its controls are being used")
+        table = page.get_by_role("table", name="Pages checked so far")
+        expect(table.get_by_role("row")).to_have_count(3)
+        expect(table).to_contain_text("the menu is gone")
+        asked: list[str] = []
+
+        def go_on(route: Route) -> None:
+            asked.append(route.request.url)
+            answers.append({**JOB, "proofs": []})
+            route.fulfill(body=json.dumps(answers[-1]), content_type="application/json")
+
+        page.route("**/go-on", go_on)
+        answers.append({**JOB, "state": "cancelled", "proofs": [here]})
+        expect(page.get_by_text("Stopped. 1 of 1 pages were checked.")).to_be_visible()
+        page.get_by_role("button", name="Go on with the check").click()
+        expect(page.get_by_role("status")).to_be_visible()
+        self.assertEqual([url.rsplit("/", 2)[1] for url in asked], [JOB["id"]])
 
     def test_two_windows_that_edit_the_same_plan_lose_nothing(self) -> None:
         page = self.bench(stage="lighten")

@@ -10,6 +10,7 @@ import sys
 import time
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from django.db import connection
@@ -18,11 +19,12 @@ from django.utils import timezone
 
 from server.sites import jobs, work
 from server.sites.models import MOST_ATTEMPTS, Job, Site
+from server.sites.outcome import Outcome
 from tests.server.cases import FILES, ServerCase
 from tests.sites import photo
 from unladen.errors import BrowserMissing
 from unladen.plan import Plan
-from unladen.progress import Progress
+from unladen.progress import Progress, Proof, Proven
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 
@@ -30,6 +32,32 @@ ROOT = Path(__file__).resolve().parent.parent.parent
 class Running(ServerCase):
     def job(self) -> Job:
         return Job.objects.latest("created")
+
+    def test_one_that_was_stopped_goes_on_with_the_same_and_tells_what_it_had_proven(self) -> None:
+        """What it finds is there while it runs; one that ran to its end has nothing to go on with."""
+        told: list[Any] = []
+
+        def work_on(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+            progress.found(Proof("/index.html", "phone", Proven.AT_REST))
+            progress.found(Proof("/index.html", "phone", Proven.SAME))
+            told.append((params, self.job().proofs))
+            if len(told) == 1:
+                jobs.cancel(self.job())
+            return Outcome()
+
+        self.upload()
+        site = self.job().site
+        with mock.patch.dict(work.KINDS, {"weigh": work_on}):
+            self.work()
+            proof = {"page": "/index.html", "device": "phone", "proven": "same", "text": ""}
+            stopped = self.get(f"/api/sites/{site.pk}/job")
+            self.assertEqual((stopped["state"], stopped["proofs"]), ("cancelled", [proof]))
+            self.send("post", f"/api/jobs/{stopped['id']}/go-on")
+            self.work()
+        self.assertEqual(told[0], told[1])
+        self.assertIsNone(self.get(f"/api/sites/{site.pk}/job"))
+        answer = self.client.post(f"/api/jobs/{site.jobs.latest('created').pk}/go-on")
+        self.assertEqual(answer.status_code, 409)
 
     def test_a_waiting_job_is_cancelled_at_once(self) -> None:
         self.new_site()
