@@ -80,7 +80,8 @@ class Order:
 
     `walking` is what the user wants of walks, by the path of the page; `later` are files (by path) that came in a walk,
     which no first visit shows to be lighter. `kin` gives pages that were not weighed, each with the one that stands for it.
-    `first` is the page that somebody waits for, which is looked at before all others.
+    `first` is the page that somebody waits for, which is looked at before all others. In `haste` the search for what breaks a page
+    is short: what it leaves open is set aside together, until the same is carried out once more without.
     """
 
     earlier: Outcomes = field(default_factory=Outcomes)
@@ -89,6 +90,7 @@ class Order:
     later: frozenset[str] = frozenset()
     kin: Mapping[str, str] = field(default_factory=dict)
     first: str = ""
+    haste: bool = False
 
 
 def memo_of(store: BodyStore) -> Memo:
@@ -179,7 +181,18 @@ def carry_out(
     devices = list(dict.fromkeys(c.device for c in conditions))
     others = [device for device in glances if device not in devices]
     kin = Kin(capture, order.kin)
-    check = Check(browser, capture, memo, pages, devices, order.walking, glances=others, kin=kin, first=order.first)
+    check = Check(
+        browser,
+        capture,
+        memo,
+        pages,
+        devices,
+        order.walking,
+        glances=others,
+        kin=kin,
+        first=order.first,
+        haste=order.haste,
+    )
     shelf = WeighInShelf(memo.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     later = order.later | {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}

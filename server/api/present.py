@@ -33,7 +33,7 @@ def latest_job(site: Site) -> JobOut | None:
     latest = next(iter(site.jobs.all()), None)
     if latest is None or latest.state == Job.State.DONE:
         return None
-    if latest.state == Job.State.CANCELLED and not latest.proofs:
+    if latest.state == Job.State.CANCELLED and (latest.aside or not latest.proofs):
         return None
     return JobOut.from_orm(latest)
 
@@ -295,7 +295,7 @@ def run(row: Run) -> RunOut:
     def outcome(entry: dict[str, Any]) -> OutcomeOut:
         line = lines.get(entry["change"], {"remedy": None, "targets": [], "saved": nothing})
         told = {name: line[name] for name in ("remedy", "targets", "saved")}
-        own = {name: entry[name] for name in ("change", "standing", "reason", "pair", "parts")}
+        own = {name: entry[name] for name in ("change", "standing", "reason", "pair", "parts", "open")}
         return OutcomeOut(**own, **told)
 
     return RunOut(

@@ -21,7 +21,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from server.sites import room, storage, work
-from server.sites.models import ASIDE, MOST_ATTEMPTS, STALE_AFTER, Job, Site
+from server.sites.models import ASIDE, MOST_ATTEMPTS, STALE_AFTER, Job, Run, Site
 from unladen.errors import Cancelled, SetDown, UnladenError
 from unladen.progress import Progress, Proof
 
@@ -72,9 +72,16 @@ def expect_idle(site: Site) -> None:
 
 def cancel(job: Job) -> None:
     """Ask a job to stop; one that waits is stopped at once, and what ran aside does not come again."""
+    _have_done(job)
+    _stop(job)
+
+
+def _have_done(job: Job) -> None:
+    """Have what a job did aside not come again."""
     if job.kind == Job.Kind.REFINE:
         Site.objects.filter(pk=job.site_id).update(unrefined=False)
-    _stop(job)
+    if job.kind == Job.Kind.NARROW:
+        Run.objects.filter(pk=job.params["run"]).update(open=False)
 
 
 def _stop(job: Job) -> None:
@@ -178,10 +185,9 @@ def _work_on(key: UUID) -> None:
             end(Job.State.FAILED, _words(error))
     if job.params.get("archive"):
         (storage.arrived(job.site_id) / job.params["archive"]).unlink(missing_ok=True)
-    if job.kind == Job.Kind.REFINE:
-        # Done, or failed for a reason that would come again; one that was stopped for other work comes again.
-        ended = (Job.State.DONE, Job.State.FAILED)
-        Site.objects.filter(pk=job.site_id, jobs__pk=key, jobs__state__in=ended).update(unrefined=False)
+    # Done, or failed for a reason that would come again; one that was stopped for other work comes again.
+    if Job.objects.filter(pk=key, state__in=(Job.State.DONE, Job.State.FAILED)).exists():
+        _have_done(job)
     if Site.objects.filter(pk=job.site_id).exists():
         room.measure(job.site)
     else:
@@ -210,10 +216,15 @@ def _refine_next(owner: int) -> None:
     with transaction.atomic():
         if Job.objects.filter(site__owner=owner, state__in=_ACTIVE).exists():
             return
-        site = Site.objects.filter(owner=owner, unrefined=True, baseline__isnull=False).first()
-        if site is not None:
+        mine = Site.objects.filter(owner=owner, baseline__isnull=False)
+        # What somebody has just tried comes before what nobody has asked for yet.
+        if (site := mine.filter(run__open=True, run__state=Run.State.DONE).first()) is not None:
+            Job.objects.create(site=site, kind=Job.Kind.NARROW, params={"run": str(site.run_id)})
+        elif (site := mine.filter(unrefined=True).first()) is not None:
             Job.objects.create(site=site, kind=Job.Kind.REFINE)
-            run_next.enqueue()
+        else:
+            return
+        run_next.enqueue()
 
 
 def _words(error: Exception) -> str:

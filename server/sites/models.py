@@ -189,6 +189,8 @@ class Run(models.Model):
     # {"folder": within that of the site, "bytes", "changed_bytes"}
     archive: models.JSONField[Any, Any] = models.JSONField()
     made = models.DateTimeField(default=timezone.now)
+    # Whether some of what it set aside waits for a longer search, which may bring it back.
+    open = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["-made", "id"]
@@ -270,6 +272,7 @@ class Job(models.Model):
         PROPOSE = "propose"
         ENCODE = "encode"
         REFINE = "refine"
+        NARROW = "narrow"
         VISIT_AGAIN = "visit_again"
         WATCH = "watch"
 
@@ -311,4 +314,4 @@ class Job(models.Model):
 
 
 # What steps back for whatever its user wants done.
-ASIDE = (Job.Kind.REFINE, Job.Kind.WATCH)
+ASIDE = (Job.Kind.REFINE, Job.Kind.NARROW, Job.Kind.WATCH)

@@ -16,7 +16,7 @@ class Outcome:
     """What a job changes: fields of its site, rows that come with them, edits of the plan as it is by then, a run.
 
     All of it is stored or nothing. `begins` is the plan of a site that has none; `base` and `plan` say what the run
-    carried out: a plan made of that version.
+    carried out: a plan made of that version. A run that stands `instead` of another one is shown where that one is.
     """
 
     fields: dict[str, Any] = field(default_factory=dict)
@@ -27,6 +27,7 @@ class Outcome:
     run: Run | None = None
     base: PlanVersion | None = None
     plan: Plan | None = None
+    instead: Run | None = None
     outdates: bool = False
 
     def store(self, site: Site) -> None:
@@ -59,6 +60,7 @@ class Outcome:
         ) or plans.apart(fresh, self.plan)
         run.version = version
         run.save()
-        Site.objects.filter(pk=site.pk).update(run=run)
-        fresh.run = run
+        if self.instead is None or fresh.run_id == self.instead.pk:
+            Site.objects.filter(pk=site.pk).update(run=run)
+            fresh.run = run
         runs.tidy(fresh)

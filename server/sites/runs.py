@@ -52,6 +52,7 @@ def new_run(site: Site, found: Lightened, capture: Capture, before: Sequence[str
             "lifetime": seconds_in(found.outcomes.applied_to(found.plan).counting()),
         },
         index=found.capture.to_index(),
+        open=bool(found.outcomes.open),
         weighed={"before": list(before), "after": list(after)},
     )
     run.archive = {"folder": f"runs/{run.pk}"}

@@ -248,6 +248,19 @@ def refine(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     return outcome
 
 
+def narrow(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+    """What the run that is shown has set aside after a short search, tried again with a longer one."""
+    run = site.run
+    if run is None or str(run.pk) != params["run"]:
+        return Outcome()  # another one is shown by now
+    plan = plans.plan_of(run.version)
+    again = tuple(runs.outcomes_of(run).open)
+    notices = [Notice(**notice) for notice in site.baseline["notices"]]
+    capture = storage.capture_of(site)
+    outcome = _carry_out(site, capture, run.version, plan, notices, progress, again, haste=False)
+    return replace(outcome, instead=run)
+
+
 def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
     """The excess of all that is known by now, and what could be done about it, beside what the plan wants already."""
     plan = plans.plan_of(plans.head_of(site))
@@ -311,6 +324,8 @@ def _carry_out(
     progress: Progress,
     again: tuple[str, ...] = (),
     first: str = "",
+    *,
+    haste: bool | None = None,
 ) -> Outcome:
     seen = _seen(site)
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
@@ -342,6 +357,7 @@ KINDS: dict[str, Callable[[Site, dict[str, Any], Progress], Outcome]] = {
     Job.Kind.PROPOSE: propose,
     Job.Kind.ENCODE: encode,
     Job.Kind.REFINE: refine,
+    Job.Kind.NARROW: narrow,
     Job.Kind.VISIT_AGAIN: watching.visit_again,
     Job.Kind.WATCH: watching.watch,
 }

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from tests.browser.cases import BrowserCase
-from tests.sites import page
-from unladen.check import Check, Outcomes, Verdict
+from tests.sites import page, photo
+from unladen.check import Check, Outcomes, Standing, Verdict
 from unladen.errors import Cancelled
-from unladen.lighten import memo_of, surveyed
+from unladen.lighten import Order, carry_out, memo_of, surveyed
 from unladen.progress import Progress, Proof, Proven
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, Conditions
@@ -38,20 +38,20 @@ class Told(BrowserCase):
         self.plan = surveyed(self.site, SurveyInputs(found), "steady", Progress()).plan
         self.assertTrue(self.plan.counting())
 
-    def check(self, first: str = "") -> tuple[Check, Verdict | None]:
-        """A check of the plan, and what came of it unless it was stopped."""
-        check = Check(self.browser, self.site, memo_of(self.store), self.site.pages(), [PHONE], first=first)
-        progress = Progress(cancelled=lambda: self.stopped, found=self.found)
+    def check(self, first: str = "") -> Verdict | None:
+        """What comes of a check of the plan, unless it is stopped."""
+        memo, pages = memo_of(self.store), self.site.pages()
+        check = Check(self.browser, self.site, memo, pages, [PHONE], first=first, haste=True)
         try:
-            return check, check.run(self.plan, Outcomes(), progress)
+            return check.run(self.plan, Outcomes(), Progress(cancelled=lambda: self.stopped, found=self.found))
         except Cancelled:
-            return check, None
+            return None
 
     def found(self, proof: Proof) -> None:
         self.proofs.append(proof)
 
     def test_the_page_that_somebody_waits_for_comes_first_and_at_rest_before_it_is_used(self) -> None:
-        _, verdict = self.check(first="/b.html")
+        verdict = self.check(first="/b.html")
         assert verdict is not None
         self.assertEqual({proof.page for proof in self.proofs}, {"/index.html", "/a.html", "/b.html"})
         self.assertEqual(
@@ -66,12 +66,12 @@ class Told(BrowserCase):
             self.proofs.append(proof)
 
         self.found = stop  # type: ignore[method-assign]
-        _, verdict = self.check(first="/b.html")
+        verdict = self.check(first="/b.html")
         self.assertIsNone(verdict)
         self.stopped = False
         self.proofs.clear()
         del self.found
-        _, verdict = self.check(first="/b.html")
+        verdict = self.check(first="/b.html")
         assert verdict is not None
         self.assertTrue(all(pair.passed for pair in verdict.pairs))
         # Of the page that was proven nothing is seen anew, so nobody hears of it at rest.
@@ -86,8 +86,32 @@ class Told(BrowserCase):
         )
         head = f"<link rel=stylesheet href=s.css>{script}"
         self.survey({"index.html": page("<h1>x</h1>", head), "s.css": FILES["s.css"]})
-        _, verdict = self.check()
+        verdict = self.check()
         assert verdict is not None
         self.assertEqual(self.proofs[0].proven, Proven.DIFFERS)
         self.assertIn("moved", self.proofs[0].text)
         self.assertEqual(self.proofs[-1].proven, Proven.SAME)
+
+    def test_a_short_search_sets_aside_together_what_a_longer_one_tells_apart(self) -> None:
+        pictures = "".join(f"<img id=i{n} src={n}.jpg width=150 height=100>" for n in range(12))
+        touchy = "<p id=p>text</p><script>onload=()=>{if(i7.naturalWidth<500)p.style.marginTop='90px'}</script>"
+        files = {f"{n}.jpg": photo(600, 400, seed=n) for n in range(12)}
+        self.survey({"index.html": page(pictures + touchy)} | files)
+        before = weigh_pages(
+            self.browser, self.site, self.site.pages(), [Conditions(PHONE)], Progress(), layouts=True
+        )
+
+        def carried_out(order: Order) -> Outcomes:
+            result = carry_out(self.browser, self.site, self.plan, before, Progress(), order=order, glances=[])
+            self.assertTrue(all(pair.passed for pair in result.pairs))
+            return result.outcomes
+
+        def aside(outcomes: Outcomes) -> set[str]:
+            return {id for id, o in outcomes.by_change.items() if o.standing is Standing.SET_ASIDE}
+
+        hasty = carried_out(Order(haste=True))
+        self.assertIn("shrink:/7.jpg", aside(hasty))
+        self.assertGreater(len(aside(hasty)), 1)
+        self.assertEqual(set(hasty.open), aside(hasty))
+        longer = carried_out(Order(hasty, tuple(hasty.open)))
+        self.assertEqual((aside(longer), longer.open), ({"shrink:/7.jpg"}, []))

@@ -17,8 +17,8 @@ from django.db import connection
 from django.test import Client, override_settings
 from django.utils import timezone
 
-from server.sites import jobs, work
-from server.sites.models import MOST_ATTEMPTS, Job, Site
+from server.sites import jobs, plans, runs, work
+from server.sites.models import MOST_ATTEMPTS, Job, Run, Site
 from server.sites.outcome import Outcome
 from tests.server.cases import FILES, ServerCase
 from tests.sites import photo
@@ -180,6 +180,49 @@ class Aside(ServerCase):
             self.send("post", f"{self.path}/lighten", {"effort": "gentle"})
             self.work()
         self.assertEqual((self.latest().kind, self.latest().state), ("lighten", "done"))
+
+    def test_what_a_run_left_open_is_looked_at_closer_before_anything_else_aside(self) -> None:
+        """And the run that comes of it shows only where the first one still does."""
+        head = Site.objects.get().head
+        assert head is not None
+
+        def made(open_: bool) -> Run:
+            evidence: dict[str, Any] = {"pairs": [], "outcomes": [], "changed": []}
+            return Run(
+                site=self.site,
+                version=head,
+                ledger={},
+                evidence=evidence,
+                index={},
+                weighed={},
+                archive={},
+                open=open_,
+            )
+
+        def narrow(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
+            plan = plans.plan_of(head)
+            return Outcome(run=made(False), base=head, plan=plan, instead=Run.objects.get(pk=params["run"]))
+
+        for switched in (False, True):
+            first = made(True)
+            first.save()
+            Site.objects.update(run=first)
+
+            def closer(site: Site, params: dict[str, Any], progress: Progress, switched: bool = switched) -> Outcome:
+                if switched:
+                    Site.objects.update(run=None)
+                return narrow(site, params, progress)
+
+            idle = lambda site, params, progress: work.Outcome()  # noqa: E731
+            with mock.patch.dict(work.KINDS, {"lighten": idle, "narrow": closer}), mock.patch.object(runs, "tidy"):
+                self.send("post", f"{self.path}/lighten", {"effort": "gentle"})
+                self.work()
+            kinds = list(self.site.jobs.order_by("-created").values_list("kind", flat=True))
+            self.assertIn("narrow", kinds[:2])
+            first.refresh_from_db()
+            self.assertFalse(first.open)
+            shown = Site.objects.get().run
+            self.assertEqual(shown is not None and shown.pk != first.pk, not switched)
 
 
 class Turns(ServerCase):

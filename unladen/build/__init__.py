@@ -1,5 +1,6 @@
 """Plan and capture in, lightened capture and journal out."""
 
 from unladen.build.building import build
+from unladen.build.trials import TrialMemo
 
-__all__ = ["build"]
+__all__ = ["TrialMemo", "build"]

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from itertools import count
 from typing import Any
 
-from unladen.build import build
+from unladen.build import TrialMemo, build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.agreement import Seen
@@ -31,6 +31,8 @@ from unladen.weigh.visits.walk import WalkOrders
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 8
+# In haste a search for the cause takes so many looks of a page on a device; what they do not tell apart is set aside together.
+_MOST_IN_HASTE = 6
 # Looks for the pieces of one change that are missed: two among 1,000 take 45. Fewer where each has to be a whole one.
 _MOST_PIECES, _MOST_WHOLE_LOOKS = 60, 24
 
@@ -50,7 +52,8 @@ class Check:
 
     On `devices` pages are walked, on `glances` they are looked at in haste. `orders` is what the user wants of walks, by
     the path of the page. `kin` are pages that nobody looks at, since others stand for them. `first` is the page (a path) that
-    somebody waits for: it has the machine for itself before the others come.
+    somebody waits for: it has the machine for itself before the others come. In `haste` the search for a cause is short, and
+    what it leaves open is told as such.
     """
 
     def __init__(
@@ -65,11 +68,14 @@ class Check:
         glances: Sequence[Device] = (),
         kin: Kin | None = None,
         first: str = "",
+        haste: bool = False,
     ) -> None:
         self.capture = capture
+        self.haste = haste
         self.first = first
         self.kin = kin or Kin(capture)
         self.memo = memo
+        self.trials = TrialMemo(memo)
         self.pages = pages
         self.devices = [*devices, *glances]
         self.browser = browser
@@ -95,7 +101,7 @@ class Check:
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
-            out = _with(plan, out, current.blamed, current.pieces)
+            out = _with(plan, out, current.blamed, current.pieces, current.open)
             out = self.kin.also_out(plan, out, ((unit, pair) for unit, (_, pair) in current.blamed.items()))
             touched = {
                 page for change in plan.changes if change.id in current.changes_blamed for page in change.pages
@@ -138,6 +144,8 @@ class _Round:
         self.blamed: dict[Unit, tuple[Guilt, Pair]] = {}
         # Of some of them only these pieces, by the change.
         self.pieces: dict[str, tuple[str, ...]] = {}
+        # Changes of which a longer search would spare some part.
+        self.open: set[str] = set()
 
     @property
     def changes_blamed(self) -> set[str]:
@@ -202,7 +210,7 @@ class _Round:
             self.relay.there.step("check", min(asked, MOST_TRIALS - 1), MOST_TRIALS, note)
             out = set(suspects).difference(some)
             wanted = plan.without((), out).sparing(pieces or {})
-            candidate, _ = build(self.check.capture, wanted, self.check.memo, packs=False)
+            candidate, _ = build(self.check.capture, wanted, self.check.trials, packs=False)
             return self._compared(looks, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]
@@ -224,7 +232,11 @@ class _Round:
                 late,
                 lambda unit: changes[unit.change].params.pieces(),
             )
-            guilty = blame(pointed, seen.differences, ask, group=lambda unit: changes[unit.change].remedy).guilty
+            most = _MOST_IN_HASTE if self.check.haste else MOST_TRIALS
+            told = blame(pointed, seen.differences, ask, most, lambda unit: changes[unit.change].remedy)
+            guilty = told.guilty
+            if self.check.haste and not told.sure:
+                self.open |= {guilt.unit.change for guilt in guilty}
         units_blamed = {guilt.unit for guilt in guilty}
         innocent = [unit for unit in left if unit not in units_blamed]
         for guilt in guilty:
@@ -232,11 +244,21 @@ class _Round:
             assert change is not None
             most = _MOST_PIECES if known else _MOST_WHOLE_LOOKS
             clues = {clue for difference in seen.differences for clue in difference.clues}
-            found, shown = ((), None) if self.last else _pieces_to_blame(change, innocent, ask, most, clues)
+            found: tuple[str, ...] = ()
+            shown: Difference | None = None
+            if not self.last and _has_pieces(change):
+                most = 0 if self.check.haste else most
+                found, shown = _pieces_to_blame(change, innocent, ask, most, clues)
+                if self.check.haste and not found:
+                    self.open.add(change.id)
             known_pieces = self.pieces.pop(change.id, ())
             if found:
                 self.pieces[change.id] = (*known_pieces, *found)
             self.blamed[guilt.unit] = (replace(guilt, difference=shown) if shown else guilt), pair
+
+
+def _has_pieces(change: Change[Any]) -> bool:
+    return len(change.params.pieces()) > 1 and len(change.targets) == 1
 
 
 def _pieces_to_blame(
@@ -249,12 +271,10 @@ def _pieces_to_blame(
     """The pieces of a change to one file that are to blame, and what the change by itself makes differ.
 
     Those that `clues` name go all at once where that does. No pieces where it is all of it, or too many to be told in `most`
-    looks.
+    looks, which are none in haste.
     """
     shown: list[Difference] = []
     pieces = change.params.pieces()
-    if len(pieces) < 2 or len(change.targets) != 1:
-        return (), None
     units = [*innocent, Unit(change.id, change.targets[0])]
 
     def fails(some: Sequence[str]) -> bool:
@@ -265,7 +285,7 @@ def _pieces_to_blame(
     named = pieces_named(pieces, clues)
     if 0 < len(named) < len(pieces) and not fails(sorted(set(pieces).difference(named), key=pieces.index)):
         return tuple(named), None
-    if fails([]) or not fails(pieces):
+    if not most or fails([]) or not fails(pieces):
         return (), None
     found = all_culprits(pieces, fails, most)
     known = tuple(found.guilty) if found.minimal and len(found.guilty) < len(pieces) else ()
@@ -273,9 +293,13 @@ def _pieces_to_blame(
 
 
 def _with(
-    plan: Plan, out: Outcomes, blamed: Mapping[Unit, tuple[Guilt, Pair]], pieces: Mapping[str, tuple[str, ...]]
+    plan: Plan,
+    out: Outcomes,
+    blamed: Mapping[Unit, tuple[Guilt, Pair]],
+    pieces: Mapping[str, tuple[str, ...]],
+    open_: Collection[str],
 ) -> Outcomes:
-    """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it."""
+    """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it; some are `open_`."""
     new = []
     for change in plan.counting():
         found = [told for unit, told in blamed.items() if unit.change == change.id]
@@ -294,7 +318,8 @@ def _with(
             standing, reason, shown = Standing.SET_ASIDE, first.reason, first.pair
         else:
             standing, reason, shown = Standing.PASSED, "", None
-        new.append(ChangeOutcome(change.id, standing, reason, shown, judged(change), tuple(parts.values())))
+        left = change.id in open_ or bool(known and known.open)
+        new.append(ChangeOutcome(change.id, standing, reason, shown, judged(change), tuple(parts.values()), left))
     return out.with_(new)
 
 

@@ -41,7 +41,8 @@ class ChangeOutcome:
     """The standing of one change with its evidence: `reason` in words, and the pair that shows it, if there is one.
 
     `judged` is the change as it was then, in plain values: of another one this says nothing. `parts` are those of its
-    targets that were set aside; the others stay unless the whole change is out.
+    targets that were set aside; the others stay unless the whole change is out. `open`: the search for the cause was short, and
+    a longer one may bring some of it back.
     """
 
     change: str
@@ -50,6 +51,7 @@ class ChangeOutcome:
     pair: Pair | None = None
     judged: Mapping[str, Any] = field(default_factory=dict)
     parts: tuple[Part, ...] = ()
+    open: bool = False
 
     def as_json(self) -> dict[str, Any]:
         """Plain values, for `from_json`."""
@@ -68,6 +70,7 @@ class ChangeOutcome:
                 }
                 for p in self.parts
             ],
+            "open": self.open,
         }
 
     @classmethod
@@ -86,7 +89,8 @@ class ChangeOutcome:
                 for p in data.get("parts", ())
             )
             judged = dict(data.get("judged", {}))
-            return cls(str(data["change"]), standing, str(data["reason"]), pair, judged, parts)
+            left = bool(data.get("open", False))
+            return cls(str(data["change"]), standing, str(data["reason"]), pair, judged, parts, left)
         except (KeyError, TypeError, ValueError, AttributeError) as error:
             raise BadInput("outcomes", f"lack or misuse the field {error}") from error
 
@@ -105,6 +109,11 @@ class Outcomes:
     def out(self) -> frozenset[str]:
         """The changes that do not count: set aside, or with nothing to gain."""
         return frozenset(id for id, outcome in self.by_change.items() if outcome.standing in _OUT)
+
+    @property
+    def open(self) -> list[str]:
+        """The changes of which a longer search may bring something back."""
+        return [id for id, outcome in self.by_change.items() if outcome.open]
 
     def applied_to(self, plan: Plan) -> Plan:
         """A plan without what is out: changes as a whole, single targets of others, and pieces of what happens to those."""

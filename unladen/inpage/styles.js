@@ -36,7 +36,7 @@
       }
       if (e.localName === "li" || e.localName === "summary") found.push([e, "::marker", place + "::marker"]);
       if ((e.localName === "input" || e.localName === "textarea") && e.placeholder) found.push([e, "::placeholder", place + "::placeholder"]);
-      if (e.localName === "dialog") found.push([e, "::backdrop", place + "::backdrop"]);
+      if (e.localName === "dialog" || e.popover) found.push([e, "::backdrop", place + "::backdrop"]);
       if (e.matches("p,blockquote,article,div,li,h1,h2") && found.length < 20000 && dropcap) found.push([e, "::first-letter", place + "::first-letter"], [e, "::first-line", place + "::first-line"]);
     }
     return found;

@@ -403,7 +403,7 @@ class AsideOut(Schema):
 
 
 class OutcomeOut(Schema):
-    """How a change stands, why, the pair that shows it, and what it saved."""
+    """How a change stands, why, the pair that shows it, and what it saved; `open`: a longer search may bring some of it back."""
 
     change: str
     remedy: RemedyName | None
@@ -412,6 +412,7 @@ class OutcomeOut(Schema):
     reason: str
     pair: PairOut | None
     parts: list[AsideOut]
+    open: bool
     saved: Saved
 
 

@@ -23,7 +23,8 @@ _CONTROLS = in_page("controls")
 _STATE = kept_in_page("state", "computed")
 _STEP = kept_in_page("step", "computed", "act", "rest", "state")
 _VIEW = kept_in_page("view", "seen", "painted")
-_ACTS_WITHIN, _RESTS_WITHIN = 20.0, 5.0  # s
+_STEP_WITHIN = 60.0  # s; a busy machine takes long, and a page that blocks for good is dead then too
+_RESTS_WITHIN = 5.0  # s
 _BETWEEN = 4000  # ms of the page's own time from one step to the next
 MOST_STEPS = 60
 # A step of a page with so many elements takes so much longer that there are fewer of them.
@@ -241,7 +242,7 @@ class _Walk:
         recorder = self.scene.recorder
         asked = len(recorder.seen)
         wanted = {"row": row, **REST, "limit": _RESTS_WITHIN * 1000}
-        answer: dict[str, Any] | None = await ask_frame(self.frame, _STEP, wanted, _ACTS_WITHIN + _RESTS_WITHIN)
+        answer: dict[str, Any] | None = await ask_frame(self.frame, _STEP, wanted, _STEP_WITHIN)
         if answer and (len(self.scene.frames) > 1 or recorder.busy() or len(recorder.seen) > asked):
             # What comes from elsewhere is waited for as well.
             answer["why"] = await self.scene.rest()

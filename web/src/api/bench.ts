@@ -1,11 +1,17 @@
-import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { at, isActive, ofSite } from "./cache";
-import { type Bench, client, told } from "./client";
+import { type Bench, client, type Run, told } from "./client";
 
 const POLL = 1000;
+const SELDOM = 4000;
 export const jobKey = (id: string) => ofSite(id, "job");
 export const planKey = (id: string) => ofSite(id, "plan");
+
+function isOpen(cache: QueryClient, id: string): boolean {
+  const run = cache.getQueryData<Run | null>(ofSite(id, "run"));
+  return run?.outcomes.some((outcome) => outcome.open) ?? false;
+}
 
 /** The work under way. Only this is asked for again and again; all else is read once more when it has ended. */
 function useJob(id: string) {
@@ -13,7 +19,8 @@ function useJob(id: string) {
   const job = useQuery({
     queryKey: jobKey(id),
     queryFn: () => told(client.GET("/api/sites/{site_id}/job", at(id))),
-    refetchInterval: (query) => (isActive(query.state.data) ? POLL : false),
+    // Where something is to be looked at closer, that begins by itself a moment later.
+    refetchInterval: (query) => (isActive(query.state.data) ? POLL : isOpen(cache, id) ? SELDOM : false),
   });
   const active = isActive(job.data);
   const was = useRef(active);

@@ -1931,7 +1931,7 @@ export interface components {
          * @description All kinds there are; `work.py` says what each does.
          * @enum {string}
          */
-        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine" | "visit_again" | "watch";
+        Kind: "record" | "weigh" | "weigh_more" | "walk" | "survey" | "lighten" | "carry_out" | "propose" | "encode" | "refine" | "narrow" | "visit_again" | "watch";
         /**
          * ProofOut
          * @description How far a check has come with a page on a device; `text`: what differs, or why it cannot be compared.
@@ -3410,7 +3410,7 @@ export interface components {
         };
         /**
          * OutcomeOut
-         * @description How a change stands, why, the pair that shows it, and what it saved.
+         * @description How a change stands, why, the pair that shows it, and what it saved; `open`: a longer search may bring some of it back.
          */
         OutcomeOut: {
             /** Change */
@@ -3424,6 +3424,8 @@ export interface components {
             pair: components["schemas"]["PairOut"] | null;
             /** Parts */
             parts: components["schemas"]["AsideOut"][];
+            /** Open */
+            open: boolean;
             saved: components["schemas"]["Saved"];
         };
         /**

@@ -141,6 +141,7 @@ export default function Check({ bench, busy }: PartProps) {
                           <small>
                             {pair.page}, {pair.device}: {changeName(bench.words, outcome)}
                             {target && outcome.targets.length > 1 ? ` (${target})` : ""}, set aside
+                            {outcome.open ? " until the check has looked closer" : ""}
                           </small>
                         </>
                       ) : (

@@ -260,7 +260,7 @@ function wordsFor({ change, outcome }: Item, bench: Bench, kept: boolean): strin
   const saved = outcome?.saved;
   switch (standing(change, outcome)) {
     case "set aside":
-      return `Set aside: ${outcome?.reason ?? ""}`;
+      return `Set aside: ${outcome?.reason ?? ""}${outcome?.open ? ". The check looks closer; some of it may come back." : ""}`;
     case "nothing to gain":
       return "Tried and left out: it saved nothing beside the others.";
     case "on":

@@ -65,7 +65,13 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
       <div className="job" role={job.aside ? "note" : "status"}>
         <b>
           {job.aside && "Beside your work: "}
-          {job.paused ? "Paused" : job.state === "waiting" ? "Waiting to start" : (STEPS[job.stage] ?? "Starting")}
+          {job.paused
+            ? "Paused"
+            : job.state === "waiting"
+              ? "Waiting to start"
+              : job.kind === "narrow"
+                ? closer(bench)
+                : (STEPS[job.stage] ?? "Starting")}
         </b>
         <Progress percent={job.total ? Math.round((job.done / job.total) * 100) : 0} size="small" showInfo={false} />
         <span className="soft job-note">
@@ -81,9 +87,16 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
           Stop
         </Button>
       </div>
-      <Verdict job={job} page={page} pages={pages} />
+      {!job.aside && <Verdict job={job} page={page} pages={pages} />}
     </>
   );
+}
+
+/** What is set aside until the check has told which part of it breaks a page. */
+function closer(bench: Bench): string {
+  const open = new Set(bench.run?.outcomes.filter((outcome) => outcome.open).map(({ change }) => change));
+  const bytes = bench.worth.filter(({ id }) => open.has(id)).reduce((sum, worth) => sum + Math.max(0, worth.bytes), 0);
+  return `Looking closer at ${count(open.size)} ${open.size === 1 ? "change" : "changes"} set aside, which may bring back up to ${kB(bytes)}`;
 }
 
 /** A site of which there are no figures yet. */

@@ -1,5 +1,4 @@
 import type { Job, Proof } from "../api/client";
-import { deviceLabel } from "../frame/Conditions";
 
 const WORDS: Record<Proof["proven"], string> = {
   "same at rest": "looks as found; its controls are being used",
@@ -7,6 +6,7 @@ const WORDS: Record<Proof["proven"], string> = {
   differs: "differs; the cause is being looked for",
   "cannot be compared": "cannot be compared",
 };
+const named = (device: string) => device.charAt(0).toUpperCase() + device.slice(1);
 const DONE = ["same", "cannot be compared"];
 
 function byPage(proofs: Proof[]): Map<string, Proof[]> {
@@ -30,7 +30,7 @@ export function Verdict({ job, page, pages }: { job: Job; page: string; pages: n
       {own.length === 0 && <span className="soft">its turn comes</span>}
       {own.map(({ device, proven, text }) => (
         <span key={device} className={proven === "differs" ? "bad" : ""} title={text}>
-          {deviceLabel(device)}: {WORDS[proven]}
+          {named(device)}: {WORDS[proven]}
         </span>
       ))}
       <span className="soft">
@@ -50,7 +50,7 @@ export function ProofTable({ job }: { job: Job }) {
         <tr>
           <th>Page</th>
           {devices.map((device) => (
-            <th key={device}>{deviceLabel(device)}</th>
+            <th key={device}>{named(device)}</th>
           ))}
         </tr>
       </thead>

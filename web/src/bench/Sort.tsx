@@ -125,7 +125,11 @@ function WorthDoing({ bench, view, busy }: PartProps) {
             </Button>
           ))}
           {presets.data && presets.data.length > 0 && (
-            <Presets presets={presets.data} busy={busy} onTry={(body) => lighten.mutate({ ...body, page: view.page })} />
+            <Presets
+              presets={presets.data}
+              busy={busy}
+              onTry={(body) => lighten.mutate({ ...body, page: view.page })}
+            />
           )}
         </div>
         {items.length > 0 ? (
