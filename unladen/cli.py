@@ -5,8 +5,10 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import shutil
 import sys
 import tempfile
+import time
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from pathlib import Path
@@ -39,7 +41,7 @@ from unladen.markup.alike import standing_for_all
 from unladen.markup.titles import title_of
 from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan, Tolerance
-from unladen.progress import Progress
+from unladen.progress import Progress, time_left
 from unladen.remedies import LIKENESS, Delivery, ImageSettings
 from unladen.remedies.fields import FieldRefused
 from unladen.weigh.records.conditions import (
@@ -211,13 +213,27 @@ def _progress() -> Progress:
     if not sys.stderr.isatty():
         return Progress()
 
+    began: dict[str, float] = {}
+
     def report(stage: str, done: int, total: int, note: str) -> None:
-        sys.stderr.write(f"\r\x1b[K{stage} {done}/{total} {note}")
+        now = time.monotonic()
+        began.setdefault(stage, now)
+        left = time_left(now - began[stage], done, total)
+        told = f", about {_duration(left)} to go" if left is not None else ""
+        width = shutil.get_terminal_size().columns - 1
+        line = f"{stage}: {done} of {total}{told}, {_duration(now - began[stage])} so far {note}"
+        sys.stderr.write(f"\r\x1b[K{line[:width]}")
         if done == total:
+            began.pop(stage)
             sys.stderr.write("\r\x1b[K")
         sys.stderr.flush()
 
     return Progress(report)
+
+
+def _duration(seconds: float) -> str:
+    """In words: "40 s", "3 min"."""
+    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
 
 
 def _pages(capture: Capture, options: argparse.Namespace) -> list[Exchange]:

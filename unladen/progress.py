@@ -88,6 +88,11 @@ class Progress:
             time.sleep(min(_NAP, left))
 
 
+def time_left(spent: float, done: int, total: int) -> float | None:
+    """Seconds that the rest of a stage takes if it goes on as it did, None where nothing is done yet."""
+    return spent / done * (total - done) if 0 < done <= total else None
+
+
 class Relay:
     """Progress for other threads, where what tells and asks may be called in one thread only.
 

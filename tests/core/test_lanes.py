@@ -16,7 +16,7 @@ from tests.sites import FolderCase, page
 from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses, exchange_of
 from unladen.errors import BadInput, Cancelled
-from unladen.progress import Progress
+from unladen.progress import Progress, Proof, Proven, Relay, time_left
 from unladen.replay import Served
 from unladen.weigh.chromium.recorder import Seen, _answered, _fields, _scripts_of
 from unladen.weigh.records.model import Request
@@ -202,3 +202,20 @@ class Responses(FolderCase):
             self.assertEqual(exchange_of(Response(url, 200, (), b"x"), self.store, HOST).path, path)
         far = exchange_of(Response("https://cdn.example/x.js", 200, (), b"x"), self.store, HOST)
         self.assertEqual((far.path, far.media_type), ("cdn.example/x.js", "text/javascript"))
+
+
+class HowLong(unittest.TestCase):
+    def test_the_rest_takes_as_long_as_what_was_done(self) -> None:
+        self.assertEqual([time_left(30, done, 4) for done in (0, 1, 3, 4)], [None, 90, 10, 0])
+
+    def test_what_other_threads_find_is_told_in_the_one_that_asks(self) -> None:
+        told: list[Proof] = []
+        relay = Relay(Progress(found=told.append))
+        proof = Proof("/index.html", "phone", Proven.SAME)
+        thread = threading.Thread(target=relay.there.found, args=[proof])
+        thread.start()
+        thread.join()
+        self.assertEqual(told, [])
+        relay.pass_on()
+        relay.pass_on()
+        self.assertEqual(told, [proof])
