@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import replace
 from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
 from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
-from unladen.build import build
+from unladen.build import TrialMemo, build
 from unladen.capture import Capture
 from unladen.memo import Memo
 from unladen.plan import Keep, KeepNote, Plan
@@ -72,6 +74,30 @@ class Building(FolderCase):
         lighter, journal = self.built()
         self.assertEqual(lighter.exchanges, self.found.exchanges)
         self.assertEqual(journal.entries, [])
+
+    def test_a_trial_is_the_same_to_look_at_and_knows_pictures_by_a_quick_encode(self) -> None:
+        texts = made("precompress", "precompress", ("/s.css",), PAGES, {"level": 9})
+        plan = Plan("steady", (*ALL, texts))
+        whole, trial = (
+            build(self.found, plan, self.memo)[0],
+            build(self.found, plan, TrialMemo(self.memo), trial=True)[0],
+        )
+        self.assertTrue(whole.exchanges["https://site.example/s.css"].packed)
+        self.assertFalse(trial.exchanges["https://site.example/s.css"].packed)
+        self.assertEqual(
+            {url: exchange.digest for url, exchange in whole.exchanges.items()},
+            {url: exchange.digest for url, exchange in trial.exchanges.items()},
+        )
+        # Of what nobody has encoded yet the file is another, with the same name and size of picture.
+        fresh = plan.changed(lambda c: replace(c, on=c.remedy != "shrink"))
+        quick = build(self.found, fresh, TrialMemo(self.memo), trial=True)[0]
+        searched = build(self.found, fresh, self.memo)[0]
+        self.assertEqual(quick.exchanges.keys(), searched.exchanges.keys())
+        pictures = [
+            capture.body(capture.exchanges["https://site.example/img/a.webp"]) for capture in (quick, searched)
+        ]
+        self.assertNotEqual(*pictures)
+        self.assertEqual(*(Image.open(io.BytesIO(body)).size for body in pictures))
 
     def test_a_smaller_file_stands_beside_the_original(self) -> None:
         lighter, journal = self.built(shrink("/img/a.jpg"))

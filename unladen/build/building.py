@@ -10,13 +10,13 @@ from unladen.remedies import Draft, Journal, remedy_named
 from unladen.remedies.draft import NO_EDITS
 
 
-def build(capture: Capture, plan: Plan, memo: Memo, *, packs: bool = True) -> tuple[Capture, Journal]:
+def build(capture: Capture, plan: Plan, memo: Memo, *, trial: bool = False) -> tuple[Capture, Journal]:
     """The lightened capture and the journal of how it came about.
 
-    The same capture and plan give the same bytes; what is costly comes from the memo, or is put there. Without `packs` texts
-    are not packed ahead of time, which changes nothing of how pages look and work.
+    The same capture and plan give the same bytes; what is costly comes from the memo, or is put there. A `trial` is only
+    looked at: texts are not packed ahead of time, and are not proven to say what they said.
     """
-    draft = Draft(capture, memo, plan.images, plan.delivery, plan.keep.selectors_for)
+    draft = Draft(capture, memo, plan.images, plan.delivery, plan.keep.selectors_for, trial=trial)
     for change in plan.counting():
         remedy = remedy_named(change.remedy)
         if remedy.allowed_by(plan.delivery):
@@ -24,5 +24,5 @@ def build(capture: Capture, plan: Plan, memo: Memo, *, packs: bool = True) -> tu
         else:
             for target in change.targets:
                 draft.notice(target, NO_EDITS)
-    lighter = finished(draft, packs=packs)
+    lighter = finished(draft)
     return lighter, draft.journal

@@ -22,8 +22,8 @@ from unladen.remedies.journal import Edited, Replaced
 _NAMED, _TEXT = re.compile("\0([^\0]*)\0"), re.compile("\1([^\1]*)\1")
 
 
-def finished(draft: Draft, *, packs: bool = True) -> Capture:
-    """The lightened capture, with texts packed ahead of time if it `packs` them where a change says so.
+def finished(draft: Draft) -> Capture:
+    """The lightened capture, with texts packed ahead of time where a change says so and it is no trial.
 
     What a change wants of a text and the text does not bear is left out, with a notice.
     """
@@ -40,7 +40,7 @@ def finished(draft: Draft, *, packs: bool = True) -> Capture:
             made.setdefault(url, edited)
             changed.append(edited)
     lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
-    if packs:
+    if not draft.trial:
         lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
     return lighter.with_changes(_kept(draft, lighter)) if draft.lifetimes else lighter
 
@@ -62,7 +62,7 @@ def _copied(draft: Draft, url: str) -> Exchange | None:
     assert text is not None
     pending = tuple(draft.pending.get(url, ()))
     transforms = (*copy.transforms, *draft.transforms.get(url, ()))
-    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms)
+    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
     for change, reason in found.refused:
         draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
     if not {change for change, _, _ in found.steps} & {transform.change for transform in copy.transforms}:
@@ -130,7 +130,7 @@ def _edited(draft: Draft, url: str, copies: Mapping[str, Exchange], made: Mappin
     transforms = tuple(draft.transforms.get(url, ()))
     if text is None or not (pending or transforms):
         return None
-    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms)
+    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
     for change, reason in found.refused:
         draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
     for number, (change, before, after) in enumerate(found.steps):

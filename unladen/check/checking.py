@@ -210,7 +210,7 @@ class _Round:
             self.relay.there.step("check", min(asked, MOST_TRIALS - 1), MOST_TRIALS, note)
             out = set(suspects).difference(some)
             wanted = plan.without((), out).sparing(pieces or {})
-            candidate, _ = build(self.check.capture, wanted, self.check.trials, packs=False)
+            candidate, _ = build(self.check.capture, wanted, self.check.trials, trial=True)
             return self._compared(looks, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]

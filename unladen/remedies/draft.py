@@ -132,7 +132,8 @@ class Draft:
     `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
     remedies know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
     once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs. `lifetimes`: for
-    how many s browsers may keep files, by URL. `styled`: by the URL of an image what styles name beside or instead of it.
+    how many s browsers may keep files, by URL. `trial`: what comes of it is only looked at.
+    `styled`: by the URL of an image what styles name beside or instead of it.
     """
 
     capture: Capture
@@ -140,6 +141,7 @@ class Draft:
     images: ImageSettings = field(default_factory=ImageSettings)
     delivery: Delivery = field(default_factory=Delivery)
     kept: Callable[[str], Collection[str]] = lambda _: ()
+    trial: bool = False
     journal: Journal = field(default_factory=Journal)
     pending: dict[str, list[Pending]] = field(default_factory=lambda: defaultdict(list))
     transforms: dict[str, list[Transform]] = field(default_factory=lambda: defaultdict(list))

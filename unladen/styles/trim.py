@@ -94,17 +94,20 @@ def _style_rules(nodes: Iterable[Node]) -> Iterator[Node]:
             yield from _style_rules(node.inner)
 
 
-def trimmed(chars: str, dead: Dead, named_elsewhere: Callable[[str], bool] = lambda _: True) -> Trimmed:
+def trimmed(
+    chars: str, dead: Dead, named_elsewhere: Callable[[str], bool] = lambda _: True, *, proves: bool = True
+) -> Trimmed:
     """A sheet without dead rules, dead selectors of lists, groups left empty, and what only these had named.
 
     `named_elsewhere` says whether some other text of the site has a name in it, of a custom property, an animation or a font family;
-    what it names stays. Raises `ValueError` where the result would not read as the rest of the original.
+    what it names stays. Raises `ValueError` where the result would not read as the rest of the original, if it `proves` it.
     """
     gone: list[Gone] = []
     _walk(chars, tree(chars), dead, gone)
     _unnamed(chars, gone, lambda name: named_elsewhere(name) or any(is_like(pattern, name) for pattern in dead.keep))
     result = apply_edits(chars, [Edit(_with_space(chars, part), part.end, "") for part in gone])
-    _expect_the_rest(chars, result, gone)
+    if proves:
+        _expect_the_rest(chars, result, gone)
     return Trimmed(result, sorted(gone, key=lambda part: part.start))
 
 

@@ -46,9 +46,10 @@ class TrimParams(Params):
 class _Trim:
     dead: Dead
     named: frozenset[str]
+    proves: bool
 
     def __call__(self, chars: str) -> str:
-        return trimmed(chars, self.dead, lambda name: name.lower() in self.named).chars
+        return trimmed(chars, self.dead, lambda name: name.lower() in self.named, proves=self.proves).chars
 
 
 def apply(change: Change[TrimParams], draft: Draft) -> None:
@@ -61,7 +62,9 @@ def apply(change: Change[TrimParams], draft: Draft) -> None:
         elif not sheets[0].pages & set(change.pages):
             draft.notice(path, "is used by none of these pages any more")
         else:
-            makes: list[Make] = [_Trim(dead, named_elsewhere(draft.texts, sheet)) for sheet in sheets]
+            makes: list[Make] = [
+                _Trim(dead, named_elsewhere(draft.texts, sheet), not draft.trial) for sheet in sheets
+            ]
             draft.transform(change, exchange, Stage.TRIM, over(exchange, makes))
 
 
