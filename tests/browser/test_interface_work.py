@@ -36,6 +36,20 @@ class Watching(StoredCase):
         expect(page.locator(".trail")).to_contain_text("4 on")
         expect(page.get_by_label("Weight of the page, as found and now")).to_contain_text("the allowance of 2,000 kB")
 
+    def test_a_job_that_another_one_follows_at_once_is_seen_to_its_end(self) -> None:
+        page = self.bench(stage="lighten")
+        answers: list[Any] = [JOB]
+        page.route(
+            "**/job", lambda route: route.fulfill(body=json.dumps(answers[-1]), content_type="application/json")
+        )
+        page.reload()
+        expect(page.get_by_role("status")).to_be_visible()
+        expect(page.locator(".trail")).to_contain_text("3 on")
+        plans.edit(self.site, None, [Switch(("webp:/1.jpg",), True)])
+        answers.append({**JOB, "id": JOB["id"][:-1] + "2", "kind": "refine", "aside": True})
+        expect(page.get_by_role("note")).to_contain_text("Beside your work")
+        expect(page.locator(".trail")).to_contain_text("4 on")
+
     def test_pages_show_as_the_check_comes_to_them_and_stopped_work_goes_on(self) -> None:
         page = self.bench(stage="check")
         here, there = (

@@ -23,14 +23,15 @@ function useJob(id: string) {
     refetchInterval: (query) => (isActive(query.state.data) ? POLL : isOpen(cache, id) ? SELDOM : false),
   });
   const active = isActive(job.data);
-  const was = useRef(active);
+  const running = active ? (job.data?.id ?? "") : "";
+  const was = useRef(running);
   useEffect(() => {
-    // What a job stores is there before it ends, so whatever is asked for now is new.
-    if (was.current && !active) {
+    // What a job stores is there before it ends, so whatever is asked for now is new. The next one may have begun by then.
+    if (was.current && was.current !== running) {
       void cache.invalidateQueries({ queryKey: ofSite(id), predicate: (query) => query.queryKey[2] !== "job" });
     }
-    was.current = active;
-  }, [active, cache, id]);
+    was.current = running;
+  }, [running, cache, id]);
   // A site that is weighed for the first time shows each page as soon as it is there.
   const { stage = "", done = 0 } = job.data ?? {};
   useEffect(() => {
