@@ -9,12 +9,14 @@ import itertools
 import sys
 import tempfile
 import time
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from bench.sites import demo_site
 from tests.sites import registry_package
 from unladen.capture import BodyStore, Capture, Exchange, read_site
+from unladen.capture.addresses import canonical
 from unladen.check import Standing
 from unladen.check.spots import Spots
 from unladen.lighten import Order, carry_out, look_ahead, surveyed
@@ -22,6 +24,7 @@ from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
+from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 PACKAGES = {
@@ -42,9 +45,11 @@ def _site(name: str, folder: Path) -> tuple[Capture, list[Exchange]]:
     return capture, [capture.page(page)]
 
 
-def _with_a_comment(capture: Capture) -> Capture:
-    """A copy in which a comment more stands in the largest style sheet."""
-    sheets = (e for e in capture.exchanges.values() if e.media_type == "text/css" and capture.owns(e.url))
+def _with_a_comment(capture: Capture, weighed: Sequence[WeighIn]) -> Capture:
+    """A copy in which a comment more stands in the largest style sheet that the pages ask for."""
+    asked = {canonical(request.url) for weigh_in in weighed for request in weigh_in.visit.requests}
+    files = (capture.exchanges[url] for url in sorted(asked & capture.exchanges.keys()))
+    sheets = (file for file in files if file.media_type == "text/css" and capture.owns(file.url))
     largest = max(sheets, key=lambda exchange: exchange.size)
     body = capture.body(largest) + b"\n/* one more */"
     return capture.with_changes([replace(largest, digest=capture.store.put(body), size=len(body))])
@@ -62,7 +67,7 @@ def ratios(name: str) -> dict[str, float]:
             times.append(time.perf_counter())
             spots = Spots(browser, Memo(folder / "other", capture.store), thorough=True)
             for page in pages:
-                for seen in spots.compared(capture, _with_a_comment(capture), page, list(DEVICES.values())):
+                for seen in spots.compared(capture, _with_a_comment(capture, weighed), page, list(DEVICES.values())):
                     if seen.differences or seen.cannot:
                         print(f"{name}: {seen.cannot or seen.differences[0].text}", file=sys.stderr)
             times.append(time.perf_counter())

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from playwright.sync_api import Route, expect
+from playwright.sync_api import Page, Route, expect
 
 from server.sites import plans
 from server.sites.models import Site
@@ -19,14 +19,19 @@ JOB: dict[str, Any] = {
 
 
 class Watching(StoredCase):
-    def test_a_job_that_ends_between_two_reads_is_seen_to_its_end(self) -> None:
-        page = self.bench(stage="lighten")
-        answers: list[Any] = [JOB]
+    def at_work(self, stage: str, job: dict[str, Any]) -> tuple[Page, list[Any]]:
+        """A stage of the bench while a job runs, and what is said of it: the last of a list from then on."""
+        page = self.bench(stage=stage)
+        answers: list[Any] = [job]
         page.route(
             "**/job", lambda route: route.fulfill(body=json.dumps(answers[-1]), content_type="application/json")
         )
         page.reload()
         expect(page.get_by_role("status")).to_be_visible()
+        return page, answers
+
+    def test_a_job_that_ends_between_two_reads_is_seen_to_its_end(self) -> None:
+        page, answers = self.at_work("lighten", JOB)
         expect(page.locator(".trail")).to_contain_text("3 on")
         # The job stores what it found and ends; whatever was read a moment before is old.
         plans.edit(self.site, None, [Switch(("webp:/1.jpg",), True)])
@@ -37,13 +42,7 @@ class Watching(StoredCase):
         expect(page.get_by_label("Weight of the page, as found and now")).to_contain_text("the allowance of 2,000 kB")
 
     def test_a_job_that_another_one_follows_at_once_is_seen_to_its_end(self) -> None:
-        page = self.bench(stage="lighten")
-        answers: list[Any] = [JOB]
-        page.route(
-            "**/job", lambda route: route.fulfill(body=json.dumps(answers[-1]), content_type="application/json")
-        )
-        page.reload()
-        expect(page.get_by_role("status")).to_be_visible()
+        page, answers = self.at_work("lighten", JOB)
         expect(page.locator(".trail")).to_contain_text("3 on")
         plans.edit(self.site, None, [Switch(("webp:/1.jpg",), True)])
         answers.append({**JOB, "id": JOB["id"][:-1] + "2", "kind": "refine", "aside": True})
@@ -51,7 +50,6 @@ class Watching(StoredCase):
         expect(page.locator(".trail")).to_contain_text("4 on")
 
     def test_pages_show_as_the_check_comes_to_them_and_stopped_work_goes_on(self) -> None:
-        page = self.bench(stage="check")
         here, there = (
             {"page": name, "device": device, "proven": proven, "text": text}
             for name, device, proven, text in (
@@ -60,11 +58,7 @@ class Watching(StoredCase):
             )
         )
         waits = {**here, "device": "desktop", "proven": "same at rest"}
-        answers: list[Any] = [{**JOB, "proofs": [here, waits, there]}]
-        page.route(
-            "**/job", lambda route: route.fulfill(body=json.dumps(answers[-1]), content_type="application/json")
-        )
-        page.reload()
+        page, answers = self.at_work("check", {**JOB, "proofs": [here, waits, there]})
         verdict = page.get_by_role("log", name="Verdict on this page")
         expect(verdict).to_contain_text("/page0.html")
         expect(verdict).to_contain_text("Phone: looks and works as found")
