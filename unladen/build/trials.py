@@ -2,27 +2,51 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, ClassVar
 
 from unladen.memo import Memo, Outcome, Work
-from unladen.raster.recode import Recipe
+from unladen.raster.recode import Recipe, Recoded, recode
 
-_QUALITY = 80
+
+@dataclass(frozen=True, slots=True)
+class Rough:
+    """A picture by a recipe, without the search for the best quality."""
+
+    name: ClassVar[str] = "rough picture"
+    version: ClassVar[int] = Recipe.version
+    seconds: ClassVar[float] = Recipe.seconds
+    memory: ClassVar[int] = Recipe.memory
+
+    recipe: Recipe
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain values, the same for the same recipe."""
+        return self.recipe.as_json()
+
+    def run(self, data: bytes) -> Recoded:
+        """The file; raises `ImageRefused`."""
+        return recode(data, self.recipe, rough=True)
 
 
 class TrialMemo(Memo):
-    """Knows what a memo knows; a picture that it does not know is made at one quality, without a search for the best.
+    """Knows what a memo knows; a picture that it does not know is encoded in haste.
 
     Without one change others apply to files that nobody has tried: of a page of pictures, dozens. Name, format, width and
-    height are those that a search would give, and that is all that a difference can come from.
+    height are those that a search for the best quality would give, and a trial asks for no more. `expect_wanted` is called
+    before each, and raises `Cancelled` when nobody waits any more.
     """
 
-    def __init__(self, memo: Memo) -> None:
+    def __init__(self, memo: Memo, expect_wanted: Callable[[], None] = lambda: None) -> None:
         super().__init__(memo.root, memo.store, memo.limit)
+        self._expect_wanted = expect_wanted
 
     def outcome(self, digest: str, work: Work) -> Outcome:
         """The outcome for one body."""
         known = self.known(digest, work)
-        if known is None and isinstance(work, Recipe) and work.similarity < 1 and not work.quality:
-            work = replace(work, quality=_QUALITY)
+        if known is None:
+            self._expect_wanted()
+        if known is None and isinstance(work, Recipe):
+            return super().outcome(digest, Rough(work))
         return known or super().outcome(digest, work)

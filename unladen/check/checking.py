@@ -75,7 +75,6 @@ class Check:
         self.first = first
         self.kin = kin or Kin(capture)
         self.memo = memo
-        self.trials = TrialMemo(memo)
         self.pages = pages
         self.devices = [*devices, *glances]
         self.browser = browser
@@ -95,9 +94,10 @@ class Check:
             if progress.machines:
                 sides = [current.reference, current.lighter]
                 self._looks.look_elsewhere(sides, waiting, self.devices, progress)
-            seen = []
+            seen: list[list[Pair]] = []
             for some in self._one_after_the_other(waiting):
-                seen += in_lanes(self.browser, some, current.look, progress, "check", self.path, relay=current.relay)
+                told = _beside(progress, len(seen), len(waiting))
+                seen += in_lanes(self.browser, some, current.look, told, "check", self.path, relay=current.relay)
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
@@ -128,6 +128,11 @@ class Check:
         return site_path(self.capture.base_url, page.url)
 
 
+def _beside(progress: Progress, done: int, total: int) -> Progress:
+    """Progress of a part of the work, told as that of all of it: so much was done before."""
+    return replace(progress, report=lambda stage, more, _, note: progress.report(stage, done + more, total, note))
+
+
 class _Round:
     """One plan built and looked at; `blamed` are the parts of it that break pages, with the pair that shows it.
 
@@ -136,6 +141,7 @@ class _Round:
 
     def __init__(self, check: Check, plan: Plan, relay: Relay, *, last: bool) -> None:
         self.check, self.plan, self.relay, self.last = check, plan, relay, last
+        self.trials = TrialMemo(check.memo, relay.there.check)
         self.lighter, self.journal = build(check.capture, plan, check.memo)
         # What the user insists on is part of what all else is compared with.
         self.insisted = {change.id for change in plan.counting() if change.insist}
@@ -210,7 +216,7 @@ class _Round:
             self.relay.there.step("check", min(asked, MOST_TRIALS - 1), MOST_TRIALS, note)
             out = set(suspects).difference(some)
             wanted = plan.without((), out).sparing(pieces or {})
-            candidate, _ = build(self.check.capture, wanted, self.check.trials, trial=True)
+            candidate, _ = build(self.check.capture, wanted, self.trials, trial=True)
             return self._compared(looks, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]

@@ -25,6 +25,7 @@ _WORTH_SHARE, _WORTH_BYTES = 0.95, 300
 _WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES = 0.98, 100
 _ALREADY_COARSE = 60  # a JPEG of lower quality shows its blocks; coding them again would add to them
 _CEILING_SLACK = 0.03
+_ROUGH = 75  # quality
 _NEAR = 40  # of near-lossless coding: levels rounded to multiples of 8 where it does not show
 _OF_A_PALETTE = _OF_NEAR = 99  # told as their quality, since neither has one but they are not exact
 # Quality 50 of the tables in ITU-T T.81, annex K, in the mean.
@@ -94,8 +95,11 @@ class Recoded:
         }
 
 
-def recode(data: bytes, recipe: Recipe) -> Recoded:
-    """The smaller file; raises `ImageRefused` with the reason when the original is better left alone."""
+def recode(data: bytes, recipe: Recipe, *, rough: bool = False) -> Recoded:
+    """The smaller file; raises `ImageRefused` with the reason when the original is better left alone.
+
+    A `rough` one is encoded at one quality as fast as can be, and nobody asks how alike it is: for what is only tried.
+    """
     if recipe.format == SVG:
         found = minified_svg(data)
         _expect_worth(found, data, exact=True, recipe=recipe)
@@ -122,7 +126,11 @@ def recode(data: bytes, recipe: Recipe) -> Recoded:
     if not exact and not recipe.always:
         _expect_fresh(data, info, format, target or part)
     pixels = decode(data, target, still=recipe.always, part=part)
-    found_ = _encode(data, pixels, info, format, recipe)
+    if rough and not exact and format != "PNG":
+        made = encode(pixels, format, _ROUGH, final=False)
+        found_ = _recoded(made, format, pixels, _ROUGH, recipe.similarity, 1)
+    else:
+        found_ = _encode(data, pixels, info, format, recipe)
     _expect_worth(found_.data, data, exact=exact, recipe=recipe)
     return found_
 
