@@ -254,7 +254,8 @@ class _Round:
             shown: Difference | None = None
             if not self.last and _has_pieces(change):
                 most = 0 if self.check.haste else most
-                found, shown = _pieces_to_blame(change, innocent, ask, most, clues)
+                if not self.check.haste or asked < _MOST_IN_HASTE:
+                    found, shown = _pieces_to_blame(change, innocent, ask, most, clues)
                 if self.check.haste and not found:
                     self.open.add(change.id)
             known_pieces = self.pieces.pop(change.id, ())

@@ -49,7 +49,7 @@ export default function Check({ bench, busy }: PartProps) {
     },
     b: setBlink,
   });
-  if (isActive(bench.job) && bench.job?.proofs.length) {
+  if (bench.job?.proofs.length && (isActive(bench.job) || !run)) {
     return (
       <main className="narrow">
         <h1>

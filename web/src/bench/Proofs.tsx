@@ -6,6 +6,11 @@ const WORDS: Record<Proof["proven"], string> = {
   differs: "differs; the cause is being looked for",
   "cannot be compared": "cannot be compared",
 };
+const STOPPED = {
+  "same at rest": "looks as found; its controls were not used",
+  differs: "differs; the cause was not found",
+};
+
 const named = (device: string) => device.charAt(0).toUpperCase() + device.slice(1);
 const DONE = ["same", "cannot be compared"];
 
@@ -43,6 +48,7 @@ export function Verdict({ job, page, pages }: { job: Job; page: string; pages: n
 /** All pages that a check under way has come to, the latest first. */
 export function ProofTable({ job }: { job: Job }) {
   const pages = [...byPage(job.proofs)].reverse();
+  const words = job.state === "cancelled" ? { ...WORDS, ...STOPPED } : WORDS;
   const devices = [...new Set(job.proofs.map(({ device }) => device))];
   return (
     <table className="proofs" aria-label="Pages checked so far">
@@ -62,7 +68,7 @@ export function ProofTable({ job }: { job: Job }) {
               const proof = some.find((each) => each.device === device);
               return (
                 <td key={device} className={proof?.proven === "differs" ? "bad" : ""}>
-                  {proof ? WORDS[proof.proven] : <span className="soft">not yet</span>}
+                  {proof ? words[proof.proven] : <span className="soft">not yet</span>}
                   {proof?.text && <small className="words">{proof.text}</small>}
                 </td>
               );
