@@ -296,6 +296,8 @@ def run(row: Run) -> RunOut:
         line = lines.get(entry["change"], {"remedy": None, "targets": [], "saved": nothing})
         told = {name: line[name] for name in ("remedy", "targets", "saved")}
         own = {name: entry[name] for name in ("change", "standing", "reason", "pair", "parts", "open")}
+        # Nobody looks closer once the user has stopped it.
+        own["open"] &= row.open
         return OutcomeOut(**own, **told)
 
     return RunOut(

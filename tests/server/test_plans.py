@@ -283,6 +283,15 @@ class Meanwhile(ServerCase):
         # The archives of both can be had.
         self.assertEqual(self.client.get(f"{self.path}/lighter.zip").status_code, 200)
 
+    def test_what_waits_for_a_longer_search_says_so_until_somebody_stops_that(self) -> None:
+        row = Run.objects.get(pk=self.carry_out(self.path)["id"])
+        row.evidence["outcomes"][0]["open"] = row.open = True
+        row.save()
+        self.assertTrue(self.get(f"{self.path}/run")["outcomes"][0]["open"])
+        job = Job.objects.create(site=self.site, kind=Job.Kind.NARROW, params={"run": str(row.pk)})
+        self.send("post", f"/api/jobs/{job.pk}/cancel")
+        self.assertFalse(self.get(f"{self.path}/run")["outcomes"][0]["open"])
+
     def test_a_newer_copy_is_seen_in_the_preview_of_the_site_as_found(self) -> None:
         host = preview_address(self.site, "found").removeprefix("http://").rstrip("/")
         self.assertNotIn(b"brand new", respond(host, "/index.html", {}).body)
