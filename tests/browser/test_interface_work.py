@@ -48,6 +48,8 @@ class Watching(StoredCase):
         answers.append({**JOB, "id": JOB["id"][:-1] + "2", "kind": "refine", "aside": True})
         expect(page.get_by_role("note")).to_contain_text("Beside your work")
         expect(page.locator(".trail")).to_contain_text("4 on")
+        answers.append({**answers[-1], "kind": "narrow"})
+        expect(page.get_by_role("note")).to_contain_text("Looking closer at what was set aside")
 
     def test_pages_show_as_the_check_comes_to_them_and_stopped_work_goes_on(self) -> None:
         here, there = (

@@ -96,6 +96,7 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
 function closer(bench: Bench): string {
   const open = new Set(bench.run?.outcomes.filter((outcome) => outcome.open).map(({ change }) => change));
   const bytes = bench.worth.filter(({ id }) => open.has(id)).reduce((sum, worth) => sum + Math.max(0, worth.bytes), 0);
+  if (open.size === 0) return "Looking closer at what was set aside";
   return `Looking closer at ${count(open.size)} ${open.size === 1 ? "change" : "changes"} set aside, which may bring back up to ${kB(bytes)}`;
 }
 
