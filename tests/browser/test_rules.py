@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from bench.planted import FAULTS, Bench
 from bench.planted.harmless import HARMLESS
 from tests.browser.cases import BrowserCase
-from tests.sites import page
+from tests.core.test_styles import FRAMEWORKS
+from tests.sites import page, registry_package
 from unladen.capture import Capture
 from unladen.check import Check
 from unladen.check.agreement import Seen
@@ -14,11 +17,47 @@ from unladen.check.looking import Checker, Look
 from unladen.check.probes.rules import focus_of, may_come
 from unladen.check.same_walk import walked_as
 from unladen.check.spots import Spots
+from unladen.inpage import kept_in_page
 from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
 
 PHONE = DEVICES["phone"]
+# Of some rules of a framework: elements that their selectors are about, and whether each of these gets another mark by the rule.
+_MISSED = """async (css) => {
+  const rules = window[Symbol.for("unladen.rules")], { places } = window[Symbol.for("unladen.places")];
+  const all = new CSSStyleSheet(), found = [];
+  all.replaceSync(css);
+  const collect = (list) => {
+    for (const rule of list) {
+      if (rule.selectorText) found.push(rule.selectorText);
+      if (rule.cssRules) collect(rule.cssRules);
+    }
+  };
+  collect(all.cssRules);
+  const some = found.filter((text, n) => n % 23 === 0 && !text.includes("::"));
+  for (const text of some) {
+    let up = document.body;
+    for (const part of text.split(",")[0].replace(/:[-\\w]+(\\([^)]*\\))?/g, "").split(/[\\s>+~]+/).filter(Boolean)) {
+      const tag = /^[a-z][a-z0-9]*/.exec(part)?.[0] ?? "div";
+      const e = document.createElement(["html", "body", "head", "script", "iframe", "frame"].includes(tag) ? "div" : tag);
+      for (const [, name] of part.matchAll(/\\.([-\\w]+)/g)) e.classList.add(name);
+      for (const [, name, value] of part.matchAll(/\\[([-\\w]+)[~|^$*]?=?["']?([^"'\\]]*)/g)) e.setAttribute(name, value);
+      up.append(e);
+      up = e;
+    }
+  }
+  const marks = (sheets) => { document.adoptedStyleSheets = sheets; return rules({ foreign: {}, kinds: [] }).marks; };
+  const plain = marks([]), at = new Map(places()), missed = [];
+  let met = 0;
+  for (const text of some) {
+    const one = new CSSStyleSheet();
+    one.replaceSync(`${text}{outline-offset:7px}`);
+    const now = marks([one]);
+    for (const e of document.querySelectorAll(text)) { met++; if (at.has(e) && now[at.get(e)] === plain[at.get(e)]) missed.push(text); }
+  }
+  return [some.length, met, missed];
+}"""
 KINDS = ("style", "state", "media")
 
 
@@ -77,6 +116,26 @@ class Matching(BrowserCase):
         )
         self.assertIsNone(focus_of(before.observations["rules"], after.observations["rules"]))
         self.assertEqual(self.styled(css, same).differences, ())
+
+    def test_every_element_that_a_rule_of_a_framework_is_about_gets_a_mark_of_it(self) -> None:
+        """Outside reference: the browser's own matching (Selectors Level 4), and sheets that others have written."""
+        browser = self.serve(self.capture({"index.html": b"<!doctype html><p>x"}))
+
+        async def ask() -> list[list[Any]]:
+            context, shown, _ = await browser.open_still(PHONE)
+            try:
+                await shown.goto("https://site.example/index.html")
+                await shown.evaluate(kept_in_page("rules", "states", "computed"), {"foreign": {}, "kinds": []})
+                return [await shown.evaluate(_MISSED, css) for css in sheets]
+            finally:
+                await context.close()
+
+        sheets = [(registry_package(name, version) / path).read_text() for name, version, path in FRAMEWORKS]
+        with browser.serving(self.capture({"index.html": b"<!doctype html><p>x"})):
+            for (name, _, _), (rules, met, missed) in zip(FRAMEWORKS, browser.run(ask()), strict=True):
+                with self.subTest(name):
+                    self.assertGreater(min(rules, met), 40)
+                    self.assertEqual(missed, [])
 
     def test_a_skip_link_that_stays_away_when_it_has_the_focus(self) -> None:
         body = "<a class=skip href=#main>To the content</a><main id=main>Text</main>"
