@@ -53,6 +53,13 @@ class BrowserCase(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.store = BodyStore(self.kept / "bodies")
+        self._looker: Browser | None = None
+
+    def looker(self) -> Browser:
+        """A browser for looks, which serves whatever is looked at; the same one for all of a test."""
+        if self._looker is None:
+            self._looker = self.serve(self.capture({"index.html": b"<p>nothing"}))
+        return self._looker
 
     def looks(
         self, files: dict[str, bytes], *, quick: bool = False, times: int = 1, styles: bool = False
@@ -60,7 +67,7 @@ class BrowserCase(FolderCase):
         """Looks at the index page of a small site on a phone, with all computed styles where they are wanted."""
         capture = self.capture(files)
         spots = [("https://site.example/index.html", DEVICES["phone"])] * times
-        checker = Checker(self.serve(capture))
+        checker = Checker(self.looker())
         found = checker.look_all(capture, spots, quick=quick)
         if not styles:
             return found

@@ -65,7 +65,7 @@ class Matching(BrowserCase):
     def compared(self, before: dict[str, bytes], after: dict[str, bytes]) -> Seen:
         """What a quick check says of two versions of a page."""
         found, now = self.capture(before), self.capture(after)
-        spots = Spots(self.serve(found), Memo(self.folder / "memo", self.store), quick=True)
+        spots = Spots(self.looker(), Memo(self.folder / "memo", self.store), quick=True)
         return spots.compared(found, now, found.page("/index.html"), [PHONE])[0]
 
     def styled(self, css: str, after: str, body: str = "<p class=a>x<a href=#>y</a>") -> Seen:
