@@ -145,6 +145,11 @@ class Matching(BrowserCase):
         self.assertIn("left", seen.differences[0].text)
         self.assertIn(".skip:focus", seen.differences[0].clues)
 
+    def test_what_lies_behind_a_popover(self) -> None:
+        css = "[popover]{border:0}"
+        seen = self.styled(f"{css}[popover]::backdrop{{background:#0003}}", css, "<div popover>Popped</div>")
+        self.assertIn("background", seen.differences[0].text)
+
     def test_a_part_that_opens_by_its_height_alone(self) -> None:
         body = "<div class=menu>Menu<div class=sub>Tides</div></div>"
         css = ".sub{height:0;overflow:hidden}"
@@ -219,6 +224,15 @@ class Matching(BrowserCase):
         self.assertTrue(focused(css.replace("--ink:red", "--ink:green")))
         self.assertTrue(focused(css.replace("--ink:blue", "--ink:green")))
         self.assertTrue(focused(css.replace("--idle:1px;", ""), "<i style='margin:var(--idle)'>z</i>"))
+        for reader in (
+            "<svg><circle fill='var(--idle)' r=4></circle></svg>",
+            "<style>.b{width:calc(2*var(--half))}.a{--half:var(--idle)}</style>",
+        ):
+            self.assertTrue(focused(css.replace("--idle:1px;", ""), reader), reader)
+        odd = ".a{--a\\:b:red;color:var(--a\\:b)}"
+        self.assertTrue(self.styled(odd, odd.replace(":red", ":blue"), body).differences)
+        escaped = css.replace("var(--ink)", "var(--\\69 nk)")
+        self.assertTrue(self.styled(escaped, escaped.replace("ink:red", "ink:blue"), body).differences)
         # A walk may come to what reads it, so one over a page without it is taken.
         found, now = (
             self.looks({"index.html": page(body, f"<style>{text}</style>")}, quick=True)[0].observations["rules"]

@@ -146,20 +146,28 @@
   };
   const sheetsOf = (root) => [...root.styleSheets, ...root.adoptedStyleSheets].filter((one) => one.ownerNode?.dataset?.unladen !== "still");
 
-  // What of a rule says something of the elements that it is about: a custom property only where it is read, and nothing of what
-  // lies behind a film, as with computed styles.
-  const NAME = /--[-\w\u0080-\uffff]+/g, loose = document.createElement("i").style;
+  // What of a rule says something of the elements that it is about: a custom property only where it is read (each of them where
+  // nobody knows what is `read`), and nothing of what lies behind a film, as with computed styles.
+  const NAME = /--[-\w\u0080-\uffff]+/g, PLAIN = /^--[-\w\u0080-\uffff]+$/, ESCAPED = /--[-\w\u0080-\uffff]*\\/;
+  const loose = document.createElement("i").style;
   const counting = (style, read, ofFilms) => {
-    const idle = [...style].filter((name) => (name.startsWith("--") ? !read.has(name) : ofFilms && name.startsWith("background")));
+    const unread = (name) => read && PLAIN.test(name) && !read.has(name);
+    const idle = [...style].filter((name) => (name.startsWith("--") ? unread(name) : ofFilms && name.startsWith("background")));
     if (!idle.length) return style.cssText;
     loose.cssText = style.cssText;
     for (const name of idle) loose.removeProperty(name);
     return loose.cssText;
   };
-  // The custom properties that anything of these reads, by itself or through others: texts, and declarations that apply.
+  // The custom properties that anything of these reads, by itself or through others: texts, and declarations that apply. Null where
+  // one is named with escapes, which may be any.
   const readIn = (texts, styles) => {
     const read = new Set(), by = new Map(), next = [];
-    const names = (text, into) => { if (text.includes("--")) for (const [name] of text.matchAll(NAME)) into(name); };
+    let odd = false;
+    const names = (text, into) => {
+      if (!text.includes("--")) return;
+      odd ||= ESCAPED.test(text);
+      for (const [name] of text.matchAll(NAME)) into(name);
+    };
     const found = (name) => { if (!read.has(name)) { read.add(name); next.push(name); } };
     for (const text of texts) names(text, found);
     for (const style of styles) {
@@ -171,7 +179,7 @@
       names(loose.cssText, found);
     }
     for (let name; (name = next.pop()) !== undefined; ) for (const other of by.get(name) ?? []) found(other);
-    return read;
+    return odd ? null : read;
   };
 
   const NAMED = /^(class|id|style|src|srcset|sizes|loading|decoding|fetchpriority|href|xlink:href|alt|title|poster|preload|name|for|action|method|target|rel|integrity|crossorigin|referrerpolicy|content|property|data-.*|aria-.*|on.*)$/;
@@ -239,7 +247,10 @@
         }
       }
     }
-    const read = readIn([...surroundings, ...frames.values(), ...whole], [...hold.map((one) => one.style), ...all.map(([e]) => e.style).filter((style) => style?.length)]);
+    // Attributes of drawings read them too, such as fill="var(--ink)".
+    const attributesSaid = all.flatMap(([e]) => [...e.attributes].filter((a) => a.name !== "style" && a.value.includes("--")).map((a) => a.value));
+    const inline = all.map(([e]) => e.style).filter((style) => style?.length);
+    const read = closed.length ? null : readIn([...surroundings, ...frames.values(), ...whole, ...attributesSaid], [...hold.map((one) => one.style), ...inline]);
     for (const rule of hold) {
       const says = plain(counting(rule.style, read, rule.elements.every((n) => all[n][0].localName === "video")));
       if (!says) continue;

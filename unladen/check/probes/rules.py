@@ -103,4 +103,4 @@ def may_come(before: Observation, after: Observation, came: Collection[str]) -> 
     return any(mark not in waiting or names.issuperset(waiting[mark].split(" ")) for mark in lone)
 
 
-PROBE = Probe(RULES, observe, compare, version=3)
+PROBE = Probe(RULES, observe, compare, version=4)
