@@ -219,9 +219,9 @@ def _progress() -> Progress:
         now = time.monotonic()
         began.setdefault(stage, now)
         left = time_left(now - began[stage], done, total)
-        told = f", about {_duration(left)} to go" if left is not None else ""
+        to_go = f", about {_duration(left)} to go" if left is not None else ""
         width = shutil.get_terminal_size().columns - 1
-        line = f"{stage}: {done} of {total}{told}, {_duration(now - began[stage])} so far {note}"
+        line = f"{stage}: {done} of {total} ({_duration(now - began[stage])} so far{to_go}) {note}"
         sys.stderr.write(f"\r\x1b[K{line[:width]}")
         if done == total:
             began.pop(stage)

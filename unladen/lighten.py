@@ -78,10 +78,11 @@ class Lightened:
 class Order:
     """How a plan is carried out: what an earlier run found of it, and which changes are to be tried all the same.
 
-    `walking` is what the user wants of walks, by the path of the page; `later` are files (by path) that came in a walk,
-    which no first visit shows to be lighter. `kin` gives pages that were not weighed, each with the one that stands for it.
-    `first` is the page that somebody waits for, which is looked at before all others. In `haste` the search for what breaks a page
-    is short: what it leaves open is set aside together, until the same is carried out once more without.
+    `walking` is what the user wants of walks, by the path of the page; `later` are files (by path) that came in a
+    walk, which no first visit shows to be lighter. `kin` gives pages that were not weighed, each with the one that
+    stands for it. `first` is the page that somebody waits for, which is looked at before all others. In `haste` the
+    search for what breaks a page is short: what it leaves open is set aside together, until the same is carried out
+    once more without.
     """
 
     earlier: Outcomes = field(default_factory=Outcomes)

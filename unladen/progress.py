@@ -37,7 +37,10 @@ class Proven(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """What a check has found of a page (its path) on a device so far; `text`: what differs, or why it cannot be compared."""
+    """What a check has found of a page (its path) on a device so far.
+
+    `text`: what differs, or why it cannot be compared.
+    """
 
     page: str
     device: str

@@ -60,7 +60,7 @@ def start(site: Site, kind: str, params: dict[str, Any] | None = None) -> Job:
 
 
 def go_on(job: Job) -> Job:
-    """Queue a job that was stopped once more: what it had proven is kept and not looked at again. Raises as `start` does."""
+    """Queue a stopped job again; what it had proven is kept and not looked at twice. Raises as `start` does."""
     return start(job.site, job.kind, job.params)
 
 

@@ -77,7 +77,7 @@ class Watching(StoredCase):
 
         page.route("**/go-on", go_on)
         answers.append({**JOB, "state": "cancelled", "proofs": [here]})
-        expect(page.get_by_text("Stopped. 1 of 1 pages were checked.")).to_be_visible()
+        expect(page.get_by_text("Stopped. 1 of 1 pages were checked. The check can go on")).to_be_visible()
         expect(table).to_contain_text("looks and works as found")
         page.get_by_role("button", name="Go on with the check").click()
         expect(page.get_by_role("status")).to_be_visible()

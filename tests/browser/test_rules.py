@@ -23,7 +23,8 @@ from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
 
 PHONE = DEVICES["phone"]
-# Of some rules of a framework: elements that their selectors are about, and whether each of these gets another mark by the rule.
+# Of some rules of a framework: elements that their selectors are about, and whether each of these gets another mark
+# by the rule.
 _MISSED = """async (css) => {
   const rules = window[Symbol.for("unladen.rules")], { places } = window[Symbol.for("unladen.places")];
   const all = new CSSStyleSheet(), found = [];

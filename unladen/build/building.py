@@ -13,8 +13,8 @@ from unladen.remedies.draft import NO_EDITS
 def build(capture: Capture, plan: Plan, memo: Memo, *, trial: bool = False) -> tuple[Capture, Journal]:
     """The lightened capture and the journal of how it came about.
 
-    The same capture and plan give the same bytes; what is costly comes from the memo, or is put there. A `trial` is only
-    looked at: texts are not packed ahead of time, and are not proven to say what they said.
+    The same capture and plan give the same bytes; what is costly comes from the memo, or is put there. A `trial` is
+    only looked at: texts are not packed ahead of time, and are not proven to say what they said.
     """
     draft = Draft(capture, memo, plan.images, plan.delivery, plan.keep.selectors_for, trial=trial)
     for change in plan.counting():

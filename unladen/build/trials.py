@@ -33,9 +33,9 @@ class Rough:
 class TrialMemo(Memo):
     """Knows what a memo knows; a picture that it does not know is encoded in haste.
 
-    Without one change others apply to files that nobody has tried: of a page of pictures, dozens. Name, format, width and
-    height are those that a search for the best quality would give, and a trial asks for no more. `expect_wanted` is called
-    before each, and raises `Cancelled` when nobody waits any more.
+    Without one change others apply to files that nobody has tried: of a page of pictures, dozens. Name, format, width
+    and height are those that a search for the best quality would give, and a trial asks for no more. `expect_wanted`
+    is called before each, and raises `Cancelled` when nobody waits any more.
     """
 
     def __init__(self, memo: Memo, expect_wanted: Callable[[], None] = lambda: None) -> None:
@@ -44,9 +44,9 @@ class TrialMemo(Memo):
 
     def outcome(self, digest: str, work: Work) -> Outcome:
         """The outcome for one body."""
-        known = self.known(digest, work)
-        if known is None:
-            self._expect_wanted()
-        if known is None and isinstance(work, Recipe):
+        if known := self.known(digest, work):
+            return known
+        self._expect_wanted()
+        if isinstance(work, Recipe) and work.similarity < 1:
             return super().outcome(digest, Rough(work))
-        return known or super().outcome(digest, work)
+        return super().outcome(digest, work)

@@ -31,7 +31,8 @@ from unladen.weigh.visits.walk import WalkOrders
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 8
-# In haste a search for the cause takes so many looks of a page on a device; what they do not tell apart is set aside together.
+# In haste a search for the cause takes so many looks of a page on a device; what they do not tell apart is set aside
+# together.
 _MOST_IN_HASTE = 6
 # Looks for the pieces of one change that are missed: two among 1,000 take 45. Fewer where each has to be a whole one.
 _MOST_PIECES, _MOST_WHOLE_LOOKS = 60, 24
@@ -50,10 +51,10 @@ class Verdict:
 class Check:
     """Checks plans against the capture as found. Looks are kept, so that nothing is looked at twice.
 
-    On `devices` pages are walked, on `glances` they are looked at in haste. `orders` is what the user wants of walks, by
-    the path of the page. `kin` are pages that nobody looks at, since others stand for them. `first` is the page (a path) that
-    somebody waits for: it has the machine for itself before the others come. In `haste` the search for a cause is short, and
-    what it leaves open is told as such.
+    On `devices` pages are walked, on `glances` they are looked at in haste. `orders` is what the user wants of walks,
+    by the path of the page. `kin` are pages that nobody looks at, since others stand for them. `first` is the page (a
+    path) that somebody waits for: it has the machine for itself before the others come. In `haste` the search for a
+    cause is short, and what it leaves open is told as such.
     """
 
     def __init__(

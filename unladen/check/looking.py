@@ -83,7 +83,7 @@ class Look:
         return int(self.values(PICTURE).get("width", 0))
 
 
-# What comes after a look at rest: nothing more, as this look says it all; computed styles, read there, and the rest; or the rest.
+# What to do after a look at rest: end with this look; read computed styles there and go on; or go on.
 AtRest = Callable[[Device, Look], Look | Focus | None]
 
 
@@ -111,10 +111,10 @@ class Checker:
     ) -> list[Look]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
-        With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`). `focus` says
-        where computed styles are read, by device, where they are. `at_rest` is told what was seen before anything is done to the
-        page and says how it goes on. Raises nothing for what a page does wrong. A page that did not come to rest is looked
-        at once more.
+        With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`).
+        `focus` says where computed styles are read, by device, where they are. `at_rest` is told what was seen before
+        anything is done to the page and says how it goes on. Raises nothing for what a page does wrong. A page that
+        did not come to rest is looked at once more.
         """
 
         async def all_of_them() -> list[Look]:

@@ -41,8 +41,8 @@ class ChangeOutcome:
     """The standing of one change with its evidence: `reason` in words, and the pair that shows it, if there is one.
 
     `judged` is the change as it was then, in plain values: of another one this says nothing. `parts` are those of its
-    targets that were set aside; the others stay unless the whole change is out. `open`: the search for the cause was short, and
-    a longer one may bring some of it back.
+    targets that were set aside; the others stay unless the whole change is out. `open`: the search for the cause was
+    short, and a longer one may bring some of it back.
     """
 
     change: str

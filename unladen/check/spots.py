@@ -102,11 +102,11 @@ class Spots:
     ) -> list[Seen]:
         """What is seen of a page on each device.
 
-        Where something differs, both are looked at again: what varies from look to look is no difference. What differs at
-        rest is told without a walk, since what else there is comes to light when that is mended. Computed styles are read where
-        other rules match elements than before, and nowhere else. Of what is `known` to differ (see `narrowed`) one look is
-        enough, and only the probes that saw it look at all, on both sides. `at_rest` is told, from other threads, where nothing
-        differs before anything is done to the page.
+        Where something differs, both are looked at again: what varies from look to look is no difference. What
+        differs at rest is told without a walk, since what else there is comes to light when that is mended. Computed
+        styles are read where other rules match elements than before, and nowhere else. Of what is `known` to differ
+        (see `narrowed`) one look is enough, and only the probes that saw it look at all, on both sides. `at_rest` is
+        told, from other threads, where nothing differs before anything is done to the page.
         """
         sides = reference, lighter
         if known:
@@ -155,7 +155,7 @@ class Spots:
         before: Sequence[Look],
         tell: Callable[[Device], None],
     ) -> tuple[list[Look], set[Device]]:
-        """Looks at the page as it would be, which end before the walk where it differs at rest; on which devices it does not."""
+        """Looks at the page as it would be, and the devices on which it is the same at rest; on others they end there."""
         first = dict(zip(devices, before, strict=True))
         found: dict[Device, Look] = {}
         for device in devices:

@@ -248,9 +248,10 @@
       }
     }
     // Attributes of drawings read them too, such as fill="var(--ink)".
-    const attributesSaid = all.flatMap(([e]) => [...e.attributes].filter((a) => a.name !== "style" && a.value.includes("--")).map((a) => a.value));
+    const values = all.flatMap(([e]) => [...e.attributes].filter((a) => a.name !== "style").map((a) => a.value));
     const inline = all.map(([e]) => e.style).filter((style) => style?.length);
-    const read = closed.length ? null : readIn([...surroundings, ...frames.values(), ...whole, ...attributesSaid], [...hold.map((one) => one.style), ...inline]);
+    const readers = [...surroundings, ...frames.values(), ...whole, ...values];
+    const read = closed.length ? null : readIn(readers, [...hold.map((rule) => rule.style), ...inline]);
     for (const rule of hold) {
       const says = plain(counting(rule.style, read, rule.elements.every((n) => all[n][0].localName === "video")));
       if (!says) continue;

@@ -99,8 +99,9 @@ def trimmed(
 ) -> Trimmed:
     """A sheet without dead rules, dead selectors of lists, groups left empty, and what only these had named.
 
-    `named_elsewhere` says whether some other text of the site has a name in it, of a custom property, an animation or a font family;
-    what it names stays. Raises `ValueError` where the result would not read as the rest of the original, if it `proves` it.
+    `named_elsewhere` says whether some other text of the site has a name in it, of a custom property, an animation or
+    a font family; what it names stays. Raises `ValueError` where the result would not read as the rest of the
+    original, if it `proves` it.
     """
     gone: list[Gone] = []
     _walk(chars, tree(chars), dead, gone)

@@ -403,7 +403,10 @@ class AsideOut(Schema):
 
 
 class OutcomeOut(Schema):
-    """How a change stands, why, the pair that shows it, and what it saved; `open`: a longer search may bring some of it back."""
+    """How a change stands, why, the pair that shows it, and what it saved.
+
+    `open`: a longer search may bring some of it back.
+    """
 
     change: str
     remedy: RemedyName | None

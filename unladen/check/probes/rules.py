@@ -19,8 +19,8 @@ _RULES = kept_in_page("rules", "states", "computed")
 async def observe(scene: Scene) -> Observation:
     """Tables and lists:
 
-    - `marks`: for each place a mark of all that is declared of it, without custom properties that nothing reads, and, by
-      number, the states and media that this names (`moods`);
+    - `marks`: for each place a mark of all that is declared of it, without custom properties that nothing reads, and,
+      by number, the states and media that this names (`moods`);
     - `rules`: what stands around each rule that is about an element, its selector and its declarations, by mark;
     - `order`: all rules, also those that are about no element by now, from the last to the first; `waiting`: what these wait for
       (names of elements, classes and ids, by mark); `names` that there are;

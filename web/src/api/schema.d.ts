@@ -3410,7 +3410,9 @@ export interface components {
         };
         /**
          * OutcomeOut
-         * @description How a change stands, why, the pair that shows it, and what it saved; `open`: a longer search may bring some of it back.
+         * @description How a change stands, why, the pair that shows it, and what it saved.
+         *
+         *     `open`: a longer search may bring some of it back.
          */
         OutcomeOut: {
             /** Change */

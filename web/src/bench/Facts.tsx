@@ -255,12 +255,14 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
   );
 }
 
+const CLOSER = ". The check looks closer; some of it may come back.";
+
 function wordsFor({ change, outcome }: Item, bench: Bench, kept: boolean): string {
   if (kept) return "On the keep list: nothing touches it.";
   const saved = outcome?.saved;
   switch (standing(change, outcome)) {
     case "set aside":
-      return `Set aside: ${outcome?.reason ?? ""}${outcome?.open ? ". The check looks closer; some of it may come back." : ""}`;
+      return `Set aside: ${outcome?.reason ?? ""}${outcome?.open ? CLOSER : ""}`;
     case "nothing to gain":
       return "Tried and left out: it saved nothing beside the others.";
     case "on":

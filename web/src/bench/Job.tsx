@@ -32,7 +32,7 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
         type="info"
         banner
         closable
-        title={`Stopped. ${provenPages(job)} of ${pages} pages were checked. What was found is kept, so going on does not repeat it.`}
+        title={`Stopped. ${provenPages(job)} of ${pages} pages were checked. The check can go on from there.`}
         action={
           <Button size="small" loading={goOn.isPending} onClick={() => goOn.mutate(job.id)}>
             Go on with the check
@@ -97,7 +97,8 @@ function closer(bench: Bench): string {
   const open = new Set(bench.run?.outcomes.filter((outcome) => outcome.open).map(({ change }) => change));
   const bytes = bench.worth.filter(({ id }) => open.has(id)).reduce((sum, worth) => sum + Math.max(0, worth.bytes), 0);
   if (open.size === 0) return "Looking closer at what was set aside";
-  return `Looking closer at ${count(open.size)} ${open.size === 1 ? "change" : "changes"} set aside, which may bring back up to ${kB(bytes)}`;
+  const changes = `${count(open.size)} ${open.size === 1 ? "change" : "changes"}`;
+  return `Looking closer at ${changes} set aside, which may bring back up to ${kB(bytes)}`;
 }
 
 /** A site of which there are no figures yet. */

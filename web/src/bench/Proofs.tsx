@@ -20,19 +20,19 @@ function byPage(proofs: Proof[]): Map<string, Proof[]> {
   return pages;
 }
 
-/** How many pages need nothing more. */
+/** How many pages the check has come to the end of on all devices. */
 export function provenPages(job: Job): number {
   return [...byPage(job.proofs).values()].filter((some) => some.every(({ proven }) => DONE.includes(proven))).length;
 }
 
-/** What the check has found of the page at hand so far, as it comes. */
+/** What the check has found so far of the page in view. */
 export function Verdict({ job, page, pages }: { job: Job; page: string; pages: number }) {
   const own = job.proofs.filter((proof) => proof.page === page);
   if (job.proofs.length === 0) return null;
   return (
     <div className="verdict" role="log" aria-label="Verdict on this page">
       <b>{page}</b>
-      {own.length === 0 && <span className="soft">its turn comes</span>}
+      {own.length === 0 && <span className="soft">waits for its turn</span>}
       {own.map(({ device, proven, text }) => (
         <span key={device} className={proven === "differs" ? "bad" : ""} title={text}>
           {named(device)}: {WORDS[proven]}
