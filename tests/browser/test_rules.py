@@ -8,7 +8,7 @@ from bench.planted import FAULTS, Bench
 from bench.planted.harmless import HARMLESS
 from tests.browser.cases import BrowserCase
 from tests.core.test_styles import FRAMEWORKS
-from tests.sites import page, registry_package
+from tests.sites import page, photo, registry_package
 from unladen.capture import Capture
 from unladen.check import Check
 from unladen.check.agreement import Seen
@@ -310,6 +310,19 @@ class SameWalk(BrowserCase):
 
     FAULTS = ("menu does not open", "head casts no shadow when scrolled")
     HARMLESS = ("minified styles", "unused rules out")
+
+    def test_a_picture_that_only_a_state_shows_and_that_is_gone_is_found(self) -> None:
+        style = "<link rel=stylesheet href=s.css>"
+        body = page("<button onclick='b.className=`open`'>Open</button><p id=b>x</p>", style)
+        sheet = b".open { background: url(o.png); height: 90px }"
+        files = {"index.html": body, "s.css": sheet, "o.png": photo(90, 90, 1, "PNG")}
+        found = self.capture(files)
+        spots = Spots(self.serve(found), Memo(self.folder / "memo", self.store))
+        for name, differs in (("o.png", False), ("other.png", True)):
+            with self.subTest(name):
+                changed = self.capture({**files, "s.css": sheet.replace(b"o.png", name.encode()) + b"/**/"})
+                (seen,) = spots.compared(found, changed, found.page("/index.html"), [PHONE])
+                self.assertEqual((bool(seen.differences), seen.cannot), (differs, ""))
 
     def test_full_looks_and_short_ones_say_the_same(self) -> None:
         browser = self.serve(self.capture({"index.html": b"<p>nothing"}))

@@ -5,11 +5,16 @@ from __future__ import annotations
 import json
 import shutil
 import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
+from django.apps import apps
 from django.contrib.auth.models import User
+from django.core import serializers
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import transaction
 from django.http import HttpResponse
 from django.test import Client, TransactionTestCase, override_settings
 from django_tasks_db.models import DBTaskResult
@@ -23,8 +28,19 @@ STYLE = "<style>body{margin:0}img{max-width:100%;height:auto;display:block}</sty
 FILES = {"index.html": page("<img src=a.jpg width=600 height=400>", STYLE, "Little site"), "a.jpg": photo(300, 200)}
 
 
+@dataclass(frozen=True, slots=True)
+class _Stored:
+    """All rows of the sites' tables as JSON, the key of the user they belong to, and a copy of the stored files."""
+
+    rows: str
+    user: int
+    files: Path
+
+
 class ServerCase(TransactionTestCase):
     """Real transactions in a database file, since jobs write beside requests."""
+
+    _stored: ClassVar[dict[type, _Stored]] = {}
 
     def setUp(self) -> None:
         super().setUp()
@@ -60,6 +76,27 @@ class ServerCase(TransactionTestCase):
         site.index = work.arrived(site, site.jobs.get().params, Progress()).to_index()
         site.save()
         return site
+
+    def prepare_once(self, prepare: Callable[[], object]) -> None:
+        """What `prepare` stores, which it does for the first test of a class; the others get a copy of rows and files."""
+        cls, sites = type(self), self.folder / "sites"
+        tables = apps.get_app_config("sites").get_models()
+        if stored := self._stored.get(cls):
+            shutil.copytree(stored.files, sites, dirs_exist_ok=True)
+            with transaction.atomic():  # rows name others that come later
+                for row in serializers.deserialize("json", stored.rows):
+                    for field in row.object._meta.fields:
+                        if field.related_model is User and getattr(row.object, field.attname) == stored.user:
+                            setattr(row.object, field.attname, self.user.pk)
+                    row.save()
+            return
+        prepare()
+        files = Path(tempfile.mkdtemp(prefix="mule-stored-"))
+        cls.addClassCleanup(shutil.rmtree, files, True)
+        cls.addClassCleanup(self._stored.pop, cls)
+        shutil.copytree(sites, files, dirs_exist_ok=True)
+        rows = [row for table in tables for row in table._default_manager.all()]
+        self._stored[cls] = _Stored(serializers.serialize("json", rows), self.user.pk, files)
 
     def work(self) -> None:
         """Run all queued jobs in this process."""

@@ -29,6 +29,11 @@ def answer(url: str, body: bytes, media_type: str = "text/html") -> Response:
 class Embeds(ServerCase):
     def setUp(self) -> None:
         super().setUp()
+        self.prepare_once(self.weigh)
+        self.site = Site.objects.get()
+        self.path = f"/api/sites/{self.site.pk}"
+
+    def weigh(self) -> None:
         poster = "<meta property='og:image' content='/poster.jpg'><script src=/1.js></script>"
         target = self.folder / "site.warc"
         write_warc(
@@ -42,8 +47,6 @@ class Embeds(ServerCase):
         )
         self.upload(target.read_bytes(), "site.warc")
         self.work()
-        self.site = Site.objects.get()
-        self.path = f"/api/sites/{self.site.pk}"
 
     def embed(self) -> dict[str, Any]:
         (change,) = (c for c in self.get(f"{self.path}/plan")["changes"] if c["id"] == ID)

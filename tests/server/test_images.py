@@ -32,11 +32,16 @@ FILES = {
 
 class Images(ServerCase):
     def take_in(self, weighed: bool = True) -> None:
-        self.upload(self.archive(FILES), "mill.zip")
         if weighed:
-            self.work()
+            self.prepare_once(self.weigh)
+        else:
+            self.upload(self.archive(FILES), "mill.zip")
         self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
+
+    def weigh(self) -> None:
+        self.upload(self.archive(FILES), "mill.zip")
+        self.work()
 
     def sheet(self) -> dict[str, dict[str, Any]]:
         return {row["path"]: row for row in self.get(f"{self.path}/images")["images"]}

@@ -212,11 +212,15 @@ class Meanwhile(ServerCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.site = self.read_site()
-        self.work()
+        self.prepare_once(self.weigh)
+        self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
         self.wanted = self.get(f"{self.path}/plan")["changes"][0]["id"]
         self.edit(self.path, {"do": "switch", "ids": [self.wanted], "on": True, "insist": True})
+
+    def weigh(self) -> None:
+        self.read_site()
+        self.work()
 
     def held(self, job: Job) -> threading.Thread:
         """A worker on this job, which waits at its first step."""

@@ -26,17 +26,21 @@ from unladen.replay.upstream import allowed_from
 
 
 class Shown(ServerCase):
-    """A site with a run; one for all tests of it, since making one takes long."""
+    """A site with a run."""
 
     def setUp(self) -> None:
         super().setUp()
         cache.clear()
-        self.site = self.new_site()
+        self.prepare_once(self.lighten)
+        self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
-        self.work()
-        self.send("post", f"{self.path}/lighten", {"effort": "steady"})
-        self.work()
         self.guest = Client()
+
+    def lighten(self) -> None:
+        site = self.new_site()
+        self.work()
+        self.send("post", f"/api/sites/{site.pk}/lighten", {"effort": "steady"})
+        self.work()
 
     def review(self, **body: Any) -> tuple[str, dict[str, Any]]:
         made = json.loads(self.send("post", f"{self.path}/reviews", body).content)

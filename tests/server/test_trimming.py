@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from server.sites.models import Site
@@ -23,9 +22,13 @@ TRIM = "trim-styles:/s.css"
 class Trimming(ServerCase):
     def setUp(self) -> None:
         super().setUp()
-        self.site = Site.objects.get(pk=json.loads(self.upload(self.archive(FILES)).content)["id"])
-        self.work()
+        self.prepare_once(self.weigh)
+        self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
+
+    def weigh(self) -> None:
+        self.upload(self.archive(FILES))
+        self.work()
 
     def rules(self, words: str = "") -> dict[str, Any]:
         found: dict[str, Any] = self.get(f"{self.path}/plan/rules?id={TRIM}&words={words}")

@@ -43,15 +43,19 @@ class Mailbox(socketserver.StreamRequestHandler):
 class Watched(ServerCase):
     def setUp(self) -> None:
         super().setUp()
-        self.site = self.new_site()
+        self.prepare_once(self.weigh)
+        self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
-        self.work()
         self.root = self.folder / "live"
         self.root.mkdir()
         for name, body in FILES.items():
             (self.root / name).write_bytes(body)
         port = self.serve(ThreadingHTTPServer, partial(SimpleHTTPRequestHandler, directory=str(self.root)))
         self.enterContext(override_settings(VISIT_ALLOWED=allowed_from(f"live.example=127.0.0.1:{port}")))
+
+    def weigh(self) -> None:
+        self.new_site()
+        self.work()
 
     def serve(self, kind: Any, handler: Any) -> int:
         server = kind(("127.0.0.1", 0), handler)

@@ -56,10 +56,13 @@ class FirstFigures(ServerCase):
 class Weighing(ServerCase):
     def setUp(self) -> None:
         super().setUp()
-        self.upload(self.archive(FILES), "mill.zip")
-        self.work()
+        self.prepare_once(self.weigh)
         self.site = Site.objects.get()
         self.path = f"/api/sites/{self.site.pk}"
+
+    def weigh(self) -> None:
+        self.upload(self.archive(FILES), "mill.zip")
+        self.work()
 
     def history(self, page: str = "/index.html") -> list[dict[str, Any]]:
         return self.get(f"{self.path}/history?page={page}")  # type: ignore[no-any-return]

@@ -207,6 +207,11 @@ class Capture:
         return replace(self, exchanges=exchanges)
 
 
+def digest_in(mark: str) -> str:
+    """The digest of the body in a mark that `Capture.content` gave, "" in that of a file that is not there."""
+    return mark.split(" ")[-2] if mark else ""
+
+
 @lru_cache(maxsize=64)
 def _sent(store: BodyStore, digest: str, encoding: str) -> tuple[bytes, str]:
     return sent_body(store.get(digest), encoding)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from unladen.capture import Capture
+from unladen.capture.model import digest_in
 from unladen.check.looking import Look
 from unladen.check.probes import probes
 from unladen.check.probes.rules import RULES, may_come
+from unladen.markup.css import css_urls
 
 _MOST_NAMES = 200  # told of a step; with more of them nobody knows all
 
@@ -16,8 +18,8 @@ def walked_as(before: Look, at_rest: Look, capture: Capture) -> Look | None:
     """A whole look at a page of `capture`, seen `at_rest`, with the walk of another look; None where it may go another way.
 
     What a walk meets follows from the markup, the scripts, the pictures and the rules. So all files but style sheets must be the
-    same, and no rule that only one of the two has may be about an element with any name that came on the walk. Both looks must be
-    the same at rest.
+    same, these may name no other files than before (rules are compared without names of files), and no rule that only one of the
+    two has may be about an element with any name that came on the walk. Both looks must be the same at rest.
     """
     rules = [look.observations.get(RULES) for look in (before, at_rest)]
     walk = before.observations.get("walk")
@@ -26,6 +28,9 @@ def walked_as(before: Look, at_rest: Look, capture: Capture) -> Look | None:
     files = {url: mark for url, mark in before.reads.items() if not _is_sheet(capture, url)}
     mine = {url: mark for url, mark in at_rest.reads.items() if not _is_sheet(capture, url)}
     if any(capture.content(url) != mark for url, mark in files.items()) or not mine.items() <= files.items():
+        return None
+    sheets = [url for url in at_rest.reads if _is_sheet(capture, url)]
+    if not all(_names_no_others(capture, url, before.reads.get(url, "")) for url in sheets):
         return None
     steps = walk.values["steps"]
     if any(step["restless"] or len(step["came"]) >= _MOST_NAMES for step in steps):
@@ -39,6 +44,26 @@ def walked_as(before: Look, at_rest: Look, capture: Capture) -> Look | None:
     }
     reads = {url: capture.content(url) for url in (*before.reads, *at_rest.reads)}
     return replace(at_rest, observations={**at_rest.observations, **later}, reads=reads, whole=True, left=before.left)
+
+
+def _names_no_others(capture: Capture, url: str, old: str) -> bool:
+    """Whether a sheet names files that the one with the mark `old` names, in the same order; some may be gone."""
+    mark = capture.content(url)
+    if mark == old:
+        return True
+    try:
+        before, now = (_named_in(capture, each) for each in (old, mark))
+    except (KeyError, OSError):
+        return False  # the store has no longer what an older look was of
+    rest = iter(before)
+    return all(name in rest for name in now)
+
+
+def _named_in(capture: Capture, mark: str) -> list[str]:
+    if not mark:
+        return []
+    text = capture.store.get(digest_in(mark)).decode("utf-8", "replace")
+    return [address.value for address in css_urls(text)]
 
 
 def _is_sheet(capture: Capture, url: str) -> bool:
