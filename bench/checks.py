@@ -11,11 +11,11 @@ from pathlib import Path
 from bench.weigh_in import bare_load
 from tests.sites import page, photo
 from unladen.capture import BodyStore, Capture, read_folder
-from unladen.check.looking import Checker
-from unladen.check.spots import Spots
-from unladen.memo import Memo
+from unladen.check.page_checks import Spots
+from unladen.check.snapshot import Checker
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.visits.weighing import browser_for
+from unladen.work_cache import Memo
 
 ROUNDS = 3
 DEVICE = DEVICES["desktop"]

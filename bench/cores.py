@@ -10,9 +10,9 @@ from pathlib import Path
 
 from tests.sites import photo
 from unladen.capture import BodyStore
-from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
+from unladen.work_cache import Memo
 
 IMAGES = 16
 

@@ -39,7 +39,7 @@ def measure() -> tuple[str, str, bool]:
     """Seconds of each way in one run, and what it takes to find changes for all."""
     from unladen.capture import BodyStore, read_folder
     from unladen.lighten import surveyed
-    from unladen.markup.alike import standing_for_all
+    from unladen.markup.page_groups import standing_for_all
     from unladen.progress import Progress
     from unladen.survey import SurveyInputs
     from unladen.weigh.records.conditions import DEVICES, Conditions

@@ -20,7 +20,7 @@ FEW, TIMES = (200, 1000), 10  # pages, changes
 AS_FAST = 1.5  # times, since a few ms either way are chance
 LISTS = {
     "Pages": ("weigh?part=requests", "Pages", ".weigh-ins tbody tr"),
-    "What could go": ("sort?part=use", "Worth doing", ".excess"),
+    "What could go": ("sort?part=use", "Findings", ".excess"),
 }
 
 

@@ -31,12 +31,12 @@ def measure() -> tuple[str, str, bool]:
     """Seconds a page by one worker and by two, of weighing and of a look at rest; bytes sent for each page."""
     from bench.kinds import make_site
     from unladen.capture import BodyStore, read_folder
-    from unladen.check.spots import Spots
-    from unladen.memo import Memo
+    from unladen.check.page_checks import Spots
     from unladen.progress import Progress
     from unladen.weigh.records.conditions import DEVICES, Conditions
-    from unladen.weigh.visits.afar import digests_of
+    from unladen.weigh.visits.remote import digests_of
     from unladen.weigh.visits.weighing import browser_for, weigh_pages
+    from unladen.work_cache import Memo
 
     children = []
     try:

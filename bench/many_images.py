@@ -37,10 +37,10 @@ def child(source: str, target: str) -> None:
     from tests.plans import change as made
     from unladen.build import build
     from unladen.capture import BodyStore, read_folder
-    from unladen.memo import Memo
     from unladen.plan import Plan
     from unladen.progress import Progress
     from unladen.raster.recode import Recipe
+    from unladen.work_cache import Memo
 
     store = BodyStore(Path(target) / "bodies")
     capture = read_folder(Path(source), store)

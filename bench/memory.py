@@ -11,9 +11,9 @@ from pathlib import Path
 
 from tests.sites import page, photo
 from unladen.capture import BodyStore, read_zip, write_zip
-from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
+from unladen.work_cache import Memo
 
 LIMIT = 600_000_000
 SIZE = 200_000_000

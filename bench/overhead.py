@@ -10,9 +10,9 @@ from pathlib import Path
 
 from tests.sites import photo
 from unladen.capture import BodyStore
-from unladen.memo import Memo, attempt
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
+from unladen.work_cache import Memo, attempt
 
 IMAGES = 60
 LIMIT = 1.3

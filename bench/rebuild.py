@@ -11,8 +11,8 @@ from pathlib import Path
 from bench.sites import many_files
 from tests.plans import change as made
 from unladen.build import build
-from unladen.memo import Memo
 from unladen.plan import Plan
+from unladen.work_cache import Memo
 
 LIMIT = 0.5  # s
 

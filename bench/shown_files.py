@@ -21,12 +21,12 @@ from bench.pictures import graphics, photographs
 from unladen.capture import BodyStore, Capture, read_folder
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
-from unladen.check.looking import Checker, Look
-from unladen.memo import Memo
+from unladen.check.snapshot import Checker, Look
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import Recipe, recode
 from unladen.weigh.records.conditions import DEVICES, Device
 from unladen.weigh.visits.weighing import browser_for
+from unladen.work_cache import Memo
 
 BOXES = (16, 20, 24, 30, 36, 40, 48, 64, 80, 96, 128, 160, 240, 320, 480, 640)
 DENSITIES = (1, 2, 3)

@@ -14,12 +14,12 @@ from bench.planted import FAULTS, Bench
 from bench.planted.harmless import HARMLESS
 from unladen.capture import BodyStore, Capture, read_folder
 from unladen.check.compare import compare
-from unladen.check.looking import Checker, Look
+from unladen.check.page_checks import Spots
 from unladen.check.probes.rules import focus_of
-from unladen.check.spots import Spots
-from unladen.memo import Memo
+from unladen.check.snapshot import Checker, Look
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.visits.weighing import browser_for
+from unladen.work_cache import Memo
 
 PHONE = DEVICES["phone"]
 

@@ -18,14 +18,14 @@ from tests.sites import registry_package
 from unladen.capture import BodyStore, Capture, Exchange, read_site
 from unladen.capture.addresses import canonical
 from unladen.check import Standing
-from unladen.check.spots import Spots
+from unladen.check.page_checks import Spots
 from unladen.lighten import Order, carry_out, look_ahead, surveyed
-from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
+from unladen.work_cache import Memo
 
 PACKAGES = {
     "startbootstrap-sb-admin-2": ("4.1.4", "", "/index.html"),

@@ -49,7 +49,7 @@ def shoot(page: Page, name: str) -> None:
 def prepare(page: Page, base: str) -> None:
     """A walk over all pages, unless there was one."""
     page.goto(base + "sort?part=use")
-    start = page.get_by_role("button", name="Walk over all pages")
+    start = page.get_by_role("button", name="Walk through all pages")
     page.locator(".use-map").or_(start).first.wait_for()
     if start.count():
         start.click()
@@ -69,14 +69,14 @@ def main(address: str) -> None:
         prepare(page, base)
         page.goto(base + "sort")
         page.get_by_role("button", name="Try steady").wait_for(timeout=PATIENCE)
-        if not page.locator(".trail").get_by_text("all same").count():
+        if not page.locator(".trail").get_by_text("no difference").count():
             # Some of its changes break pages, which is what the check has to show.
             page.get_by_role("button", name="Try bold").click()
             page.get_by_role("status").wait_for()
             page.goto(base + "check?page=/index.html")
             page.get_by_role("table", name="Pages checked so far").wait_for(timeout=PATIENCE)
             shoot(page, "checking")
-            page.locator(".trail").get_by_text("all same").wait_for(timeout=PATIENCE)
+            page.locator(".trail").get_by_text("no difference").wait_for(timeout=PATIENCE)
         page.goto(urljoin(address, "/"))
         shoot(page, "sites")
         for name, path in STAGES.items():
@@ -84,12 +84,12 @@ def main(address: str) -> None:
             if name == "sheet":
                 page.locator(".thumb img").first.wait_for()
             if name == "loupe":
-                page.get_by_label("Look closely at marsh.png").click()
+                page.get_by_label("Open marsh.png in the loupe").click()
                 page.locator(".step").last.get_by_text("kB").wait_for(timeout=PATIENCE)
             if name == "embed":
                 page.get_by_role("row").filter(has_text="A player, Film").click()
                 page.locator(".facts figure img").wait_for()
-                page.get_by_role("button", name="Do it this way").scroll_into_view_if_needed()
+                page.get_by_role("button", name="Apply").scroll_into_view_if_needed()
             if name == "allowances":
                 page.get_by_role("heading", name="Limits").wait_for()
             if name == "by-hand":
@@ -109,7 +109,7 @@ def main(address: str) -> None:
                         content.wait_for_load_state()
             shoot(page, name)
         page.goto(base + "hand-over?part=review")
-        page.get_by_role("button", name="Make a link").click()
+        page.get_by_role("button", name="Create link").click()
         link = page.get_by_label("Link").input_value()
         page.set_viewport_size({"width": 390, "height": 844})
         page.goto(base + STAGES["sort"])

@@ -14,6 +14,7 @@ DOCS = Path(__file__).resolve().parent
 sys.path.insert(0, str(DOCS.parent))
 
 from unladen.check.between import check_schema  # noqa: E402
+from unladen.glossary import as_markdown  # noqa: E402
 from unladen.ledger import ledger_schema  # noqa: E402
 from unladen.ledger.allowance import allowance_schema  # noqa: E402
 from unladen.ledger.gate import gate_schema  # noqa: E402
@@ -34,7 +35,7 @@ def texts() -> dict[Path, str]:
         DOCS / "schemas" / f"{name}.json": json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
         for name, schema in schemas.items()
     }
-    return found | {DOCS / "remedies.md": _remedies()}
+    return found | {DOCS / "remedies.md": _remedies(), DOCS / "glossary.md": as_markdown()}
 
 
 def _remedies() -> str:

@@ -63,7 +63,7 @@ _LONG = (
     "tests.browser.test_interface_live",
     "tests.browser.test_recording",
     "tests.browser.test_walk",
-    "tests.core.test_films",
+    "tests.core.test_video",
 )
 _AT_ONCE = 4
 _OTHERS = 6

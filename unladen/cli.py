@@ -19,7 +19,7 @@ from unladen.capture.addresses import site_path
 from unladen.capture.choosing import chosen_pages
 from unladen.check import Pair, Standing
 from unladen.check.between import check_document, compare_sites
-from unladen.check.kin import kin_notices
+from unladen.check.group_members import kin_notices
 from unladen.documents import read_json
 from unladen.errors import BadInput, UnladenError
 from unladen.ledger import compare_documents, ledger_from, replacements, replacements_csv
@@ -37,9 +37,8 @@ from unladen.ledger.report import (
     report_pdf,
 )
 from unladen.lighten import Lightened, lighten
-from unladen.markup.alike import standing_for_all
+from unladen.markup.page_groups import standing_for_all
 from unladen.markup.titles import title_of
-from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan, Tolerance
 from unladen.progress import Progress, time_left
 from unladen.remedies import LIKENESS, Delivery, ImageSettings
@@ -57,6 +56,7 @@ from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn, weigh_ins_document
 from unladen.weigh.visits.walk import WalkOrders, orders_from
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
+from unladen.work_cache import Memo
 
 PROGRAM = "mule"
 _PAGE = "a path like /index.html, a pattern like /blog/*, or the word sitemap; repeatable"

@@ -13,12 +13,11 @@ from unladen.capture.addresses import site_path
 from unladen.capture.choosing import chosen_pages
 from unladen.capture.paths import written_paths
 from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdict, outcomes_of
-from unladen.check.kin import Kin, kin_notices
+from unladen.check.group_members import Kin, kin_notices
 from unladen.check.outcomes import judged
 from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
-from unladen.markup.alike import standing_for_all
-from unladen.memo import Job, Memo
+from unladen.markup.page_groups import standing_for_all
 from unladen.plan import EFFORTS, Keep, Plan, proposals
 from unladen.plan.fit import fit
 from unladen.progress import Progress
@@ -31,6 +30,7 @@ from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.again import WeighInShelf, weigh_again
 from unladen.weigh.visits.walk import WalkOrders
 from unladen.weigh.visits.weighing import browser_for, weigh_lacking, weigh_pages
+from unladen.work_cache import Job, Memo
 
 # Small pictures for lists; 2 px for each CSS px of 48.
 THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)

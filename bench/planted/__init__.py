@@ -20,13 +20,13 @@ from bench.planted.pages import SITES
 from unladen.capture import BodyStore, Capture, Exchange, read_folder
 from unladen.check.blame import Guilt, blame
 from unladen.check.evidence import pointed_at
+from unladen.check.page_checks import Spots
 from unladen.check.pairs import Difference
-from unladen.check.spots import Spots
-from unladen.memo import Memo
 from unladen.plan import Unit
 from unladen.remedies import Journal
 from unladen.weigh.records.conditions import Device, device_named
 from unladen.weigh.visits.weighing import browser_for
+from unladen.work_cache import Memo
 
 FAULTS = [*USUAL, *boats.FAULTS]
 

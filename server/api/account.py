@@ -16,7 +16,7 @@ from server.sites.models import Run
 from unladen.ledger import read_ledger
 from unladen.ledger.between_runs import between_runs
 from unladen.ledger.visitors import by_bringer
-from unladen.weigh.records.bringers import rules_from
+from unladen.weigh.records.parties import rules_from
 
 router = Router(tags=["account"])
 

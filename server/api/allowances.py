@@ -16,8 +16,8 @@ from server.sites.models import Site
 from unladen.errors import BadInput
 from unladen.ledger.allowance import Allowance, Limit, usual_allowance
 from unladen.ledger.gate import Gate, judge
-from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.model import weigh_ins_document
+from unladen.weigh.records.parties import rules_from
 
 router = Router(tags=["allowances"])
 

@@ -22,8 +22,8 @@ from server.sites import plans, storage
 from server.sites.models import PlanVersion, Site, StoredPreset
 from unladen.documents import read_json
 from unladen.plan import Adopt, Plan
-from unladen.plan.beside import WHOLE, Apart, apart, merged
 from unladen.plan.fit import fit
+from unladen.plan.merge import WHOLE, Apart, apart, merged
 from unladen.plan.presets import Preset
 
 router = Router(tags=["beside the plan"])

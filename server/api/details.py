@@ -30,9 +30,9 @@ from unladen.markup.spans import union
 from unladen.survey.code.usage import text_of, use_of_files
 from unladen.weigh.link.freshness import asked_again, freshness
 from unladen.weigh.page.fonts import fonts_of
-from unladen.weigh.records.bringers import Causes, brought_by, rules_from
 from unladen.weigh.records.conditions import HEADER_BYTES
 from unladen.weigh.records.model import Request, WeighIn
+from unladen.weigh.records.parties import Causes, brought_by, rules_from
 
 _LONGEST_TEXT = 4_000_000  # characters of a file that are shown
 

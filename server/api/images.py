@@ -18,12 +18,12 @@ from server.sites.encoding import encoded
 from server.sites.models import Job, Site
 from unladen.check import Standing
 from unladen.lighten import THUMBNAIL, image_jobs
-from unladen.memo import Memo, Outcome
 from unladen.plan import EFFORTS, Plan, Proposal, proposals
 from unladen.raster.formats import MEDIA_TYPES
 from unladen.raster.recode import Recipe
 from unladen.remedies import LIKENESS, Delivery, ImageSettings
 from unladen.survey import SiteImage
+from unladen.work_cache import Memo, Outcome
 
 router = Router(tags=["images"])
 

@@ -37,7 +37,7 @@ from server.previews.labels import forget, viewer_of
 from server.reviews.reviewing import Closed, TooOften
 from server.sites.jobs import Busy, TooMany
 from server.sites.plans import NoPlan, Stale
-from server.sites.room import Room, room_of
+from server.sites.quota import Room, room_of
 from unladen.documents import read_json
 from unladen.errors import UnladenError
 

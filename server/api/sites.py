@@ -30,10 +30,10 @@ from server.api.schemas.sites import (
 )
 from server.sites import jobs, runs, storage
 from server.sites.models import Job, Share
-from server.sites.taking import take_address, take_in, take_newer
+from server.sites.site_import import take_address, take_in, take_newer
 from unladen.check import Standing
-from unladen.check.kinds import KINDS
-from unladen.ledger.terms import TERMS
+from unladen.check.difference_types import KINDS
+from unladen.glossary import TERMS
 from unladen.plan import EFFORTS
 from unladen.remedies import remedies
 from unladen.weigh.records.conditions import DEVICES

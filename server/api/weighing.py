@@ -30,11 +30,11 @@ from server.api.schemas.weighing import (
 from server.sites import jobs, runs, storage
 from server.sites.models import Job, Site, StoredWeighIn
 from unladen.capture.choosing import chosen_pages
-from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.conditions import Conditions, device_named, link_named
 from unladen.weigh.records.current import with_pinned
 from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.records.parties import rules_from
 from unladen.weigh.visits.walk import orders_from
 
 router = Router(tags=["weighing"])

@@ -20,7 +20,7 @@ from django.db import close_old_connections  # noqa: E402
 
 from server.previews.copies import copy_at  # noqa: E402
 from server.previews.labels import FILE_PATH, Spot, read_host  # noqa: E402
-from unladen.inpage import in_page  # noqa: E402
+from unladen.page_scripts import in_page  # noqa: E402
 from unladen.replay.answer import Answer  # noqa: E402
 from unladen.replay.moved import SCRIPT_PATH, Moved  # noqa: E402
 

@@ -8,9 +8,9 @@ from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
 
 from unladen.capture import BodyStore
+from unladen.executors import kill, new_pool
 from unladen.lighten import memo_of
-from unladen.machines import kill, new_pool
-from unladen.memo import BEYOND_LIMITS, Outcome, Work, attempt
+from unladen.work_cache import BEYOND_LIMITS, Outcome, Work, attempt
 
 _SECONDS = 60
 _lock = threading.Lock()

@@ -20,7 +20,7 @@ from django.db.models import F, Max
 from django.utils import timezone
 from django_tasks import task
 
-from server.sites import room, storage, work
+from server.sites import quota, storage, work
 from server.sites.models import ASIDE, MOST_ATTEMPTS, STALE_AFTER, Job, Run, Site
 from unladen.errors import Cancelled, SetDown, UnladenError
 from unladen.progress import Progress, Proof
@@ -189,7 +189,7 @@ def _work_on(key: UUID) -> None:
     if Job.objects.filter(pk=key, state__in=(Job.State.DONE, Job.State.FAILED)).exists():
         _have_done(job)
     if Site.objects.filter(pk=job.site_id).exists():
-        room.measure(job.site)
+        quota.measure(job.site)
     else:
         storage.remove(job.site_id)
     _refine_next(job.site.owner_id)

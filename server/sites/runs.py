@@ -14,6 +14,7 @@ from uuid import UUID
 from server.sites import storage
 from server.sites.models import PlanVersion, Run, Site
 from server.sites.plans import plan_of
+from unladen.atomic_files import written_whole
 from unladen.capture import Capture, write_zip
 from unladen.check import Outcomes
 from unladen.ledger import (
@@ -32,7 +33,6 @@ from unladen.ledger.differences import site_diff, way_back
 from unladen.lighten import Lightened
 from unladen.remedies.delivery.lifetimes import seconds_in
 from unladen.remedies.delivery.rules import rules_beside
-from unladen.whole import written_whole
 
 MOST_ARCHIVES = 3  # those of earlier runs are written anew when somebody wants them
 NAMES = ("lighter", "changed")

@@ -14,14 +14,14 @@ from django.conf import settings
 from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
 from unladen.lighten import memo_of
-from unladen.memo import Memo
 from unladen.survey import SiteImage, SurveyInputs
-from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.records.parties import rules_from
 from unladen.weigh.records.placed import placed
 from unladen.weigh.visits.again import reads_of
 from unladen.weigh.visits.walk import Walk
+from unladen.work_cache import Memo
 
 
 def folder(site_id: UUID) -> Path:

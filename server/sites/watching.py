@@ -21,7 +21,7 @@ from unladen.errors import BadInput, UnladenError
 from unladen.ledger.by_hand import put_in
 from unladen.ledger.growth import grown
 from unladen.progress import Progress
-from unladen.weigh.records.bringers import rules_from
+from unladen.weigh.records.parties import rules_from
 from unladen.weigh.visits.live import Live, weigh_live
 
 log = logging.getLogger(__name__)

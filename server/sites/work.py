@@ -30,7 +30,7 @@ from unladen.lighten import (
     surveyed,
     weigh_and_survey,
 )
-from unladen.markup.alike import standing_for_all
+from unladen.markup.page_groups import standing_for_all
 from unladen.markup.titles import title_of
 from unladen.plan import Plan, Propose, SetSettings, TakeEffort
 from unladen.plan.fit import fit
@@ -38,9 +38,9 @@ from unladen.plan.presets import Preset
 from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings
 from unladen.survey import SurveyInputs
-from unladen.weigh.records.bringers import rules_from
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.records.parties import rules_from
 from unladen.weigh.visits.recording import Visiting, record_site
 from unladen.weigh.visits.walk import orders_from, walk_pages
 from unladen.weigh.visits.weighing import browser_for, weigh_pages

@@ -11,7 +11,7 @@ from typing import Any
 from tests.sites import FolderCase, run_cli
 from unladen.capture import BodyStore, Capture
 from unladen.check import Standing
-from unladen.check.looking import Checker, Look
+from unladen.check.snapshot import Checker, Look
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.remedies import Change

@@ -13,11 +13,11 @@ from bench.planted.harmless import HARMLESS
 from tests.browser.cases import PHONE, BrowserCase, CommandCase, counting, set_aside
 from tests.sites import page, photo, zip_of
 from unladen.check.compare import compare
-from unladen.check.looking import Look
-from unladen.check.spots import Spots
+from unladen.check.page_checks import Spots
+from unladen.check.snapshot import Look
 from unladen.lighten import memo_of
-from unladen.memo import Memo
 from unladen.weigh.records.conditions import device_named
+from unladen.work_cache import Memo
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 # Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted` tries all of them.

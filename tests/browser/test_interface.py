@@ -113,7 +113,7 @@ class InterfaceCase(StaticLiveServerTestCase):
 
     def await_figures(self) -> None:
         """Wait until a new site has been weighed and surveyed; its first page shows before that."""
-        expect(self.page.get_by_label("Weight of the page, as found and now")).to_be_visible(timeout=WAIT)
+        expect(self.page.get_by_label("Weight of the page as found and now")).to_be_visible(timeout=WAIT)
         expect(self.page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
 
     def weighed(self, files: dict[str, bytes]) -> Page:
@@ -137,7 +137,7 @@ class StoredCase(InterfaceCase):
         page = self.sign_in()
         self.site = stored_site(User.objects.get(username="ada"), images, excess)
         page.goto(f"{self.live_server_url}/sites/{self.site.pk}/{stage}")
-        expect(page.get_by_label("Weight of the page, as found and now")).to_be_visible()
+        expect(page.get_by_label("Weight of the page as found and now")).to_be_visible()
         return page
 
 
@@ -159,7 +159,7 @@ class FromDropToHandover(InterfaceCase):
 
         page.get_by_role("button", name="Try steady").click()
         expect(page.get_by_role("status")).to_be_visible()
-        expect(page.locator(".trail")).to_contain_text("all same", timeout=WAIT)
+        expect(page.locator(".trail")).to_contain_text("no difference", timeout=WAIT)
         expect(page.get_by_test_id("beam-now")).not_to_contain_text("nothing")
         page.keyboard.press("5")
         expect(page.get_by_role("heading", name="The ledger")).to_be_visible()
@@ -206,7 +206,7 @@ class FromDropToHandover(InterfaceCase):
         page.locator(".parts").get_by_text("All runs", exact=True).click()
         runs = page.locator(".runs tbody tr")
         expect(runs).to_have_count(2)
-        runs.nth(1).get_by_role("button", name="Back to it").click()
+        runs.nth(1).get_by_role("button", name="Show this run").click()
         expect(runs.nth(1)).to_contain_text("shown here")
         page.locator(".parts").get_by_text("The ledger", exact=True).click()
         expect(page.get_by_test_id("ledger-saved")).to_have_text(f"{saved:,}")
@@ -243,8 +243,8 @@ class FromDropToHandover(InterfaceCase):
         page.locator(".plan tr", has_text="set aside: ").first.get_by_role("button", name="Expand row").click()
         details = page.locator(".plan .details")
         expect(details).to_contain_text(moved)
-        expect(details.get_by_role("button", name="Keep this")).to_be_visible()
-        details.get_by_role("link", name="See what differed").first.click()
+        expect(details.get_by_role("button", name="Keep this file")).to_be_visible()
+        details.get_by_role("link", name="Show the difference").first.click()
         expect(page.locator(".pairs .sel")).to_contain_text(moved)
         first = page.locator(".pairs button").first
         expect(first).to_contain_text(moved)
@@ -257,7 +257,7 @@ class FromDropToHandover(InterfaceCase):
         expect(page.get_by_text("html > body > p").first).not_to_be_visible()
         expect(page.locator(".cut-out img")).to_have_count(2)
         page.get_by_text("Split", exact=True).click()
-        expect(page.get_by_role("slider", name="How much of the page as found")).to_be_visible()
+        expect(page.get_by_role("slider", name="Share of the page as found")).to_be_visible()
         page.get_by_text("Side by side", exact=True).click()
         page.get_by_text("Whole page", exact=True).click()
         expect(page.locator(".sides img")).to_have_count(2)
@@ -269,16 +269,16 @@ class FromDropToHandover(InterfaceCase):
         self.assertGreaterEqual(spot["x"], frame["x"] - 1)
         self.assertLessEqual(spot["x"] + spot["width"], frame["x"] + frame["width"] + 1)
         # It may be like this, says somebody, and says why; that can be taken back, and then the change is out again.
-        page.get_by_role("button", name="It may differ like this").click()
-        page.get_by_label("Why is it all right?").fill("more air")
-        page.get_by_role("button", name="So be it").click()
+        page.get_by_role("button", name="Accept difference").click()
+        page.get_by_label("Reason for accepting").fill("more air")
+        page.get_by_role("button", name="Confirm").click()
         self.done()
         phone = page.locator(".pairs button", has_text="phone: same page")
         phone.click()
         expect(page.locator(".tolerated")).to_contain_text("more air")
         expect(page.locator(".pairs")).not_to_contain_text("/index.html, phone: Shrink to shown")
         # A region that is drawn on the picture is left out from then on.
-        page.get_by_role("button", name="Leave a region out").click()
+        page.get_by_role("button", name="Ignore a region").click()
         frame = page.locator(".outlined img").bounding_box()
         assert frame
         page.mouse.move(frame["x"] + 20, frame["y"] + 30)
@@ -293,15 +293,15 @@ class FromDropToHandover(InterfaceCase):
         first.click()
         expect(first).to_contain_text("set aside")
         # The user may have it all the same.
-        page.get_by_role("button", name="Do it all the same").click()
+        page.get_by_role("button", name="Override check").click()
         self.done()
         page.keyboard.press("3")
-        expect(page.get_by_text("done, whatever the check says").first).to_be_visible()
+        expect(page.get_by_text("on: override, not checked").first).to_be_visible()
         self.assertEqual(self.trouble, [])
 
     def test_conditions_filters_and_the_keep_list(self) -> None:
         page = self.weighed(FILES)
-        beam = page.get_by_label("Weight of the page, as found and now")
+        beam = page.get_by_label("Weight of the page as found and now")
         page.get_by_role("button", name=re.compile("^Phone 390")).click()
         page.get_by_role("radio", name="Desktop 1280 at 1x").click()
         expect(page.get_by_role("radio", name="Desktop 1280 at 1x")).to_be_checked()

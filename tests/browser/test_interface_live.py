@@ -173,7 +173,7 @@ class Live(InterfaceCase):
     def test_one_by_one_by_keys_alone(self) -> None:
         page = self.recorded(SCRIPT, "one")
         expect(page.locator(".decide")).to_contain_text("1 of ")
-        self.frame(page, "With it")
+        self.frame(page, "With the change")
         first = page.locator(".decide b").first.inner_text()
         page.keyboard.press("k")
         expect(page.locator(".decide")).to_contain_text("1 decided")
@@ -185,7 +185,7 @@ class Live(InterfaceCase):
         expect(page.locator(".decide b").first).to_have_text(first)
         expect(page.locator(".decide")).to_contain_text("kept")
         # Held, b shows it without; a key in the page itself is heard as well.
-        without, with_it = (page.locator(f"iframe[title='{title}']") for title in ("Without it", "With it"))
+        without, with_it = (page.locator(f"iframe[title='{title}']") for title in ("Without the change", "With the change"))
         expect(without).to_be_hidden()
         page.keyboard.down("b")
         expect(without).to_be_visible()
@@ -194,7 +194,7 @@ class Live(InterfaceCase):
         expect(with_it).to_be_visible()
         page.keyboard.press("v")
         expect(page.get_by_text("tablet 820")).to_be_visible()
-        self.frame(page, "With it").locator("body").press("n")
+        self.frame(page, "With the change").locator("body").press("n")
         expect(page.locator(".decide")).to_contain_text("2 of ")
         page.goto(re.sub(r"\?.*", "", page.url))
         expect(page.locator(".trail")).to_contain_text("1 on")

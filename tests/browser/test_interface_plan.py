@@ -40,7 +40,7 @@ class Deciding(StoredCase):
         for key in "xnx":
             page.keyboard.press(key)
         expect(page.get_by_text("2 marked")).to_be_visible()
-        page.get_by_role("button", name="Not them").click()
+        page.get_by_role("button", name="Turn off").click()
         expect(switch).not_to_be_checked()
         expect(page.get_by_role("switch", name="Want /2.jpg")).not_to_be_checked()
         self.assertEqual(self.wanted(), ["/0.jpg", "/4.jpg"])
@@ -56,8 +56,8 @@ class Deciding(StoredCase):
 
     def test_the_largest_saving_first(self) -> None:
         page = self.bench(stage="lighten")
-        page.get_by_label("In which order").click()
-        page.get_by_text("The largest saving first").last.click()
+        page.get_by_label("Order").click()
+        page.get_by_text("Largest saving first").last.click()
         expect(page.locator(".plan tbody tr[data-row-key]").first).to_contain_text("about 18 kB")
 
     def test_a_change_counts_on_the_pages_that_are_ticked_or_fit_a_pattern(self) -> None:
@@ -69,7 +69,7 @@ class Deciding(StoredCase):
         expect(page.locator(".scope").first).to_have_text("no page")
         expect(page.get_by_role("button", name="Those like this")).to_have_count(0)
         page.locator(".scope").first.click()
-        page.get_by_label("Pages by pattern").fill("/page*")
+        page.get_by_label("Pages that match").fill("/page*")
         page.get_by_role("button", name="Those like this").click()
         expect(page.locator(".scope").first).to_have_text("/page0.html")
 
@@ -91,7 +91,7 @@ class OtherPlans(StoredCase):
             data["changes"][1] |= {"on": True, "targets": ["/gone.jpg"]}
             data["changes"][3]["on"] = True
 
-        page.get_by_label("A plan's file").set_input_files(self.file(edit))
+        page.get_by_label("Plan file").set_input_files(self.file(edit))
         dialog = page.get_by_role("dialog")
         expect(dialog).to_contain_text("Of 4 changes that it wants 3 fit this site, 0 in part, 1 not at all.")
         rows = dialog.locator("tbody tr[data-row-key]")
@@ -107,9 +107,9 @@ class OtherPlans(StoredCase):
         page = self.bench(stage="lighten")
         path = self.folder / "list.json"
         path.write_text("[1, 2]")
-        page.get_by_label("A plan's file").set_input_files(path)
+        page.get_by_label("Plan file").set_input_files(path)
         expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("list.json")
-        page.get_by_role("button", name="Leave the plan as it is").click()
+        page.get_by_role("button", name="Keep the current plan").click()
         expect(page.get_by_role("dialog")).to_have_count(0)
 
     def test_a_version_beside_the_plan_and_all_of_it_taken(self) -> None:
@@ -122,14 +122,14 @@ class OtherPlans(StoredCase):
         dialog = page.get_by_role("dialog", name="beside the plan as it is")
         expect(dialog.locator("tbody tr[data-row-key]")).to_have_count(1)
         expect(dialog).to_contain_text("not wanted")
-        dialog.get_by_role("button", name="Take all of it").click()
+        dialog.get_by_role("button", name="Take all changes").click()
         expect(switch).to_be_checked()
 
     def test_a_preset_is_kept_and_stands_beside_the_efforts(self) -> None:
         page = self.bench(stage="lighten")
         page.get_by_role("button", name="Files and presets").click()
         page.get_by_text("Keep it as a preset").click()
-        page.get_by_label("Name of the preset").fill("Our shops")
+        page.get_by_label("Preset name").fill("Our shops")
         page.get_by_role("button", name="Keep it").click()
         expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("2")
@@ -146,13 +146,13 @@ class ByItself(InterfaceCase):
             {"index.html": page_of("<img src=a.jpg width=300 height=200>", STYLE), "a.jpg": photo(1200, 800)}
         )
         page.get_by_role("button", name="Try steady").click()
-        expect(page.locator(".trail")).to_contain_text("all same", timeout=WAIT)
+        expect(page.locator(".trail")).to_contain_text("no difference", timeout=WAIT)
         page.keyboard.press("3")
         page.locator(".plan").get_by_role("switch").first.click()
-        itself = page.get_by_role("switch", name="By itself after a pause")
+        itself = page.get_by_role("switch", name="Build automatically after a pause")
         expect(itself).not_to_be_checked()
         itself.click()
         expect(page.get_by_role("status")).to_be_visible()
         expect(page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
-        expect(page.get_by_role("button", name="Build, check and weigh it")).to_have_count(0)
+        expect(page.get_by_role("button", name="Build, check and weigh")).to_have_count(0)
         self.assertEqual(self.trouble, [])

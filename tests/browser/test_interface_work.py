@@ -39,7 +39,7 @@ class Watching(StoredCase):
         answers.append(None)
         expect(page.get_by_role("status")).not_to_be_visible()
         expect(page.locator(".trail")).to_contain_text("4 on")
-        expect(page.get_by_label("Weight of the page, as found and now")).to_contain_text("the allowance of 2,000 kB")
+        expect(page.get_by_label("Weight of the page as found and now")).to_contain_text("the allowance of 2,000 kB")
 
     def test_a_job_that_another_one_follows_at_once_is_seen_to_its_end(self) -> None:
         page, answers = self.at_work("lighten", JOB)
@@ -49,7 +49,7 @@ class Watching(StoredCase):
         expect(page.get_by_role("note")).to_contain_text("Beside your work")
         expect(page.locator(".trail")).to_contain_text("4 on")
         answers.append({**answers[-1], "kind": "narrow"})
-        expect(page.get_by_role("note")).to_contain_text("Looking closer at what was set aside")
+        expect(page.get_by_role("note")).to_contain_text("Checking again what was set aside")
 
     def test_pages_show_as_the_check_comes_to_them_and_stopped_work_goes_on(self) -> None:
         here, there = (
@@ -64,7 +64,7 @@ class Watching(StoredCase):
         verdict = page.get_by_role("log", name="Verdict on this page")
         expect(verdict).to_contain_text("/page0.html")
         expect(verdict).to_contain_text("Phone: looks and works as found")
-        expect(verdict).to_contain_text("Desktop: looks as found; its controls are being used")
+        expect(verdict).to_contain_text("Desktop: looks as found; walk under way")
         table = page.get_by_role("table", name="Pages checked so far")
         expect(table.get_by_role("row")).to_have_count(3)
         expect(table).to_contain_text("the menu is gone")
@@ -79,7 +79,7 @@ class Watching(StoredCase):
         answers.append({**JOB, "state": "cancelled", "proofs": [here]})
         expect(page.get_by_text("Stopped. 1 of 1 pages were checked. The check can go on")).to_be_visible()
         expect(table).to_contain_text("looks and works as found")
-        page.get_by_role("button", name="Go on with the check").click()
+        page.get_by_role("button", name="Continue the check").click()
         expect(page.get_by_role("status")).to_be_visible()
         self.assertEqual([url.rsplit("/", 2)[1] for url in asked], [JOB["id"]])
 
@@ -108,7 +108,7 @@ class Watching(StoredCase):
         page.get_by_role("button", name="Versions").click()
         drawer = page.get_by_role("dialog")
         expect(drawer.locator("tbody tr")).to_have_count(2)
-        name = drawer.get_by_placeholder("name it to keep it").last
+        name = drawer.get_by_placeholder("Name to keep it").last
         name.fill("as proposed")
         name.press("Enter")
         expect(drawer.locator("input[value='as proposed']")).to_have_count(1)

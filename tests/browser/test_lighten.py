@@ -16,7 +16,7 @@ import jsonschema
 from tests.browser.cases import DESKTOP, BrowserCase, counting, set_aside
 from tests.sites import page, photo, run_cli, zip_of
 from unladen.capture import BodyStore, Capture, Exchange, read_zip, write_zip
-from unladen.check.looking import Checker, Look
+from unladen.check.snapshot import Checker, Look
 from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
 from unladen.plan import Keep

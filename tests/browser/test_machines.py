@@ -8,12 +8,12 @@ from typing import Any
 from tests.machines import MachinesCase
 from tests.sites import page, photo
 from unladen.capture import Capture
+from unladen.executors import MachinesMissing
 from unladen.lighten import Lightened, lighten
-from unladen.machines import MachinesMissing
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.records.model import WeighIn
-from unladen.weigh.visits import afar
+from unladen.weigh.visits import remote
 from unladen.weigh.visits.walk import walk_pages
 from unladen.weigh.visits.weighing import browser_for
 
@@ -88,14 +88,14 @@ class Elsewhere(MachinesCase):
     def test_a_body_travels_once_to_each_worker(self) -> None:
         address = self.scheduler_and_workers(1)
         site = self.site()
-        errand = afar.Errand(_sizes, ())
+        errand = remote.Errand(_sizes, ())
         with browser_for(site) as browser:
-            machine = afar.machine_of(browser)
+            machine = remote.machine_of(browser)
 
         def visits(capture: Capture, count: int) -> list[int]:
             progress = Progress(machines=address)
             jobs = list(range(count))
-            found = afar.visits_elsewhere(
+            found = remote.visits_elsewhere(
                 capture, jobs, lambda _: errand, machine, progress, "weigh", str, lambda _: None
             )
             return [found[number] for number in jobs]
@@ -112,10 +112,10 @@ class Elsewhere(MachinesCase):
         address = self.scheduler_and_workers(1)
         site = self.site()
         with self.assertRaisesRegex(MachinesMissing, "where this machine has Chromium 1"):
-            afar.visits_elsewhere(
+            remote.visits_elsewhere(
                 site,
                 [0],
-                lambda _: afar.Errand(_sizes, ()),
+                lambda _: remote.Errand(_sizes, ()),
                 "Chromium 1",
                 Progress(machines=address),
                 "weigh",

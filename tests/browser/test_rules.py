@@ -13,14 +13,14 @@ from unladen.capture import Capture
 from unladen.check import Check
 from unladen.check.agreement import Seen
 from unladen.check.compare import compare
-from unladen.check.looking import Checker, Look
+from unladen.check.page_checks import Spots
 from unladen.check.probes.rules import focus_of, may_come
 from unladen.check.same_walk import walked_as
-from unladen.check.spots import Spots
-from unladen.inpage import kept_in_page
-from unladen.memo import Memo
+from unladen.check.snapshot import Checker, Look
+from unladen.page_scripts import kept_in_page
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
+from unladen.work_cache import Memo
 
 PHONE = DEVICES["phone"]
 # Of some rules of a framework: elements that their selectors are about, and whether each of these gets another mark

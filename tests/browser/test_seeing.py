@@ -9,7 +9,7 @@ from tests.browser.test_conditions import FAR, HOST, said
 from tests.sites import page, photo
 from unladen.capture.recorded import capture_of_responses
 from unladen.check.compare import compare
-from unladen.check.looking import Checker, Look
+from unladen.check.snapshot import Checker, Look
 from unladen.weigh.records.conditions import DEVICES, Device
 from unladen.weigh.visits.picture import take_picture
 

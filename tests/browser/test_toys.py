@@ -88,7 +88,7 @@ django.setup()
 from pathlib import Path
 from django.contrib.auth.models import User
 from django.core.management import call_command
-from server.sites.taking import take_in
+from server.sites.site_import import take_in
 user = User.objects.create_user("ada", password="a long enough one")
 print(take_in(user, Path(sys.argv[1]), "toys.zip").pk)
 call_command("db_worker", "--batch", "--no-startup-delay", "--no-reload", verbosity=0)

@@ -12,9 +12,9 @@ from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
-from unladen.memo import Memo
 from unladen.plan import Plan
 from unladen.remedies import Change
+from unladen.work_cache import Memo
 
 HOST = "https://site.example/"
 PAGES = ("/index.html",)

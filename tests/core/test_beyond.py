@@ -15,13 +15,13 @@ from PIL import Image
 from tests.core.test_survey import SHOWN, weigh_ins
 from tests.sites import FolderCase, page, photo
 from unladen.build import build
-from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.raster.probe import probe
 from unladen.survey import Evidence, Excess, survey
 from unladen.survey.images.beyond import pictures_in
 from unladen.survey.images.strips import gradient
+from unladen.work_cache import Memo
 
 
 def pdf_of(*pictures: bytes) -> bytes:

@@ -14,9 +14,9 @@ from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
 from unladen.build import TrialMemo, build
 from unladen.capture import Capture
-from unladen.memo import Memo
 from unladen.plan import Keep, KeepNote, Plan
 from unladen.remedies import Change, Journal, Replaced
+from unladen.work_cache import Memo
 
 PAGES = ("/index.html", "/about.html")
 PICTURE = photo(900, 600)

@@ -16,11 +16,11 @@ from PIL import Image, ImageDraw
 from tests.sites import FolderCase, photo
 from unladen.check.checking import tolerated
 from unladen.check.compare import compare
-from unladen.check.looking import Look
 from unladen.check.pairs import Difference, Pair
 from unladen.check.pictures import TILE, Other, Spot, differing
 from unladen.check.probes import Observation
-from unladen.check.shelf import LookShelf
+from unladen.check.snapshot import Look
+from unladen.check.snapshot_cache import LookShelf
 from unladen.plan import Accepted, Mask, Tolerance
 from unladen.weigh.records.conditions import DEVICES
 

@@ -15,11 +15,11 @@ from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.markup.data_images import data_images
-from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.remedies import Delivery, Journal
 from unladen.survey import Evidence, survey
+from unladen.work_cache import Memo
 
 
 def url(body: bytes, media_type: str = "image/png") -> str:

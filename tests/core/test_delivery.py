@@ -16,7 +16,6 @@ from unladen.capture.recorded import Response, capture_of_responses
 from unladen.fonts.metrics import face_like, metrics_of
 from unladen.markup.extras import extras_in
 from unladen.markup.html import Document
-from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.remedies import Change
@@ -28,6 +27,7 @@ from unladen.styles.fallbacks import generic_after, with_fallbacks
 from unladen.survey import Evidence, survey
 from unladen.survey.finding import Surveyed
 from unladen.weigh.records.model import Structure, WeighIn
+from unladen.work_cache import Memo
 
 FONTS = "https://fonts.example/"
 ROOT = Path(__file__).resolve().parent.parent.parent

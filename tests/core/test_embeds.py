@@ -16,7 +16,6 @@ from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses
-from unladen.memo import Memo
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.remedies import Change, Journal
@@ -28,6 +27,7 @@ from unladen.survey.embeds.frames import kind_of
 from unladen.weigh.page.embeds import Above, Embed, Inside
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, Visit, WeighIn
+from unladen.work_cache import Memo
 
 WEB = Path(__file__).resolve().parent.parent.parent / "web"
 HOST = "https://site.example/"

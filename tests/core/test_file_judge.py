@@ -12,10 +12,10 @@ from PIL import Image, ImageFilter, ImageOps
 from tests.sites import FolderCase, photo
 from unladen.check.file_judge import FileJudge, Question
 from unladen.check.pictures import Other, differing
-from unladen.memo import Memo
 from unladen.raster.probe import ImageInfo, ImageRefused
 from unladen.raster.recode import Recipe, recode
 from unladen.raster.shown import LEAST_LIKENESS, showing
+from unladen.work_cache import Memo
 
 PORTRAIT = photo(400, 400, 7, grain=3)
 ASTRONAUT = Path(skimage.__file__).parent / "data" / "astronaut.png"  # a real portrait, of PyPI scikit-image

@@ -11,12 +11,12 @@ from PIL import Image, ImageOps
 
 from tests.sites import FolderCase, registry_package, registry_sdist
 from unladen.capture import BodyStore
-from unladen.memo import Job, Memo, Outcome
 from unladen.progress import Progress
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import SVG, Recipe, recode
 from unladen.raster.sight import Sight
 from unladen.raster.similarity import similarity
+from unladen.work_cache import Job, Memo, Outcome
 
 EXACT, SMALLER = Recipe(), Recipe(40, "", 0.95)
 # All files go through the last two; packing the largest and searching qualities take long and are done for some.

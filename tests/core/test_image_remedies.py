@@ -16,10 +16,10 @@ from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.ledger import replacements, replacements_csv
-from unladen.memo import Memo
 from unladen.plan import Keep, Plan
 from unladen.remedies import Change, Delivery, ImageSettings, Journal
 from unladen.remedies.images.inline import data_url
+from unladen.work_cache import Memo
 
 HOST = "https://site.example/"
 PAGES = ("/index.html", "/deep/about.html")

@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from unladen.check.kinds import KINDS
+from unladen.check.difference_types import KINDS
 from unladen.check.pairs import Difference
 from unladen.check.probes import Observation, Probe, all_probes
 from unladen.check.probes.spec import cannot_tell

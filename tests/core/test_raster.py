@@ -17,12 +17,12 @@ from PIL import Image, ImageCms
 from skimage.metrics import structural_similarity
 
 from tests.sites import FolderCase, photo
-from unladen.memo import Memo
 from unladen.progress import Progress
 from unladen.raster.codec import decode
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import Recipe, recode
 from unladen.raster.similarity import similarity, ssim_map
+from unladen.work_cache import Memo
 
 
 def as_file(image: Image.Image, format: str, **options: object) -> bytes:

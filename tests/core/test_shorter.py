@@ -14,13 +14,13 @@ from unladen.capture import Capture, read_zip, write_zip
 from unladen.capture.files import write_folder
 from unladen.capture.packing import PackText
 from unladen.errors import Refused
-from unladen.memo import Memo
 from unladen.plan import Plan
 from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.journal import Edited
 from unladen.remedies.scripts.minify_scripts import MinifyParams
 from unladen.scripts.minify import MinifyScript
+from unladen.work_cache import Memo
 
 SCRIPT = b"""/*! Mill 1.0, free for all */
 // what turns

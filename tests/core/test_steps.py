@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from tests.core.test_check import LOOK, look, step
 from unladen.check.agreement import agreed
 from unladen.check.compare import compare
-from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import Observation, probes
 from unladen.check.probes.spec import cannot_tell
+from unladen.check.snapshot import Look
 
 NAV, P = "html > body > nav", "html > body > p"
 SHOWS = {NAV: ["shows", "at 0 0 320 100"]}

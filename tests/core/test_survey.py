@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 from tests.sites import FolderCase, page, photo
-from unladen.memo import Memo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.remedies import FolderRule, ImageSettings
@@ -13,6 +12,7 @@ from unladen.survey import Evidence, Excess, survey
 from unladen.survey.images.needs import needed_width
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn
+from unladen.work_cache import Memo
 
 URL = "https://site.example/a.jpg"
 SHOWN = ShownImage(

@@ -12,7 +12,6 @@ from tests.core.test_survey import SHOWN, URL
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses
-from unladen.memo import Memo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.survey import Evidence, Excess, survey
@@ -24,6 +23,7 @@ from unladen.weigh.page.fonts import fonts_of
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Part, Request, Structure, Visit, WeighIn
 from unladen.weigh.visits.walk import Walk
+from unladen.work_cache import Memo
 
 HOST = "https://site.example/"
 PAGE = HOST + "index.html"

@@ -12,7 +12,7 @@ from tests.sites import FolderCase
 from unladen.ledger.growth import grown
 from unladen.ledger.report import left_by_hand
 from unladen.ledger.topics import topics_by_file, topics_of
-from unladen.weigh.records.bringers import Rule
+from unladen.weigh.records.parties import Rule
 
 HOST = "https://site.example/"
 

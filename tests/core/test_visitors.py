@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from unladen.ledger.between_runs import between_runs
 from unladen.ledger.visitors import by_bringer, journey, journeys, second_visit
-from unladen.weigh.records.bringers import EMBED, SITE, THIRD_PARTY, Bringer, Rule
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import Headers, Request, Visit, WeighIn
+from unladen.weigh.records.parties import EMBED, SITE, THIRD_PARTY, Bringer, Rule
 
 HOST = "https://mill.example/"
 LASTING: Headers = [("cache-control", "max-age=3600")]

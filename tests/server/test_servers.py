@@ -20,11 +20,11 @@ from tests.sites import page
 from unladen.build import build
 from unladen.capture import BodyStore, Capture
 from unladen.capture.files import read_folder, write_folder
-from unladen.memo import Memo
 from unladen.plan import Plan
 from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.delivery.rules import rules_for
+from unladen.work_cache import Memo
 
 FILES = {
     "index.html": page("<p>The wheel turns twice a day.</p>" * 60),

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from unladen.build.files import finished
 from unladen.capture import Capture
-from unladen.memo import Memo
 from unladen.plan import Plan
 from unladen.remedies import Draft, Journal, remedy_named
 from unladen.remedies.draft import NO_EDITS
+from unladen.work_cache import Memo
 
 
 def build(capture: Capture, plan: Plan, memo: Memo, *, trial: bool = False) -> tuple[Capture, Journal]:

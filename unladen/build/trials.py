@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from unladen.memo import Memo, Outcome, Work
 from unladen.raster.recode import Recipe, Recoded, recode
+from unladen.work_cache import Memo, Outcome, Work
 
 
 @dataclass(frozen=True, slots=True)

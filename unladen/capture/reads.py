@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
+from unladen.atomic_files import write_whole
 from unladen.capture.model import Capture
-from unladen.whole import write_whole
 
 
 class ReadShelf:

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from itertools import product
 
 from unladen.check.compare import compare
-from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import Focus
 from unladen.check.probes.rules import RULES, focus_of
 from unladen.check.probes.spec import Judge, cannot_tell
+from unladen.check.snapshot import Look
 
 MOST_TOLD = 60  # differences told of a page
 

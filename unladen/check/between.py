@@ -8,11 +8,10 @@ from typing import Any
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
-from unladen.check.kinds import KINDS, ordered
+from unladen.check.difference_types import KINDS, ordered
+from unladen.check.page_checks import Spots, by_address
 from unladen.check.pairs import Difference, Pair
-from unladen.check.spots import Spots, by_address
 from unladen.check.tolerating import tolerated
-from unladen.memo import Memo
 from unladen.plan import Tolerance
 from unladen.progress import Progress
 from unladen.schemas import document_of, object_of
@@ -20,6 +19,7 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.walk import WalkOrders
+from unladen.work_cache import Memo
 
 FORMAT = "unladen/check/1"
 

@@ -15,12 +15,11 @@ from unladen.check.blame import MOST_TRIALS, Guilt, blame
 from unladen.check.compare import lead
 from unladen.check.culprit import all_culprits
 from unladen.check.evidence import pieces_named, pointed_at
-from unladen.check.kin import Kin
+from unladen.check.group_members import Kin
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
+from unladen.check.page_checks import Spots, by_address
 from unladen.check.pairs import Difference, Pair
-from unladen.check.spots import Spots, by_address
 from unladen.check.tolerating import tolerated
-from unladen.memo import Memo
 from unladen.plan import Plan, Unit
 from unladen.progress import Progress, Proof, Proven, Relay
 from unladen.remedies import Change, Journal, remedy_named
@@ -28,6 +27,7 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.walk import WalkOrders
+from unladen.work_cache import Memo
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 8

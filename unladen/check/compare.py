@@ -6,10 +6,10 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from unladen.check.looking import Look
 from unladen.check.pairs import Difference
 from unladen.check.probes import all_probes
 from unladen.check.probes.spec import Judge, cannot_tell
+from unladen.check.snapshot import Look
 
 
 def compare(

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from unladen.capture import Capture
 from unladen.capture.addresses import url_of_site_path
-from unladen.check.looking import Look
 from unladen.check.pairs import Difference
+from unladen.check.snapshot import Look
 from unladen.plan import Unit
 from unladen.remedies import Journal
 

@@ -9,10 +9,10 @@ from functools import lru_cache
 
 from PIL import Image
 
-from unladen.memo import Job, Memo, Outcome
 from unladen.progress import Progress
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.shown import Reduced, Showing, showing, shown_likeness
+from unladen.work_cache import Job, Memo, Outcome
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Frame, Page
 
 from unladen.check.probes.spec import Scene, ask_frame
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _REST = in_page("rest")
 # How long (ms) a document does not change that rests: a frame.

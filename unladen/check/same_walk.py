@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from unladen.capture import Capture
 from unladen.capture.model import digest_in
-from unladen.check.looking import Look
 from unladen.check.probes import probes
 from unladen.check.probes.rules import RULES, may_come
+from unladen.check.snapshot import Look
 from unladen.markup.css import css_urls
 
 _MOST_NAMES = 200  # told of a step; with more of them nobody knows all

@@ -18,8 +18,8 @@ from unladen.errors import UnladenError
 from unladen.plan import Plan
 from unladen.remedies import Journal, order_of
 from unladen.remedies.journal import Offered, Step
-from unladen.weigh.records.bringers import Causes
 from unladen.weigh.records.model import Request, WeighIn
+from unladen.weigh.records.parties import Causes
 
 
 class NotComparable(UnladenError):

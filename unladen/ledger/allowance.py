@@ -12,9 +12,9 @@ from unladen.errors import BadInput
 from unladen.remedies import fields
 from unladen.remedies.fields import FieldRefused, Record
 from unladen.schemas import document_of
-from unladen.weigh.records.bringers import OWNERS
 from unladen.weigh.records.conditions import LINKS, device_named, link_named
 from unladen.weigh.records.kinds import KINDS
+from unladen.weigh.records.parties import OWNERS
 
 FORMAT = "unladen/allowance/1"
 

@@ -16,9 +16,9 @@ from unladen.ledger.comparison import compare_documents
 from unladen.schemas import document_of, object_of
 from unladen.weigh.link.model import modelled
 from unladen.weigh.page.fonts import fonts_of
-from unladen.weigh.records.bringers import PLATFORM, SITE, THIRD_PARTY, Causes, Rule
 from unladen.weigh.records.conditions import link_named
 from unladen.weigh.records.model import ShownImage, WeighIn, weigh_ins_document
+from unladen.weigh.records.parties import PLATFORM, SITE, THIRD_PARTY, Causes, Rule
 
 FORMAT = "unladen/gate/1"
 _MOST_NAMED = 5

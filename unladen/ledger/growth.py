@@ -7,8 +7,8 @@ from dataclasses import asdict, dataclass
 from typing import Any
 from urllib.parse import urlsplit
 
-from unladen.weigh.records.bringers import SITE, Causes, Rule
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.records.parties import SITE, Causes, Rule
 
 # Less is what servers and stamps in addresses do by themselves (common practice, no source).
 _LEAST, _SHARE = 1_000, 0.01  # bytes, of what it weighed

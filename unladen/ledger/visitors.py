@@ -8,9 +8,9 @@ from typing import Any
 
 from unladen.ledger.account import Saving
 from unladen.weigh.link.freshness import freshness
-from unladen.weigh.records.bringers import Bringer, Causes, Rule
 from unladen.weigh.records.conditions import HEADER_BYTES
 from unladen.weigh.records.model import Request, WeighIn
+from unladen.weigh.records.parties import Bringer, Causes, Rule
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,11 +17,11 @@ from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
 from unladen.markup.references import repoint
 from unladen.markup.site import SiteTexts, Use, texts_of
-from unladen.memo import Memo, Outcome
 from unladen.raster.formats import extension_of
 from unladen.remedies.change import Change
 from unladen.remedies.journal import Added, Edited, Journal, Offered, Replaced, Spared
 from unladen.remedies.settings import Delivery, ImageSettings
+from unladen.work_cache import Memo, Outcome
 
 NO_EDITS = "would need another name or an edit of a page, and only files of the same name are wanted"
 SHARED = "is also used by a page that stays as it is"

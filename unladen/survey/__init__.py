@@ -1,9 +1,9 @@
 """What could go: one module per kind of excess; `surveyors.py` lists them."""
 
-from unladen.survey.evidence import Evidence, ImageUse, SurveyInputs
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.finding import Surveyed, survey
 from unladen.survey.images.inventory import SiteImage, inventory
+from unladen.survey.site_facts import Evidence, ImageUse, SurveyInputs
 from unladen.survey.surveyors import fact_types
 
 __all__ = [

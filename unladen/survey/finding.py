@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unladen.errors import Notice
-from unladen.memo import Memo
 from unladen.plan import Effort, Plan
 from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings, remedy_named
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess
-from unladen.survey.kinds import gathered
+from unladen.survey.group_findings import gathered
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found
 from unladen.survey.surveyors import surveyors
+from unladen.work_cache import Memo
 
 
 @dataclass(frozen=True, slots=True)

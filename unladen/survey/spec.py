@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from unladen.errors import Notice
-from unladen.memo import Memo
 from unladen.plan import Effort
 from unladen.progress import Progress
 from unladen.remedies import LIKENESS, Change, Delivery, ImageSettings, remedy_named
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
+from unladen.work_cache import Memo
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,7 @@ from server.api.schemas.common import KindName
 from server.reviews.models import AnswerKind, ReviewState
 from unladen.ledger.allowance import MEASURES
 from unladen.ledger.report import MOST_WORDS
-from unladen.weigh.records.bringers import OWNERS
+from unladen.weigh.records.parties import OWNERS
 
 MeasureName = Enum("MeasureName", {name: name for name in MEASURES}, type=str)  # type: ignore[misc]
 BringerKind = Enum("BringerKind", {name: name for name in OWNERS}, type=str)  # type: ignore[misc]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more, changed_rows
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 MOVED = 1.0  # CSS px
 _MOST_NAMED = 5

@@ -11,7 +11,7 @@ from playwright.async_api import Error as PlaywrightError
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import changed_rows, element_of, frame_of, shortened
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _MEANING = in_page("meaning")
 _WITHIN = 30.0  # s

@@ -14,7 +14,7 @@ from unladen.check.file_judge import Question
 from unladen.check.pairs import Difference
 from unladen.check.pictures import Box, Other, Spot, differing, read_picture
 from unladen.check.probes.spec import Judge, Observation, Probe, Scene
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 from unladen.weigh.visits.picture import take_strips
 
 PICTURE = "picture"

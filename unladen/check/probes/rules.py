@@ -10,7 +10,7 @@ from unladen.check.pairs import Difference
 from unladen.check.probes.foreign_sheets import ForeignSheets
 from unladen.check.probes.media import MEDIA
 from unladen.check.probes.spec import Focus, Observation, Probe, Scene
-from unladen.inpage import kept_in_page
+from unladen.page_scripts import kept_in_page
 
 RULES = "rules"
 _RULES = kept_in_page("rules", "states", "computed")

@@ -7,7 +7,7 @@ import re
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import Changed, changed_rows, frame_of, shortened
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _SCRIPTED = in_page("scripted")
 

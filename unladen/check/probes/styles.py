@@ -13,7 +13,7 @@ from unladen.check.probes.foreign_sheets import ForeignSheets
 from unladen.check.probes.media import MEDIA, USUAL, asked_for
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more, changed_entries, changed_rows, element_of, shortened
-from unladen.inpage import kept_in_page
+from unladen.page_scripts import kept_in_page
 
 # The script is kept in the page between its parts, since the later ones tell what differs from the first.
 STYLES = "styles"

@@ -15,7 +15,7 @@ from unladen.check.probes.picture import images_of, judged, other_files
 from unladen.check.probes.spec import Judge, Observation, Probe, Scene, ask_frame, pass_time
 from unladen.check.probes.tables import changed_entries, shortened
 from unladen.check.rest import REST
-from unladen.inpage import in_page, kept_in_page
+from unladen.page_scripts import in_page, kept_in_page
 from unladen.weigh.visits.picture import take_window
 from unladen.weigh.visits.walk import Step
 

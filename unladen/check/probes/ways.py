@@ -10,7 +10,7 @@ from unladen.capture.mediatypes import is_page
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import Changed, changed_rows, element_of, shortened
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _WAYS = in_page("ways")
 

@@ -10,7 +10,7 @@ from playwright.async_api import Error as PlaywrightError
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import and_more, changed_rows, shortened
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _LOADED_WITHIN = 30.0  # s
 _HAS = "() => document.scripts.length > 0 || document.querySelector('noscript') !== null"

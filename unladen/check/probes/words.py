@@ -5,7 +5,7 @@ from __future__ import annotations
 from unladen.check.pairs import Difference
 from unladen.check.probes.spec import Observation, Probe, Scene
 from unladen.check.probes.tables import Changed, changed_rows, element_of, shortened
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _WORDS = in_page("words")
 _CALLED = {

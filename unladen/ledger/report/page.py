@@ -6,10 +6,10 @@ from collections.abc import Iterable, Mapping, Sequence
 from html import escape
 from typing import Any
 
+from unladen.glossary import OF_REPORTS, TERMS
 from unladen.ledger.document import carried_out
 from unladen.ledger.report.content import Figures, Report, figures_of, small_picture
 from unladen.ledger.report.drawings import beam, kilobytes, legend, stairs
-from unladen.ledger.terms import OF_REPORTS, TERMS
 from unladen.remedies import remedy_named
 
 _VISITS = 10_000

@@ -9,7 +9,6 @@ import html
 from dataclasses import dataclass
 
 from unladen.capture import Exchange
-from unladen.film.encode import FilmRecipe
 from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to
@@ -22,6 +21,7 @@ from unladen.remedies.films.film import FORMATS
 from unladen.remedies.images.replacing import width
 from unladen.remedies.journal import Withheld
 from unladen.remedies.spec import Remedy
+from unladen.video.encode import FilmRecipe
 
 _DROPPED = {"src", "alt", "loading", "decoding", "fetchpriority", "width", "height", "style", "ismap", "usemap"}
 

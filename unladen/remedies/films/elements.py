@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from unladen.capture import Exchange
-from unladen.film.encode import FilmRecipe
 from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to, resolve
 from unladen.raster.recode import Recipe
 from unladen.remedies.draft import AnyChange, Draft
+from unladen.video.encode import FilmRecipe
 
 POSTER_SIMILARITY = 0.95  # of what soon moves
 # What a browser needs to know to take a source or leave it (RFC 6381; AV1 Codec ISO Media File Format Binding, 5).

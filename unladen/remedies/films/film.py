@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from unladen.film.encode import FilmRecipe
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft
@@ -12,6 +11,7 @@ from unladen.remedies.films.elements import put, sources_of, tags_of
 from unladen.remedies.images.replacing import width
 from unladen.remedies.journal import Withheld
 from unladen.remedies.spec import Remedy
+from unladen.video.encode import FilmRecipe
 
 FORMATS = ("AV1", "H264")
 

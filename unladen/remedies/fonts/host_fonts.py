@@ -15,13 +15,13 @@ from unladen.markup.css import css_urls
 from unladen.markup.edits import Edit, apply_edits
 from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to, resolve
-from unladen.memo import Memo, Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft
 from unladen.remedies.fonts.subset_fonts import SmallerFaces, font_beside
 from unladen.remedies.journal import Offered, Replaced
 from unladen.remedies.spec import Remedy
+from unladen.work_cache import Memo, Outcome
 
 FOLDER = "fonts"
 _FONTS = ("font/", "application/font", "application/x-font", "application/vnd.ms-fontobject")

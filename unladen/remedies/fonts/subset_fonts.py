@@ -10,7 +10,6 @@ from unladen.fonts.subset import SubsetFont
 from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to, resolve
 from unladen.markup.site import SiteTexts
-from unladen.memo import Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage, beside, made_file
@@ -18,6 +17,7 @@ from unladen.remedies.spec import Remedy, Setting
 from unladen.remedies.styles.sheets import Make, over, sheets_in
 from unladen.styles.faces import faces_of, with_smaller
 from unladen.styles.sheets import Sheet, addresses_of, sheets_of
+from unladen.work_cache import Outcome
 
 _RANGES = r"[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?(,\s*[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?)*"
 

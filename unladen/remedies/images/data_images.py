@@ -8,7 +8,6 @@ from unladen.capture.mediatypes import is_page
 from unladen.markup.data_images import DataImage, data_images
 from unladen.markup.edits import Edit
 from unladen.markup.references import link_to
-from unladen.memo import Memo, Outcome
 from unladen.raster.formats import MEDIA_TYPES, extension_of
 from unladen.raster.recode import Recipe
 from unladen.remedies.change import Change
@@ -16,6 +15,7 @@ from unladen.remedies.draft import Draft, made_file
 from unladen.remedies.images.inline import MAX_BYTES, data_url
 from unladen.remedies.images.replacing import Coding
 from unladen.remedies.spec import Remedy
+from unladen.work_cache import Memo, Outcome
 
 
 def recipe_for(similarity: float) -> Recipe:

@@ -11,7 +11,6 @@ from unladen.markup.edits import Edit
 from unladen.markup.html import Element
 from unladen.markup.references import link_to
 from unladen.markup.site import Use
-from unladen.memo import Outcome
 from unladen.raster.formats import picture_format
 from unladen.raster.recode import Recipe
 from unladen.remedies import fields
@@ -21,6 +20,7 @@ from unladen.remedies.images.replacing import MOST_WIDTH, Coding, recipe_of
 from unladen.remedies.images.sources import image_set, styles_around
 from unladen.remedies.loader import add_to_head
 from unladen.remedies.spec import Remedy
+from unladen.work_cache import Outcome
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

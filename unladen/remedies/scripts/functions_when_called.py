@@ -8,13 +8,13 @@ from dataclasses import dataclass, replace
 from unladen.capture import Capture, Exchange
 from unladen.markup.references import link_to, resolve
 from unladen.markup.site import SiteTexts
-from unladen.memo import Outcome
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage, beside, made_file
 from unladen.remedies.loader import policies_of
 from unladen.remedies.spec import Remedy
 from unladen.scripts.bodies import CutBodies, without_bodies
+from unladen.work_cache import Outcome
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from unladen.memo import Memo
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage
 from unladen.remedies.spec import Remedy
 from unladen.scripts.minify import MinifyScript
+from unladen.work_cache import Memo
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -17,8 +17,8 @@ from unladen.styles.rules import every, tree
 from unladen.styles.selectors import Wanted, wanted
 from unladen.styles.sheets import Sheet, named_elsewhere, names_in_scripts, sheets_of
 from unladen.styles.trim import Dead, Trimmed, selectors_in, trimmed
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH = 300  # bytes transferred

@@ -16,7 +16,7 @@ from unladen.styles.selectors import Wanted, wanted
 from unladen.styles.sheets import Sheet, names_in_scripts, sheets_of
 from unladen.styles.trim import is_like, style_rules
 from unladen.survey.code.dead_rules import used_on_walks
-from unladen.survey.evidence import Evidence
+from unladen.survey.site_facts import Evidence
 
 
 @dataclass(frozen=True, slots=True)

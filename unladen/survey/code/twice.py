@@ -13,8 +13,8 @@ from unladen.markup.css import css_urls
 from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.images.merge import MergeParams
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts, FilesFacts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 
 _HEAD = 600  # characters in which a library says what it is

@@ -14,8 +14,8 @@ from unladen.remedies import Change
 from unladen.remedies.scripts.functions_when_called import BodiesParams, Withhold, rest_beside, why_not
 from unladen.remedies.scripts.minify_scripts import MinifyParams
 from unladen.scripts.bodies import never_ran
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import LINKS
 

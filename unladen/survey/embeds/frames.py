@@ -12,19 +12,19 @@ from urllib.parse import urljoin, urlsplit
 from unladen.capture.addresses import canonical
 from unladen.markup.html import Element
 from unladen.markup.references import resolve
-from unladen.memo import Job
 from unladen.plan import Effort
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import STILL
 from unladen.remedies import Change
 from unladen.remedies.embeds.stills import MOST_TITLE, EmbedParams, StillPicture
 from unladen.survey.amounts import heaviest_kind, requests_in_words, weight_of
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.embeds import Embed, Inside
-from unladen.weigh.records.bringers import Causes
 from unladen.weigh.records.model import Request, WeighIn
+from unladen.weigh.records.parties import Causes
+from unladen.work_cache import Job
 
 # Chromium starts a lazy frame when it comes within this distance of the window on a fast link (as the images, see far).
 BROWSER_MARGIN = 2500  # CSS px

@@ -10,8 +10,8 @@ from unladen.survey.amounts import requests_in_words, weight_of
 from unladen.survey.embeds.frames import covered
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
-from unladen.weigh.records.bringers import EMBED, THIRD_PARTY, Bringer
 from unladen.weigh.records.model import Request
+from unladen.weigh.records.parties import EMBED, THIRD_PARTY, Bringer
 
 _WORTH = 30_000  # bytes on one page
 

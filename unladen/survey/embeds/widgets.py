@@ -15,8 +15,8 @@ from unladen.remedies.embeds.delay_scripts import DelayParams, Place
 from unladen.remedies.embeds.stills import MOST_TITLE
 from unladen.survey.amounts import requests_in_words, weight_of
 from unladen.survey.embeds.frames import FoundEmbed, caused_by, elements_of, find_all, kind_of, pictures_of
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.embeds import Embed
 from unladen.weigh.records.model import Request

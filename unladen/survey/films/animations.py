@@ -6,16 +6,16 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from unladen.film.encode import FilmRecipe
-from unladen.memo import Job
 from unladen.raster.animation import plays_for_ever
 from unladen.raster.probe import ImageRefused
 from unladen.remedies import Change
 from unladen.remedies.films.animations_as_films import AnimationParams
-from unladen.survey.evidence import Evidence, ImageUse, places_of
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.films.heavy import LEAST_SIMILARITY, density_of_films
+from unladen.survey.site_facts import Evidence, ImageUse, places_of
 from unladen.survey.spec import Context, Found, Surveyor
+from unladen.video.encode import FilmRecipe
+from unladen.work_cache import Job
 
 _WORTH = 50_000  # bytes of the file
 _SMALLER = 0.8  # of what the picture would be left with otherwise

@@ -12,19 +12,19 @@ from typing import Any, Literal
 
 from unladen.capture import Exchange
 from unladen.errors import Notice
-from unladen.film.encode import FilmRecipe
-from unladen.film.probe import FilmInfo, FilmRefused, probe_film
-from unladen.memo import Job, Outcome
 from unladen.remedies import Change
 from unladen.remedies.films.film import FORMATS, FilmParams
 from unladen.remedies.films.lazy_films import LazyFilmParams
 from unladen.remedies.films.poster import PosterParams
 from unladen.remedies.loader import MARGIN
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts, PlaceFacts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
+from unladen.video.encode import FilmRecipe
+from unladen.video.probe import FilmInfo, FilmRefused, probe_film
 from unladen.weigh.page.films import ShownFilm
 from unladen.weigh.records.conditions import Device
+from unladen.work_cache import Job, Outcome
 
 # Moving pictures hide what more px would show (common practice, no source).
 _DENSITY = 1.5

@@ -13,14 +13,14 @@ from unladen.capture.mediatypes import is_page
 from unladen.capture.model import sent_body
 from unladen.fonts.ranges import FLOOR, written
 from unladen.fonts.subset import weights_in
-from unladen.memo import Outcome
 from unladen.remedies import Change
 from unladen.remedies.fonts.subset_fonts import SmallerFaces, SubsetParams, naming
 from unladen.styles.sheets import Sheet
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
+from unladen.work_cache import Outcome
 
 _USUAL_WEIGHTS = (400, 700)  # regular and bold, which markup asks for by itself
 _NAMING = ("text/css", "text/html", "text/javascript", "image/svg+xml")

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from unladen.remedies import Change, Params
-from unladen.survey.evidence import Showing
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Showing
 from unladen.survey.spec import Context, Found, Surveyor
 
 # Chromium starts a lazy image when it comes within this distance of the window on a fast link (from its source:

@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from unladen.errors import Notice
-from unladen.memo import Job, Outcome
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.recode import SVG, Recipe
 from unladen.raster.svg import check_svg
@@ -16,7 +15,6 @@ from unladen.remedies.images.replacing import NAMED, Coding
 from unladen.remedies.images.shrink import ShrinkParams
 from unladen.remedies.images.svg import SvgParams
 from unladen.remedies.images.webp import FormatParams
-from unladen.survey.evidence import ImageUse
 from unladen.survey.excess import Excess, Facts, FilesFacts
 from unladen.survey.images.needs import (
     density_at,
@@ -28,7 +26,9 @@ from unladen.survey.images.needs import (
 )
 from unladen.survey.images.parts import part_of
 from unladen.survey.images.structure import Structure
+from unladen.survey.site_facts import ImageUse
 from unladen.survey.spec import Context, Found, Surveyor
+from unladen.work_cache import Job, Outcome
 
 _WORTH_SHRINKING = 0.85
 _LEAST_FOR_AVIF = 1_200  # bytes; of fewer it would save less than is worth a further file

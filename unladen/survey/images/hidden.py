@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from unladen.remedies import Change, Params
-from unladen.survey.evidence import ImageUse, places_of
 from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.site_facts import ImageUse, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import ShownImage
 

@@ -9,8 +9,8 @@ from unladen.capture import Exchange
 from unladen.raster.metadata import metadata_bytes
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.svg import check_svg
-from unladen.survey.evidence import Evidence, ImageUse
 from unladen.survey.images.families import families
+from unladen.survey.site_facts import Evidence, ImageUse
 
 _NAMES_ONLY = {"data", "named"}
 _SVG = "image/svg+xml"

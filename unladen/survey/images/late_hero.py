@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from unladen.remedies import Change, Params
-from unladen.survey.evidence import Evidence, ImageUse, Showing, places_of
 from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.site_facts import Evidence, ImageUse, Showing, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 
 _EARLY = ("High", "VeryHigh")

@@ -11,9 +11,9 @@ from itertools import product
 from unladen.remedies import Change
 from unladen.remedies.images.lazy_backgrounds import UntilParams
 from unladen.remedies.loader import MARGIN
-from unladen.survey.evidence import Showing, places_of
 from unladen.survey.excess import Excess, PlaceFacts
 from unladen.survey.images.far import far_below
+from unladen.survey.site_facts import Showing, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 
 

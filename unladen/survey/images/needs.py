@@ -9,7 +9,7 @@ from unladen.plan import Effort
 from unladen.raster.probe import ImageInfo
 from unladen.raster.sight import usual_density
 from unladen.remedies import ImageSettings
-from unladen.survey.evidence import ImageUse, Showing
+from unladen.survey.site_facts import ImageUse, Showing
 from unladen.weigh.records.conditions import DEVICES
 
 # A picture as wide as the widest window weighed grows with it on larger screens (common practice, no source).

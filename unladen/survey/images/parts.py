@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 
 from unladen.raster.probe import ImageInfo
-from unladen.survey.evidence import Evidence, ImageUse
+from unladen.survey.site_facts import Evidence, ImageUse
 from unladen.weigh.records.model import Frame
 
 _ROOM = 1.05  # for windows in between, and for scrollbars

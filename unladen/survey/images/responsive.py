@@ -9,20 +9,20 @@ from itertools import combinations
 from typing import Any, Literal
 
 from unladen.markup.site import Use
-from unladen.memo import Job
 from unladen.raster.codec import FORMATS
 from unladen.raster.sight import usual_density
 from unladen.remedies import Change
 from unladen.remedies.images.phone import PhoneParams, can_follow
 from unladen.remedies.images.widths import WidthsParams
-from unladen.survey.evidence import Showing
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.images.heavy import Candidate, ImageSurvey
 from unladen.survey.images.needs import cap_of, density_of, even_width, keeps_shape, tallest
 from unladen.survey.images.parts import part_on_phones
 from unladen.survey.images.sizes import PHONE_WINDOW, Line, capped, chosen, lines_of, sizes_text, width_at
+from unladen.survey.site_facts import Showing
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import DEVICES
+from unladen.work_cache import Job
 
 _WORTH_A_FILE = 1.1  # times a width; nearer ones differ too little
 _MOST_WIDTHS, _MOST_TRIED = 4, 14

@@ -6,8 +6,8 @@ from collections import defaultdict
 
 from unladen.remedies import Change
 from unladen.remedies.images.merge import MergeParams
-from unladen.survey.evidence import ImageUse
 from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.site_facts import ImageUse
 from unladen.survey.spec import Context, Found, Surveyor
 
 

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from unladen.raster.probe import ImageRefused, probe
-from unladen.survey.evidence import ImageUse, places_of
 from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.site_facts import ImageUse, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 
 _NARROW, _LONGEST = 64, 4_000  # px

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from unladen.survey.evidence import Evidence
+from unladen.survey.site_facts import Evidence
 
 _SIBLING = r"(?:>|\+|~)\s*img\b|\bimg(?:[.#\[:][^\s,>+~]*)?\s*[+~]|\bimg[^\s,>+~]*:(?:first|last|only|nth)-"
 _IN_SELECTORS = re.compile(_SIBLING, re.I)

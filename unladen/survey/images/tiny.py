@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from unladen.remedies import Change
-from unladen.survey.evidence import ImageUse
 from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.site_facts import ImageUse
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import HEADER_BYTES
 

@@ -8,8 +8,8 @@ from typing import Literal
 
 from unladen.remedies import Change
 from unladen.remedies.delivery.lifetimes import LifetimeParams, seldom_changes
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess, Facts
+from unladen.survey.site_facts import Evidence
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.link.freshness import asked_again, freshness
 from unladen.weigh.records.conditions import HEADER_BYTES

@@ -20,7 +20,7 @@ from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture import Capture
 from unladen.errors import BrowserMissing
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.driver import driver
 from unladen.weigh.chromium.protocol import Protocol

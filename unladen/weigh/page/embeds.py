@@ -12,7 +12,7 @@ from playwright.async_api import ElementHandle, Page
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.capture.store import BodyStore
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 _MOST = 40  # frames of a page
 _WITHIN = 5.0  # s for one answer of a frame

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 
 FILMS = in_page("films")
 

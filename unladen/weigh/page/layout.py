@@ -10,7 +10,7 @@ from typing import Any
 from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Page
 
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 from unladen.weigh.records.model import Frame, Layout
 
 _SCRIPT = in_page("layout")

@@ -10,8 +10,8 @@ from playwright.async_api import Page
 
 from unladen.capture import Capture
 from unladen.capture.addresses import site_path
-from unladen.inpage import in_page
 from unladen.markup.site import texts_of
+from unladen.page_scripts import in_page
 from unladen.styles.sheets import sheets_of
 from unladen.styles.trim import selectors_in
 

@@ -12,8 +12,8 @@ from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
 from unladen.capture import Capture
-from unladen.weigh.records.bringers import Causes, Rule
 from unladen.weigh.records.model import Request, WeighIn
+from unladen.weigh.records.parties import Causes, Rule
 
 _CREATOR = {"name": "Unladen Mule", "version": "1"}
 _UNKNOWN = -1  # HAR 1.2: the information is not available

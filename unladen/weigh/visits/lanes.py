@@ -11,7 +11,7 @@ from typing import TypeVar
 from unladen.capture import Capture
 from unladen.progress import Progress, Relay
 from unladen.weigh.chromium.browser import Browser
-from unladen.weigh.visits.afar import Errand, machine_of, visits_elsewhere
+from unladen.weigh.visits.remote import Errand, machine_of, visits_elsewhere
 
 Job = TypeVar("Job")
 Done = TypeVar("Done")

@@ -28,7 +28,7 @@ from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Device
-from unladen.weigh.visits.alike import VisitedKinds
+from unladen.weigh.visits.group_fetch import VisitedKinds
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, QUIET, SCROLL, Watch, ask, load
 
 MOST_PAGES, MOST_DEPTH = 2000, 5

@@ -14,7 +14,7 @@ from playwright.async_api import Error as PlaywrightError
 from playwright.async_api import Page
 
 from unladen.capture.addresses import canonical
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 from unladen.weigh.chromium.browser import Browser, another_page, target_of
 from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder

@@ -16,15 +16,15 @@ from playwright.async_api import Page
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import canonical, site_path
 from unladen.errors import BadInput
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.page.coverage import Collector, FileUse, prepare
 from unladen.weigh.records.conditions import HEADER_BYTES, Device
-from unladen.weigh.visits.afar import Errand
 from unladen.weigh.visits.lanes import in_lanes
+from unladen.weigh.visits.remote import Errand
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, SCROLL, Watch, ask, load
 
 ACTIONS = ("scroll", "hover", "open", "click", "type", "wait")

@@ -13,8 +13,8 @@ from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import PageFacts, Visit, WeighIn
-from unladen.weigh.visits.afar import Errand
 from unladen.weigh.visits.lanes import in_lanes
+from unladen.weigh.visits.remote import Errand
 from unladen.weigh.visits.visit import visit
 
 _WORTH_A_SECOND_BROWSER = 3  # visits; its start takes about as long as one

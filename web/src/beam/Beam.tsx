@@ -23,13 +23,13 @@ export function Beam({ before, after, unweighed, allowance, over, kind, onKind }
   const peg = (allowance / scale) * 100;
   const shown = KINDS.filter((name) => (before.kinds[name]?.requests ?? 0) > 0 || (now.kinds[name]?.requests ?? 0) > 0);
   return (
-    <section className="beam" aria-label="Weight of the page, as found and now">
+    <section className="beam" aria-label="Weight of the page as found and now">
       <span className="beam-label">As found</span>
       <div className="beam-bars">
         <Stack weighIn={before} scale={scale} kind={kind} onKind={onKind} />
         <div className="beam-now">
           {unweighed ? (
-            <span className="beam-none soft">not weighed under these conditions</span>
+            <span className="beam-none soft">no weigh-in under these conditions</span>
           ) : (
             <Stack weighIn={now} scale={scale} kind={kind} onKind={onKind} />
           )}
@@ -66,7 +66,7 @@ export function Beam({ before, after, unweighed, allowance, over, kind, onKind }
         )}
         <span className="beam-legend">
           {saved > 0 && saved / scale <= 0.22 && <span className="saved">{gapText(saved, fewer)}</span>}
-          {saved <= 0 && after && <span className="saved">nothing saved on this page</span>}
+          {saved <= 0 && after && <span className="saved">no saving on this page</span>}
           {shown.map((name) => (
             <button
               key={name}

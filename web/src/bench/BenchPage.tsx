@@ -96,7 +96,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
         <Alert
           banner
           type="info"
-          title={`You may look at this site; ${bench.owner}, whose it is, can let you edit it.`}
+          title={`You can view this site. Its owner, ${bench.owner}, can make you an editor.`}
         />
       )}
       {problem && <Alert type="error" banner closable={{ onClose: putAside }} title={problem} />}
@@ -153,27 +153,27 @@ function Keys({ onClose }: { onClose: () => void }) {
         <dt>
           <kbd>n</kbd> <kbd>p</kbd>
         </dt>
-        <dd>next and previous row, in the loupe the next and previous image</dd>
+        <dd>next and previous row; in the loupe, next and previous image</dd>
         <dt>
           <kbd>t</kbd>
         </dt>
-        <dd>try or take back the change of the row</dd>
+        <dd>turn the row's change on or off</dd>
         <dt>
           <kbd>b</kbd>
         </dt>
-        <dd>hold to see it as found</dd>
+        <dd>hold to show the page as found</dd>
         <dt>
           <kbd>k</kbd> <kbd>d</kbd>
         </dt>
-        <dd>one by one: keep or drop the change, and go on to the next</dd>
+        <dd>One by one: keep or drop the change and go to the next</dd>
         <dt>
           <kbd>x</kbd> <kbd>o</kbd> <kbd>u</kbd> <kbd>r</kbd>
         </dt>
-        <dd>in the plan: mark the row, open it, undo, redo</dd>
+        <dd>Plan: mark the row, open it, undo, redo</dd>
         <dt>
           <kbd>v</kbd>
         </dt>
-        <dd>the next device, in live copies</dd>
+        <dd>Live copy: next device</dd>
         <dt>
           <kbd>1</kbd> to <kbd>5</kbd>
         </dt>
@@ -185,17 +185,17 @@ function Keys({ onClose }: { onClose: () => void }) {
         <dt>
           <kbd>?</kbd>
         </dt>
-        <dd>these keys</dd>
+        <dd>this list of keys</dd>
         <dt>
           <kbd>↑</kbd> <kbd>↓</kbd>
         </dt>
-        <dd>rows of a list that has the focus, cells of the use map with all four arrows</dd>
+        <dd>move through the focused list or use map</dd>
       </dl>
       <p>
         <label className="row">
           <Switch size="small" checked={on} onChange={setOn} aria-label="Single-key shortcuts" /> Single-key shortcuts
         </label>
-        <span className="soft">Switch them off if you speak to your machine or press keys by accident.</span>
+        <span className="soft">Turn shortcuts off if you use voice control or press keys by accident.</span>
       </p>
     </Modal>
   );
@@ -219,10 +219,10 @@ function Unweighed({ bench, side, view, busy }: { bench: Bench; side: string; vi
           weighMore.mutate({ devices: [view.device], visit: view.visit, link: view.link, runs: 3, pages: [view.page] })
         }
       >
-        Weigh it, three runs
+        Weigh with three loads
       </Button>
       <Button size="small" onClick={() => view.set({ device: "phone", visit: "first", link: UNLIMITED })}>
-        Back to the usual ones
+        Back to the usual conditions
       </Button>
     </div>
   );

@@ -37,17 +37,17 @@ export function Beside({ bench, other, busy, onClose }: Props) {
     <Modal
       open
       width="min(1040px, calc(100vw - 24px))"
-      title={`${nameOfOther(other)} beside the plan as it is`}
+      title={`${nameOfOther(other)} compared with the current plan`}
       onCancel={onClose}
       footer={[
         <Button key="close" onClick={onClose}>
-          Leave the plan as it is
+          Keep the current plan
         </Button>,
         <Button key="some" disabled={busy || taken.length === 0} onClick={takeSome}>
           Take {count(taken.length)} of {count(found?.apart.length ?? 0)}
         </Button>,
         <Button key="all" type="primary" disabled={busy || !found || found.apart.length === 0} onClick={takeAll}>
-          Take all of it
+          Take all changes
         </Button>,
       ]}
     >
@@ -57,7 +57,7 @@ export function Beside({ bench, other, busy, onClose }: Props) {
         <>
           <Fits bench={bench} found={found} />
           {found.apart.length === 0 ? (
-            <p>Both plans want the same.</p>
+            <p>Both plans are the same.</p>
           ) : (
             <Table<Apart>
               size="small"
@@ -73,14 +73,14 @@ export function Beside({ bench, other, busy, onClose }: Props) {
                     <span title={row.targets.join("\n")}>{row.title || changeName(bench.words, row)}</span>
                   ),
                 },
-                { title: "The plan as it is", width: 220, dataIndex: "here" },
+                { title: "Current plan", width: 220, dataIndex: "here" },
                 { title: nameOfOther(other), width: 220, dataIndex: "there" },
                 {
                   title: "Conflict",
                   width: 110,
                   filters: [{ text: "Conflicts only", value: true }],
                   onFilter: (value, row) => row.conflict === value,
-                  render: (_, row) => (row.conflict ? "both have it" : ""),
+                  render: (_, row) => (row.conflict ? "differs in both" : ""),
                 },
               ]}
             />
@@ -98,7 +98,7 @@ function Fits({ bench, found }: { bench: Bench; found: BesideOf }) {
     return <p>All {count(all)} changes that it wants fit this site.</p>;
   }
   const list = [
-    ...gone.map((change) => ({ change, text: "nothing of it is in this site" })),
+    ...gone.map((change) => ({ change, text: "none of its files are in this site" })),
     ...partly.map((change) => ({ change, text: `not in this site: ${change.lost.slice(0, 3).join(", ")}` })),
   ];
   return (

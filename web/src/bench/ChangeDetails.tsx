@@ -25,7 +25,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
   const aside = new Map(
     (outcome?.parts ?? []).map((part) => [
       part.target,
-      part.pieces.length > 0 ? `all but what the check missed: ${namely(part.pieces)}` : "set aside",
+      part.pieces.length > 0 ? `all except what the check found in use: ${namely(part.pieces)}` : "set aside",
     ]),
   );
   const why = bench.excess.filter((excess) => excess.changes.includes(change.id));
@@ -34,18 +34,18 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
   return (
     <div className="details">
       <section>
-        <h3>What it is for</h3>
+        <h3>Findings behind it</h3>
         {why.map((excess) => (
           <p key={excess.id}>
             {excess.title}. <span className="soft">{excess.why}</span>
           </p>
         ))}
-        {why.length === 0 && <p className="soft">Nothing under Sort stands behind it.</p>}
+        {why.length === 0 && <p className="soft">No finding under Sort led to this change.</p>}
         {seen.map((row) => (
           <p key={row.key}>
             {row.reason}{" "}
             <Link to={{ pathname: `/sites/${bench.id}/check`, search: `?${withRow(query, row.key)}` }}>
-              See what differed
+              Show the difference
             </Link>
           </p>
         ))}
@@ -59,8 +59,8 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
               {aside.has(target) && <small className="soft"> {aside.get(target)}</small>}
               {keep && target.startsWith("/") && (
                 <WithWord
-                  label="Keep this"
-                  hint="Why is it kept?"
+                  label="Keep this file"
+                  hint="Reason for keeping"
                   disabled={busy || keep.files.includes(target)}
                   onSay={(word) => edit.mutate([keepFiles(keep, [target], word)])}
                 />
@@ -73,7 +73,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
         </ul>
       </section>
       <section>
-        <h3>What it brought</h3>
+        <h3>Savings</h3>
         <ByPage
           bench={bench}
           aside={outcome?.standing === "set aside"}
@@ -82,7 +82,7 @@ export function ChangeDetails({ bench, change, outcome, busy, query }: Props) {
       </section>
       {Object.keys(change.settings).length > 0 && (
         <section>
-          <h3>How</h3>
+          <h3>Settings</h3>
           <SettingsForm key={JSON.stringify(change.settings)} bench={bench} change={change} busy={busy} />
         </section>
       )}
@@ -100,7 +100,11 @@ function withRow(query: string, key: string): string {
 /** Pages by devices, each with bytes and requests; what all of it comes to stands in the change's own row. */
 function ByPage({ bench, lines, aside }: { bench: Bench; lines: LedgerLine[]; aside: boolean }) {
   if (lines.length === 0) {
-    return <p className="soft">{aside ? "Nothing: the check set it aside." : "No run has measured it."}</p>;
+    return (
+      <p className="soft">
+        {aside ? "None: the check set this change aside." : "No run has measured this change yet."}
+      </p>
+    );
   }
   // In the order in which the core names them, windows of one's own last.
   const order = bench.words.devices.map(({ name }) => name);

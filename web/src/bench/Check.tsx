@@ -55,7 +55,7 @@ export default function Check({ bench, busy }: PartProps) {
         <h1>
           Is it <Term of="Check">still the same page?</Term>
         </h1>
-        <p className="soft">Each page shows here as soon as the check has come to it.</p>
+        <p className="soft">Each page appears here once it is checked.</p>
         <ProofTable job={bench.job} />
       </main>
     );
@@ -64,8 +64,7 @@ export default function Check({ bench, busy }: PartProps) {
     return (
       <main className="narrow">
         <Nothing>
-          Nothing has been tried yet, so there is nothing to compare. <Lead to="sort">See what could go</Lead>, and try
-          some of it.
+          No run yet, so nothing to compare. <Lead to="sort">Open the findings</Lead> and turn changes on.
         </Nothing>
       </main>
     );
@@ -76,8 +75,8 @@ export default function Check({ bench, busy }: PartProps) {
     { name: "device" as const, label: "Device", every: "All devices", values: all.map(({ pair }) => pair.device) },
     {
       name: "what" as const,
-      label: "Kind of difference",
-      every: "All kinds",
+      label: "Type of difference",
+      every: "All types",
       values: all.flatMap(({ pair }) => pair.differences.map((difference) => difference.what)),
     },
     {
@@ -88,7 +87,7 @@ export default function Check({ bench, busy }: PartProps) {
     },
     {
       name: "change" as const,
-      label: "Change to blame",
+      label: "Culprit",
       every: "All changes",
       values: all.map(({ outcome }) => nameOf(bench, outcome)).filter(Boolean),
     },
@@ -159,7 +158,7 @@ export default function Check({ bench, busy }: PartProps) {
               </>
             )}
           </More>
-          {rows.length === 0 && <li className="soft pad">Nothing here is of that kind.</li>}
+          {rows.length === 0 && <li className="soft pad">No page checks match.</li>}
         </ul>
       </section>
       {row && <Evidence key={row.key} bench={bench} row={row} blink={blink} busy={busy} />}
@@ -175,16 +174,16 @@ const nameOf = (bench: Bench, outcome: CheckRow["outcome"]) => (outcome ? change
 function stateOf(pair: Pair): string {
   if (pair.cannot) return "could not be compared";
   if (!pair.passed) return "differs";
-  return pair.steps > 0 ? `same page, at rest and in ${pair.steps} steps` : "same page";
+  return pair.steps > 0 ? `no difference, at rest and in ${pair.steps} steps` : "no difference";
 }
 
 function summary(run: Run, bench: Bench): string {
   const { passed, pairs, set_aside: aside } = run.checks;
   const tolerance = bench.plan?.tolerance;
   const more = [
-    aside > 0 && `${aside === 1 ? "Of 1 change something was" : `Of ${aside} changes something was`} set aside.`,
-    tolerance && tolerance.accepted.length > 0 && `${tolerance.accepted.length} differences were accepted.`,
-    tolerance && tolerance.masks.length > 0 && `${tolerance.masks.length} regions are left out.`,
+    aside > 0 && `${aside === 1 ? "1 change was" : `${aside} changes were`} set aside, whole or in part.`,
+    tolerance && tolerance.accepted.length > 0 && `${tolerance.accepted.length} differences are accepted.`,
+    tolerance && tolerance.masks.length > 0 && `${tolerance.masks.length} regions are ignored.`,
   ].filter(Boolean);
-  return [`${passed} of ${pairs} pages and devices look and work as found.`, ...more].join(" ");
+  return [`${passed} of ${pairs} page checks found no difference.`, ...more].join(" ");
 }

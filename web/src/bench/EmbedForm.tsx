@@ -7,23 +7,27 @@ type Embed = NonNullable<Change["embed"]>;
 type Way = EmbedCommand["way"];
 
 const WAYS: { value: Way; label: string }[] = [
-  { value: "still", label: "A picture with a button" },
-  { value: "link", label: "A picture with a link" },
-  { value: "lazy", label: "The frame, once near" },
-  { value: "leave", label: "The frame, at once" },
+  { value: "still", label: "Placeholder with a button" },
+  { value: "link", label: "Placeholder with a link" },
+  { value: "lazy", label: "The embed itself, when near" },
+  { value: "leave", label: "The embed itself, at once" },
 ];
 const WAITS: { value: Way; label: string }[] = [
-  { value: "near", label: "It comes once near" },
-  { value: "click", label: "A picture with a button" },
-  { value: "act", label: "It comes once a visitor does anything" },
-  { value: "leave", label: "It comes at once" },
+  { value: "near", label: "Loads when near" },
+  { value: "click", label: "Placeholder with a button" },
+  { value: "act", label: "Loads when the visitor does something" },
+  { value: "leave", label: "Loads at once" },
 ];
 const WINDOWS = [
-  { value: 0, label: "In all" },
+  { value: 0, label: "All widths" },
   { value: 1024, label: "Phones and tablets, up to 1,024 px" },
   { value: 700, label: "Phones, up to 700 px" },
 ];
-const PICTURES: Record<Embed["picture"], string> = { seen: "As it looked", poster: "The one it offers", own: "My own" };
+const PICTURES: Record<Embed["picture"], string> = {
+  seen: "Picture of the embed",
+  poster: "The embed's own poster",
+  own: "My own picture",
+};
 
 interface Props {
   bench: Bench;
@@ -60,16 +64,16 @@ export default function EmbedForm({ bench, change, embed, busy }: Props) {
       disabled={busy}
       onFinish={() => tryOut.mutate({ commands: [{ do: "embed", id: change.id, way, title, start, below, picture }] })}
     >
-      <Form.Item label="Until somebody asks for it" htmlFor="embed-way">
+      <Form.Item label="Shown until a visitor wants it" htmlFor="embed-way">
         <Select id="embed-way" value={way} options={ways} onChange={setWay} />
       </Form.Item>
       {pictured && (
         <>
           <figure>
             {embed.pictures.includes(picture) ? (
-              <img src={source} alt={`What stands there: ${title}`} />
+              <img src={source} alt={`Placeholder: ${title}`} />
             ) : (
-              <span className="soft">No picture; the ground stays plain.</span>
+              <span className="soft">No picture; a plain background.</span>
             )}
             <figcaption>
               {embed.kind === "player" && <i aria-hidden="true">{"\u25B6"} </i>}
@@ -78,16 +82,16 @@ export default function EmbedForm({ bench, change, embed, busy }: Props) {
           </figure>
           <div className="row">
             <Select
-              aria-label="Which picture"
+              aria-label="Picture of the placeholder"
               value={picture}
               onChange={setPicture}
               options={embed.pictures.map((value) => ({ value, label: PICTURES[value] }))}
             />
             <Upload accept="image/*" showUploadList={false} beforeUpload={send}>
-              <Button>Use another</Button>
+              <Button>Upload a picture</Button>
             </Upload>
           </div>
-          <Form.Item label="Name on the button" htmlFor="embed-title">
+          <Form.Item label="Button label" htmlFor="embed-title">
             <Input
               id="embed-title"
               value={title}
@@ -100,7 +104,7 @@ export default function EmbedForm({ bench, change, embed, busy }: Props) {
         </>
       )}
       {way === "still" && embed.kind === "player" && (
-        <Form.Item label="Query that makes it play" htmlFor="embed-start">
+        <Form.Item label="Query that starts playback" htmlFor="embed-start">
           <Input
             id="embed-start"
             value={start}
@@ -112,12 +116,12 @@ export default function EmbedForm({ bench, change, embed, busy }: Props) {
         </Form.Item>
       )}
       {way === "still" && (
-        <Form.Item label="In which windows" htmlFor="embed-below">
+        <Form.Item label="Viewport widths" htmlFor="embed-below">
           <Select id="embed-below" value={below} options={WINDOWS} onChange={setBelow} />
         </Form.Item>
       )}
       {own.error && <Alert type="error" title={own.error.message} />}
-      <Button htmlType="submit">Do it this way</Button>
+      <Button htmlType="submit">Apply</Button>
     </Form>
   );
 }

@@ -19,9 +19,9 @@ interface Props {
 /** What differs in words, the change to blame, what can be done about it, and the pictures of it. */
 function whatIsOut(outcome: Outcome, row: CheckRow): string {
   const pieces = outcome.parts.find((part) => part.target === row.target)?.pieces ?? [];
-  if (outcome.standing === "set aside") return "It was set aside.";
-  if (pieces.length === 0) return "It was set aside for this file only; the rest of the change stays.";
-  return `Only this was set aside: ${namely(pieces)}. The rest of the change stays.`;
+  if (outcome.standing === "set aside") return "The whole change is set aside.";
+  if (pieces.length === 0) return "Set aside for this file only; the rest of the change stays.";
+  return `Set aside: ${namely(pieces)}. The rest of the change stays.`;
 }
 
 export function Evidence({ bench, row, blink, busy }: Props) {
@@ -40,20 +40,20 @@ export function Evidence({ bench, row, blink, busy }: Props) {
           </a>
           {bench.preview_now && (
             <a href={bench.preview_now + pair.page.slice(1)} target="_blank" rel="noreferrer">
-              Open as it is now
+              Open now
             </a>
           )}
         </span>
       </div>
       {pair.cannot && (
         <p className="told" role="note">
-          This page could not be compared: {pair.cannot}. No change was blamed for it.
+          This page could not be compared: {pair.cannot}. No change is set aside for it.
         </p>
       )}
       {outcome && (
         <p className="told">
-          To blame: <b>{changeName(bench.words, outcome)}</b>
-          {row.target && row.target !== outcome.targets[0] ? `, there ${row.target}` : ""}. {whatIsOut(outcome, row)}
+          Culprit: <b>{changeName(bench.words, outcome)}</b>
+          {row.target && row.target !== outcome.targets[0] ? `, file ${row.target}` : ""}. {whatIsOut(outcome, row)}
         </p>
       )}
       {pair.differences.length > 0 && (
@@ -65,7 +65,7 @@ export function Evidence({ bench, row, blink, busy }: Props) {
               </button>
               {i === chosen && (entry.detail || entry.places.length > 0) && (
                 <details>
-                  <summary>Where exactly</summary>
+                  <summary>Places</summary>
                   {entry.places.slice(0, 5).map((place) => (
                     <code key={place}>{place}</code>
                   ))}
@@ -79,7 +79,7 @@ export function Evidence({ bench, row, blink, busy }: Props) {
       {pair.differences.length > 0 && <Actions bench={bench} row={row} busy={busy} />}
       {pair.passed && pair.left.length > 0 && (
         <details className="told">
-          <summary>What the walk left out</summary>
+          <summary>Left out of the walk</summary>
           <ul>
             {pair.left.map((text) => (
               <li key={text}>{text}</li>
@@ -100,7 +100,7 @@ export function Evidence({ bench, row, blink, busy }: Props) {
   );
 }
 
-/** Do it all the same, try it again, let the difference be with a word why, or keep the file as it is from now on. */
+/** Override check, try it again, let the difference be with a word why, or keep the file as it is from now on. */
 function Actions({ bench, row, busy }: { bench: Bench; row: CheckRow; busy: boolean }) {
   const tryOut = useTry(bench.id);
   const { pair, outcome, target } = row;
@@ -118,16 +118,16 @@ function Actions({ bench, row, busy }: { bench: Bench; row: CheckRow; busy: bool
             disabled={busy}
             onClick={() => act([{ do: "switch", ids: [wanted.id], on: true, insist: true }], [])}
           >
-            Do it all the same
+            Override check
           </Button>
           <Button size="small" disabled={busy} onClick={() => act([], again)}>
-            Try it again
+            Check again
           </Button>
         </>
       )}
       <WithWord
-        label="It may differ like this"
-        hint="Why is it all right?"
+        label="Accept difference"
+        hint="Reason for accepting"
         disabled={busy}
         onSay={(why) =>
           act(
@@ -146,8 +146,10 @@ function Actions({ bench, row, busy }: { bench: Bench; row: CheckRow; busy: bool
       />
       {keep && files.length > 0 && (
         <WithWord
-          label={files.length === 1 ? "Keep this file as it is" : `Keep these ${files.length} files as they are`}
-          hint="Why is it kept?"
+          label={
+            files.length === 1 ? "Put this file on the keep list" : `Put these ${files.length} files on the keep list`
+          }
+          hint="Reason for keeping"
           disabled={busy}
           onSay={(why) => act([keepFiles(keep, files, why)], [])}
         />

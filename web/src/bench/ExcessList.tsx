@@ -39,13 +39,13 @@ export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: P
   }
   return (
     <>
-      <div className="rows" role="grid" aria-label="Things worth doing, the largest first" onKeyDown={move}>
+      <div className="rows" role="grid" aria-label="Findings, largest first" onKeyDown={move}>
         <RunningShare items={shown} whole={whole} few={few} />
         {shown.map((item, i) => (
           <Fragment key={item.excess.id}>
             {i === few && few < items.length && (
               <div className="line" role="presentation">
-                {percent(above / Math.max(whole, 1))} of the saving is above this line. The rest is crumbs.
+                {percent(above / Math.max(whole, 1))} of the possible savings are above this line.
               </div>
             )}
             <Row
@@ -120,7 +120,7 @@ function Row({ item, crumb, selected, busy, onChoose, onToggle }: RowProps) {
               onToggle(item);
             }}
           >
-            {on ? "Take back" : "Try"}
+            {on ? "Turn off" : "Turn on"}
           </Button>
         ) : (
           <span className="advice-mark">advice</span>
@@ -131,7 +131,7 @@ function Row({ item, crumb, selected, busy, onChoose, onToggle }: RowProps) {
 }
 
 function amount({ excess }: Item): string {
-  if (excess.visit === "repeat") return "when coming again";
+  if (excess.visit === "repeat") return "on repeat visits";
   if (excess.requests > 0) return requests(excess.requests);
   return excess.of_bytes > 0 ? `of ${kB(excess.of_bytes)}` : "no bytes";
 }
@@ -140,8 +140,8 @@ const WORDS: Record<State, string> = {
   off: "",
   on: ". On",
   "set aside": ". Set aside by the check",
-  "nothing to gain": ". Left out: it saved nothing",
-  insisted: ". On, whatever the check says",
+  "nothing to gain": ". Off: no further saving",
+  insisted: ". Override on",
 };
 
 function RunningShare({ items, whole, few }: { items: readonly Item[]; whole: number; few: number }) {

@@ -36,7 +36,7 @@ function rowsOf(facts: FactsOf): Rows {
       return [
         ["File", `${facts.format}, ${size(facts.natural)}`],
         [
-          "Beside it",
+          "Next to it",
           Object.entries(facts.files)
             .map(([width, bytes]) => `${width} px, ${kB(bytes)}`)
             .join("; "),
@@ -44,16 +44,16 @@ function rowsOf(facts: FactsOf): Rows {
       ];
     case "embed":
       return [
-        ["It is", `a ${facts.sort}`],
+        ["Type", `a ${facts.sort}`],
         ["From", facts.host],
         ["Scripts", kB(facts.scripts)],
-        ...(facts.blocking > 0 ? ([["Keeps busy", `${count(facts.blocking)} ms`]] as Rows) : []),
+        ...(facts.blocking > 0 ? ([["Blocks for", `${count(facts.blocking)} ms`]] as Rows) : []),
       ];
     case "widget":
       return [
-        ["It is", `a ${facts.sort}`],
+        ["Type", `a ${facts.sort}`],
         ["From", facts.host],
-        ["Brings from", facts.hosts.join(", ")],
+        ["Hosts", facts.hosts.join(", ")],
       ];
     case "film":
       return [
@@ -72,31 +72,31 @@ function rowsOf(facts: FactsOf): Rows {
     case "font":
       return [
         ["Format", facts.format],
-        ["Asked for by", facts.asked_by],
-        ["Characters", `${count(facts.staying)} of ${count(facts.characters)} stay`],
+        ["Used by", facts.asked_by],
+        ["Characters", `${count(facts.staying)} of ${count(facts.characters)} kept`],
       ];
     case "rules":
       return [
-        ["Goes", `${count(facts.gone)} parts`],
+        ["Unused", `${count(facts.gone)} rules and parts`],
         ["Of", `${count(facts.selectors)} selectors`],
       ];
     case "functions":
       return [
-        ["Comes later", `${count(facts.functions)} of ${count(facts.all)} functions`],
-        ["When called", `${kB(facts.rest_bytes)}, a wait of about ${count(facts.wait)} ms`],
+        ["Loads later", `${count(facts.functions)} of ${count(facts.all)} functions`],
+        ["When called", `${kB(facts.rest_bytes)}, about ${count(facts.wait)} ms`],
       ];
     case "first picture":
       return [
         ...Object.entries(facts.files).map(([file, bytes]): [string, string] => [
           fileName(file),
-          `${kB(bytes)}${facts.spared.includes(file) ? ", need not be waited for" : ""}`,
+          `${kB(bytes)}${facts.spared.includes(file) ? ", not needed for the first picture" : ""}`,
         ]),
         ["Modelled", `${count(facts.before)} ms now, ${count(facts.after)} ms without`],
       ];
     case "hosts":
       return [
-        ...(facts.connect.length > 0 ? [["To be looked up early", facts.connect.join(", ")] as [string, string]] : []),
-        ...(facts.idle.length > 0 ? [["Never asked", facts.idle.join(", ")] as [string, string]] : []),
+        ...(facts.connect.length > 0 ? [["Connect early", facts.connect.join(", ")] as [string, string]] : []),
+        ...(facts.idle.length > 0 ? [["Never used", facts.idle.join(", ")] as [string, string]] : []),
       ];
     case "extras":
       return Object.entries(facts.parts).map(([sort, number]) => [sort, count(number)]);
@@ -110,7 +110,7 @@ function rowsOf(facts: FactsOf): Rows {
     case "use":
       return [["Used", `${count(facts.used)} of ${count(facts.size)} bytes`]];
     case "far":
-      return [["Nearest", `${count(facts.nearest)} px down`]];
+      return [["Nearest element", `${count(facts.nearest)} px down`]];
     default:
       return [];
   }
@@ -151,7 +151,7 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
           {excess.pages.length} of {bench.pages.length} pages
         </dd>
         <dt>Figure</dt>
-        <dd>{excess.tried ? "tried out" : "estimated"}</dd>
+        <dd>{excess.tried ? "measured" : "estimated"}</dd>
       </dl>
       {excess.bytes > 0 && (
         <p className="now">
@@ -172,7 +172,7 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
       )}
       {where.length > 0 && (
         <details>
-          <summary>Where</summary>
+          <summary>Places</summary>
           <ul className="files">
             {where.map((text) => (
               <li key={text}>
@@ -191,7 +191,7 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
       {change && <p className="standing">{wordsFor(item, bench, kept)}</p>}
       {change && changes.length > 1 && (
         <Radio.Group
-          aria-label="How to cure it"
+          aria-label="Remedy"
           className="cures"
           value={change.id}
           disabled={busy}
@@ -211,14 +211,14 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
       )}
       {excess.facts.about === "rules" && change && (
         <Link className="look" to={`/sites/${bench.id}/lighten`}>
-          All of them, with a way to keep each, stand in the plan
+          See all rules in the plan
         </Link>
       )}
-      {excess.facts.about === "use" && <Button onClick={() => view.set({ part: "use" })}>See the use map</Button>}
+      {excess.facts.about === "use" && <Button onClick={() => view.set({ part: "use" })}>Open the use map</Button>}
       {change && (
         <div className="actions">
           <Button type={on ? "default" : "primary"} disabled={busy} onClick={onToggle}>
-            {on ? "Take back" : "Try it"}
+            {on ? "Turn off" : "Turn on"}
           </Button>
           {state === "set aside" && (
             <>
@@ -228,25 +228,25 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
                   tryOut.mutate({ commands: [{ do: "switch", ids: [change.id], on: true, insist: true }] })
                 }
               >
-                Do it all the same
+                Override check
               </Button>
               <Button
                 disabled={busy}
                 onClick={() => edit.mutate([{ do: "switch", ids: [change.id], on: false, insist: false }])}
               >
-                Leave it out
+                Leave off
               </Button>
             </>
           )}
           <Button disabled={busy} onClick={keep}>
-            {kept ? "Need not keep" : "Keep as is"}
+            {kept ? "Remove from keep list" : "Add to keep list"}
           </Button>
           {excess.facts.about === "image" && excess.targets[0] && (
             <Link
               className="look"
               to={`/sites/${bench.id}/lighten?part=sheet&look=${encodeURIComponent(excess.targets[0])}`}
             >
-              Look at it closely
+              Open in the loupe
             </Link>
           )}
         </div>
@@ -255,25 +255,25 @@ export function Facts({ bench, item, busy, view, onToggle }: Props) {
   );
 }
 
-const CLOSER = ". The check looks closer; some of it may come back.";
+const CLOSER = ". A longer check follows and may bring part of it back.";
 
 function wordsFor({ change, outcome }: Item, bench: Bench, kept: boolean): string {
-  if (kept) return "On the keep list: nothing touches it.";
+  if (kept) return "On the keep list: no change touches it.";
   const saved = outcome?.saved;
   switch (standing(change, outcome)) {
     case "set aside":
       return `Set aside: ${outcome?.reason ?? ""}${outcome?.open ? CLOSER : ""}`;
     case "nothing to gain":
-      return "Tried and left out: it saved nothing beside the others.";
+      return "No further saving.";
     case "on":
       return saved && !bench.plan?.differs
         ? `On and checked. Saved ${kB(saved.bytes)} over all weigh-ins.`
         : saved
-          ? `On. Saved ${kB(saved.bytes)} when it was last carried out.`
-          : "On, not carried out yet.";
+          ? `On. Saved ${kB(saved.bytes)} in the last run.`
+          : "On. No run yet.";
     case "insisted":
-      return "On because you insist; its pages are compared without it.";
+      return "Override on: not checked.";
     default:
-      return "Not tried yet.";
+      return "Off. No run yet.";
   }
 }

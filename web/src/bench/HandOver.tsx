@@ -30,7 +30,7 @@ export default function HandOver({ bench, view, busy }: PartProps) {
     return (
       <main className="narrow">
         <Nothing>
-          There is nothing to hand over yet. <Lead to="sort">See what could go</Lead>, and try some of it.
+          No run yet, so nothing to hand over. <Lead to="sort">Open the findings</Lead> and turn changes on.
         </Nothing>
       </main>
     );
@@ -70,14 +70,14 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
         <h1>
           All <Term of="Run">runs</Term>
         </h1>
-        <span className="soft">Over the weigh-ins of its time each</span>
+        <span className="soft">Each run uses its own weigh-ins</span>
       </div>
       <table className="ledger runs">
         <thead>
           <tr>
-            <th>Carried out</th>
+            <th>Run</th>
             <th className="n">As found</th>
-            <th className="n">Then</th>
+            <th className="n">After the run</th>
             <th className="n">Requests</th>
             <th className="n">Set aside</th>
             <th />
@@ -87,7 +87,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
           {runs.data.map((row) => (
             <tr key={row.id}>
               <td>
-                {moment(row.made)} <small>{row.name || (row.outdated ? "of an older copy of the site" : "")}</small>
+                {moment(row.made)} <small>{row.name || (row.outdated ? "older copy of the site" : "")}</small>
               </td>
               <td className="n">{kB(row.before)}</td>
               <td className="n">{kB(row.after)}</td>
@@ -97,7 +97,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
               <td className="n">{row.set_aside || ""}</td>
               <td className="n">
                 {row.shown ? (
-                  <span className="soft">shown here</span>
+                  <span className="soft">shown</span>
                 ) : (
                   <>
                     <Button
@@ -105,7 +105,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
                       aria-pressed={since === row.id}
                       onClick={() => setSince(since === row.id ? "" : row.id)}
                     >
-                      What changed since
+                      Changes since
                     </Button>{" "}
                     {!row.outdated && (
                       <Button
@@ -113,7 +113,7 @@ function Runs({ bench, busy }: { bench: Bench; busy: boolean }) {
                         disabled={busy}
                         onClick={() => goTo.mutate(row.version, { onSuccess: () => tryOut.mutate({ commands: [] }) })}
                       >
-                        Back to it
+                        Show this run
                       </Button>
                     )}
                   </>
@@ -132,10 +132,10 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
   const files = run.changed.length;
   return (
     <aside className="facts">
-      <h2>To take away</h2>
+      <h2>Downloads</h2>
       <p>
-        The site's own files, lighter. Files that no change touched are the same to the byte; the originals of pictures
-        that have smaller stand-ins stay in it.
+        The site's files, lighter. Unchanged files are the same to the byte. Originals of replaced images stay in the
+        archive.
       </p>
       <p>
         <Button type="primary" href={`/api/sites/${bench.id}/lighter.zip`} block>
@@ -146,17 +146,17 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
         <>
           <p>
             <Button href={`/api/sites/${bench.id}/changed.zip`} block>
-              Only what differs, {kB(run.changed_bytes)}
+              Download changed files only, {kB(run.changed_bytes)}
             </Button>
           </p>
           <p>
             <Button href={`/api/sites/${bench.id}/patch.zip`} block>
-              As a diff, new files beside
+              Download a diff with new files
             </Button>
           </p>
           <p>
             <Button href={`/api/sites/${bench.id}/originals.zip`} block>
-              The way back: originals
+              Download the originals
             </Button>
           </p>
         </>
@@ -173,7 +173,7 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
         <dd>{run.effort}</dd>
         <dt>Checked</dt>
         <dd>
-          {run.checks.passed} of {run.checks.pairs} same
+          {run.checks.passed} of {run.checks.pairs} without a difference
         </dd>
         <dt>
           <Term of="Set aside" />
@@ -183,7 +183,7 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
         <dd>{moment(run.made)}</dd>
       </dl>
       {bench.plan?.differs && (
-        <p className="standing">The plan has been changed since; carry it out under Lighten to renew this.</p>
+        <p className="standing">The plan has changed since this run. Build it again under Lighten.</p>
       )}
       {run.notices.length > 0 && (
         <details className="notices">

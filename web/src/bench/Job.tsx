@@ -10,7 +10,7 @@ import { provenPages, Verdict } from "./Proofs";
 const STEPS: Record<string, string> = {
   read: "Reading the archive",
   record: "Visiting",
-  walk: "Walking over the pages",
+  walk: "Walking through the pages",
   weigh: "Weighing",
   survey: "Trying out smaller files",
   check: "Comparing with the page as found",
@@ -32,10 +32,10 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
         type="info"
         banner
         closable
-        title={`Stopped. ${provenPages(job)} of ${pages} pages were checked. The check can go on from there.`}
+        title={`Stopped. ${provenPages(job)} of ${pages} pages are checked. You can continue the check.`}
         action={
           <Button size="small" loading={goOn.isPending} onClick={() => goOn.mutate(job.id)}>
-            Go on with the check
+            Continue the check
           </Button>
         }
       />
@@ -47,7 +47,7 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
       <Alert
         type="error"
         banner
-        title={`The last work on this site failed: ${job.error}`}
+        title={`The last job on this site failed: ${job.error}`}
         action={
           canWeigh ? (
             <Button size="small" onClick={() => weigh.mutate(undefined)}>
@@ -64,7 +64,7 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
     <>
       <div className="job" role={job.aside ? "note" : "status"}>
         <b>
-          {job.aside && "Beside your work: "}
+          {job.aside && "In the background: "}
           {job.paused
             ? "Paused"
             : job.state === "waiting"
@@ -78,10 +78,10 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
           {job.total > 0 && `${job.done} of ${job.total}`} {job.note}
         </span>
         <Checkbox checked={job.easy} onChange={(event) => steer.mutate({ ...state, easy: event.target.checked })}>
-          Go easy on this machine
+          Use less of this machine
         </Checkbox>
         <Button size="small" loading={steer.isPending} onClick={() => steer.mutate({ ...state, paused: !job.paused })}>
-          {job.paused ? "Go on" : "Pause"}
+          {job.paused ? "Continue" : "Pause"}
         </Button>
         <Button size="small" loading={cancel.isPending} onClick={() => cancel.mutate(job.id)}>
           Stop
@@ -96,9 +96,9 @@ export function JobLine({ bench, page }: { bench: Bench; page: string }) {
 function closer(bench: Bench): string {
   const open = new Set(bench.run?.outcomes.filter((outcome) => outcome.open).map(({ change }) => change));
   const bytes = bench.worth.filter(({ id }) => open.has(id)).reduce((sum, worth) => sum + Math.max(0, worth.bytes), 0);
-  if (open.size === 0) return "Looking closer at what was set aside";
+  if (open.size === 0) return "Checking again what was set aside";
   const changes = `${count(open.size)} ${open.size === 1 ? "change" : "changes"}`;
-  return `Looking closer at ${changes} set aside, which may bring back up to ${kB(bytes)}`;
+  return `Checking again ${changes} set aside; up to ${kB(bytes)} may come back`;
 }
 
 /** A site of which there are no figures yet. */
@@ -114,29 +114,35 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
         <h1>{visited ? "Nothing was recorded" : "Nothing was read"}</h1>
         <p className="soft">
           {visited
-            ? "The visit to the site's address brought no page. Delete it in the list of sites and try another address."
-            : "The archive brought no page; the line above says why. Delete it in the list of sites and drop another one."}
+            ? "The address led to no page. Delete this site in the list and try another address."
+            : "The archive holds no page; the line above says why. Delete this site in the list and upload another archive."}
         </p>
       </main>
     );
   }
   const words = visiting
-    ? "The live pages are opened on a phone and on a desktop and scrolled to the end; " +
-      "all that they are answered is recorded. Then they are weighed."
+    ? "The browser opens the live pages as phone and desktop and scrolls to the end; " +
+      "the browser records all responses. Then the pages are weighed."
     : active
-      ? "Every page is opened in a browser with an empty cache, on a phone and on a desktop. " +
-        "A page's figures are here as soon as it is weighed. Then smaller files are tried out."
-      : "The first weigh-in of this site was stopped or failed. Nothing was altered.";
+      ? "A browser opens every page with an empty cache, as phone and desktop. " +
+        "Figures appear page by page. Then smaller files are tried out."
+      : "The first weigh-in of this site was stopped or failed. Your site is unchanged.";
   return (
     <main className="narrow">
       <h1>
-        {active ? (visiting ? "On the way there" : reading ? "Being unpacked" : "On the scales") : "Not weighed yet"}
+        {active
+          ? visiting
+            ? "Recording the site"
+            : reading
+              ? "Unpacking the archive"
+              : "Weighing the pages"
+          : "Not weighed yet"}
       </h1>
       <p className="soft">{words}</p>
       {active && bench.weigh_ins.length > 0 && <SoFar bench={bench} />}
       {!active && (
         <Button type="primary" onClick={() => weigh.mutate(undefined)} loading={weigh.isPending}>
-          Weigh it
+          Weigh the site
         </Button>
       )}
       <Notices bench={bench} />

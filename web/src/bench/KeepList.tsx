@@ -65,10 +65,10 @@ export default function KeepList({ bench, busy }: PartProps) {
   return (
     <main className="keep">
       <div className="row pad">
-        <Select size="small" aria-label="What is kept" value={kind} onChange={setKind} options={KINDS} />
+        <Select size="small" aria-label="Type of entry" value={kind} onChange={setKind} options={KINDS} />
         <Input
           size="small"
-          aria-label="Its name or pattern"
+          aria-label="Name or pattern"
           placeholder={KINDS.find(({ value }) => value === kind)?.hint}
           value={pattern}
           maxLength={1000}
@@ -77,26 +77,26 @@ export default function KeepList({ bench, busy }: PartProps) {
         />
         <Select
           size="small"
-          aria-label="From which remedy"
+          aria-label="Protected from"
           value={remedy}
           onChange={setRemedy}
           popupMatchSelectWidth={false}
           options={[
-            { value: "", label: "from everything" },
-            ...bench.words.remedies.map(({ name, title }) => ({ value: name, label: `from “${title}”` })),
+            { value: "", label: "From all changes" },
+            ...bench.words.remedies.map(({ name, title }) => ({ value: name, label: `From “${title}”` })),
           ]}
         />
         <Input
           size="small"
-          aria-label="Why it is kept"
-          placeholder="Why?"
+          aria-label="Reason for keeping"
+          placeholder="Reason"
           value={why}
           maxLength={500}
           onChange={(event) => setWhy(event.target.value)}
           onPressEnter={add}
         />
         <Button size="small" type="primary" disabled={busy || !pattern.trim()} onClick={add}>
-          Keep it
+          Add to keep list
         </Button>
       </div>
       <Table<Entry>
@@ -105,17 +105,17 @@ export default function KeepList({ bench, busy }: PartProps) {
         pagination={entries.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
         dataSource={entries}
         scroll={{ x: 720 }}
-        locale={{ emptyText: "Nothing is kept: every change may go where it has something to do." }}
+        locale={{ emptyText: "The keep list is empty: changes may touch every file and page." }}
         columns={[
           { title: "What", width: 100, render: (_, entry) => KINDS.find(({ value }) => value === entry.kind)?.label },
           { title: "Name or pattern", render: (_, entry) => <code>{entry.pattern}</code> },
           {
-            title: "Kept from",
+            title: "Protected from",
             width: 170,
             render: (_, { remedy: name }) =>
               name ? remedyTitle(bench.words, bench.words.remedies.find((r) => r.name === name)?.name) : "everything",
           },
-          { title: "Why", render: (_, { why: said }) => said || <span className="soft">no reason given</span> },
+          { title: "Reason", render: (_, { why: said }) => said || <span className="soft">no reason given</span> },
           {
             title: "Costs",
             width: 110,
@@ -133,7 +133,7 @@ export default function KeepList({ bench, busy }: PartProps) {
                 disabled={busy}
                 onClick={() => say(entries.filter((e) => e.kind !== entry.kind || e.pattern !== entry.pattern))}
               >
-                Let go
+                Remove
               </Button>
             ),
           },

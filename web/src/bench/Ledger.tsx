@@ -11,7 +11,7 @@ import { heldOf } from "./state";
 import { Term } from "../ui/Term";
 import { useMore } from "../ui/more";
 
-type By = "Change" | "Remedy" | "Kind" | "Brought by" | "Page and device";
+type By = "Change" | "Remedy" | "File type" | "Loaded by" | "Page and device";
 
 interface Row {
   key: string;
@@ -31,11 +31,16 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
   const now = heldOf(bench.now);
   const before = totals(found);
   const after = totals(now);
-  const brought = useBrought(bench.id, run.id, by === "Brought by");
+  const brought = useBrought(bench.id, run.id, by === "Loaded by");
   const all: Row[] =
-    by === "Brought by"
+    by === "Loaded by"
       ? (brought.data ?? []).map(broughtRow)
-      : { Change: byChange, Remedy: byRemedy, Kind: byKind, "Page and device": byPage }[by](bench, run, found, now);
+      : { Change: byChange, Remedy: byRemedy, "File type": byKind, "Page and device": byPage }[by](
+          bench,
+          run,
+          found,
+          now,
+        );
   const only = by === "Change" && remedy !== "";
   const rows = only ? all.filter((row) => row.remedy === remedy) : all;
   const { shown, more } = useMore(rows);
@@ -52,7 +57,7 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
         </h1>
         <Segmented<By>
           size="small"
-          options={["Remedy", "Change", "Kind", "Brought by", "Page and device"]}
+          options={["Remedy", "Change", "File type", "Loaded by", "Page and device"]}
           value={by}
           onChange={(next) => {
             setBy(next);
@@ -122,14 +127,14 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
           {explained && (
             <tr className="unexplained">
               <td>
-                Unexplained <small>what no change accounts for</small>
+                Unexplained <small>bytes that no change accounts for</small>
               </td>
               <td className="n">{count(run.unexplained.bytes)}</td>
               <td className="n">{count(run.unexplained.requests)}</td>
             </tr>
           )}
           <tr className="total">
-            <td>Saved in all</td>
+            <td>Total saved</td>
             <td className="n" data-testid="ledger-saved">
               {count(sum.bytes)}
             </td>
@@ -150,47 +155,72 @@ export function Ledger({ bench, run }: { bench: Bench; run: Run }) {
 
 const VISITS = 10_000;
 
-/** What a visitor has of it: bytes of a visit to all pages, seconds on links in use. */
+type Figure = { name: string; found: number; now: number; text: (value: number) => string };
+
+/** What a visitor saves: bytes of a visit to all pages, modelled seconds, the journey and a repeat visit. */
 function Visitors({ found, now, journeys }: { found: WeighIn[]; now: WeighIn[]; journeys: Run["journeys"] }) {
   const devices = [...new Set(found.map((weighIn) => weighIn.device))];
+  const rows = devices.flatMap((device) => {
+    const [old, fresh] = [found, now].map((list) => list.filter((weighIn) => weighIn.device === device));
+    return figuresOf(
+      deviceLabel(device),
+      old ?? [],
+      fresh ?? [],
+      journeys.find((row) => row.device === device),
+    );
+  });
   return (
-    <ul className="visitors">
-      {devices.map((device) => {
-        const [old, fresh] = [found, now].map((list) => list.filter((weighIn) => weighIn.device === device));
-        const [before, after] = [totals(old ?? []), totals(fresh ?? [])];
-        const links = Object.keys(old?.[0]?.modelled_load_ms ?? {}).slice(-2);
-        const ms = (list: WeighIn[] | undefined, link: string) =>
-          (list ?? []).reduce((sum, weighIn) => sum + (weighIn.modelled_load_ms[link] ?? 0), 0);
-        const pages = old?.length ?? 0;
-        return (
-          <li key={device}>
-            <b>{deviceLabel(device)}</b>: a visit to {pages === 1 ? "the page" : `all ${pages} pages`} takes{" "}
-            {kB(after.bytes)} instead of {kB(before.bytes)}, {gigabytes((before.bytes - after.bytes) * VISITS)} less per{" "}
-            {count(VISITS)} visits
-            {links
-              .map((link) => `; at ${link} ${seconds(ms(fresh, link))} instead of ${seconds(ms(old, link))}`)
-              .join("")}
-            <Journey journey={journeys.find((row) => row.device === device)} />
-          </li>
-        );
-      })}
-    </ul>
+    <table className="visitors">
+      <thead>
+        <tr>
+          <th>What visitors load</th>
+          <th className="n">As found</th>
+          <th className="n">Now</th>
+          <th className="n">Difference</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.name}>
+            <td>{row.name}</td>
+            <td className="n">{row.text(row.found)}</td>
+            <td className="n">{row.text(row.now)}</td>
+            <td className={row.now > row.found ? "n over" : "n"}>{difference(row)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
-/** What it takes to go over all pages from one cache, and to come again. */
-function Journey({ journey }: { journey: Run["journeys"][number] | undefined }) {
-  if (!journey) return null;
-  const sum = (side: "found" | "now") => journey.pages.reduce((total, stop) => total + stop[side].bytes, 0);
-  const { again } = journey;
-  return (
-    <small className="soft">
-      {journey.pages.length > 1 &&
-        `One page after the other, from one cache: ${kB(sum("now"))} instead of ${kB(sum("found"))}. `}
-      Coming to {again.page} again: {kB(again.now.bytes)} instead of {kB(again.found.bytes)}, by what servers say of
-      keeping.
-    </small>
-  );
+function figuresOf(
+  device: string,
+  old: WeighIn[],
+  fresh: WeighIn[],
+  journey: Run["journeys"][number] | undefined,
+): Figure[] {
+  const [before, after] = [totals(old), totals(fresh)];
+  const pages = old.length === 1 ? "the page" : `all ${count(old.length)} pages`;
+  const links = Object.keys(old[0]?.modelled_load_ms ?? {}).slice(-2);
+  const ms = (list: WeighIn[], link: string) => list.reduce((sum, row) => sum + (row.modelled_load_ms[link] ?? 0), 0);
+  const sum = (side: "found" | "now") => (journey?.pages ?? []).reduce((total, stop) => total + stop[side].bytes, 0);
+  const bytes = (name: string, was: number, is: number, text = kB): Figure => {
+    return { name: `${device}, ${name}`, found: was, now: is, text };
+  };
+  return [
+    bytes(`visit to ${pages}`, before.bytes, after.bytes),
+    bytes(`${count(VISITS)} visits`, before.bytes * VISITS, after.bytes * VISITS, gigabytes),
+    ...links.map((link) => bytes(`modelled load time at ${link}`, ms(old, link), ms(fresh, link), seconds)),
+    ...((journey?.pages.length ?? 0) > 1 ? [bytes("journey through all pages", sum("found"), sum("now"))] : []),
+    ...(journey
+      ? [bytes(`repeat visit to ${journey.again.page}`, journey.again.found.bytes, journey.again.now.bytes)]
+      : []),
+  ];
+}
+
+function difference({ found, now, text }: Figure): string {
+  if (text(found) === text(now)) return "none";
+  return `${text(Math.abs(found - now))} ${now > found ? "more" : "less"}`;
 }
 
 function broughtRow({ kind, name, saved }: { kind: string; name: string; saved: { bytes: number; requests: number } }) {

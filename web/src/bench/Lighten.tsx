@@ -46,11 +46,11 @@ export default function Lighten(props: PartProps) {
 }
 
 const HINTS: Record<string, string> = {
-  "": "What you want done. Switch as you like; build it when you are ready.",
-  sheet: "Every image of the site: where it is shown, what it weighs, what would be left of it",
-  keep: "What no change may touch",
-  one: "The largest first: look, keep or drop, next",
-  live: "The page itself, in your own browser",
+  "": "Turn changes on and off; build the plan when you are ready.",
+  sheet: "Every image: where it is shown, its weight as found and as proposed",
+  keep: "Files and pages no change may touch",
+  one: "Decide on each change, largest first",
+  live: "The live page in your own browser",
 };
 
 /** What carries the plan out: a button, and after a pause the plan itself where it was carried out before. */
@@ -76,13 +76,14 @@ function Stale({ bench, busy, part }: { bench: Bench; busy: boolean; part: strin
   if (bench.plan?.differs && !busy) {
     return (
       <span className="row stale">
-        <span>{bench.run ? "Changed since the site was built." : "Not carried out yet."}</span>
+        <span>{bench.run ? "The plan has changed since the last run." : "No run yet."}</span>
         <Button size="small" type="primary" onClick={() => tryOut.mutate({ commands: [] })}>
-          Build, check and weigh it
+          Build, check and weigh
         </Button>
         {bench.run && part === "" && (
           <label className="row soft">
-            <Switch size="small" checked={on} onChange={set} aria-label="By itself after a pause" /> by itself
+            <Switch size="small" checked={on} onChange={set} aria-label="Build automatically after a pause" />{" "}
+            automatically
           </label>
         )}
       </span>

@@ -5,7 +5,7 @@ export function Notices({ bench }: { bench: Bench }) {
   if (bench.notices.length === 0) return null;
   return (
     <details className="notices">
-      <summary>{bench.notices.length} left alone or left out</summary>
+      <summary>{bench.notices.length} notices about files left alone</summary>
       <ul>
         {bench.notices.map((notice) => (
           <li key={notice.name + notice.reason}>

@@ -36,11 +36,9 @@ export function PagePicture({ bench, view, items, chosen, asFound, onChoose }: P
     }
   }, [top]);
   return (
-    <section className="picture" ref={frame} aria-label="The page with its heavy elements">
+    <section className="picture" ref={frame} aria-label="Page with its heavy elements">
       {!found?.name && (
-        <Nothing>
-          {found ? "No picture could be taken of this page." : "This page was not weighed on this device yet."}
-        </Nothing>
+        <Nothing>{found ? "This page has no picture." : "No weigh-in of this page on this device yet."}</Nothing>
       )}
       {found?.name && room > 0 && (
         <div className="page-sheet" style={{ width: found.width * scale, height: height * scale }}>

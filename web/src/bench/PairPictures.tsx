@@ -35,7 +35,7 @@ export function PairPictures({ bench, pair, difference, blink, busy, withChange 
   const shots = difference?.shots;
   const cut = difference?.what === "step picture" || !pair.width ? undefined : cutOf(difference, pair);
   const frames: { value: Frame; label: string }[] = [
-    ...(shots ? [{ value: "moment" as const, label: "At that moment" }] : []),
+    ...(shots ? [{ value: "moment" as const, label: "At this step" }] : []),
     ...(cut ? [{ value: "cut" as const, label: "Cut-out" }] : []),
     { value: "whole", label: "Whole page" },
   ];
@@ -78,14 +78,14 @@ export function PairPictures({ bench, pair, difference, blink, busy, withChange 
             disabled={busy}
             onClick={() => setMasking(!masking)}
           >
-            {masking ? "Draw on the picture, or stop" : "Leave a region out"}
+            {masking ? "Cancel drawing" : "Ignore a region"}
           </Button>
         )}
       </div>
       {way === "split" && before && after ? (
         <div className="split">
           <Slider
-            ariaLabelForHandle="How much of the page as found"
+            ariaLabelForHandle="Share of the page as found"
             value={share}
             onChange={setShare}
             tooltip={{ open: false }}
@@ -249,7 +249,7 @@ function Masks({ bench, pair, busy }: { bench: Bench; pair: Pair; busy: boolean 
     <ul className="pad tolerated">
       {here.map((mask) => (
         <li key={mask.box.join(" ")}>
-          Left out: {(mask.box[2] ?? 0) - (mask.box[0] ?? 0)} x {(mask.box[3] ?? 0) - (mask.box[1] ?? 0)} px at{" "}
+          Ignored: {(mask.box[2] ?? 0) - (mask.box[0] ?? 0)} x {(mask.box[3] ?? 0) - (mask.box[1] ?? 0)} px at{" "}
           {mask.box[0]}, {mask.box[1]}{" "}
           <Button
             size="small"
@@ -259,7 +259,7 @@ function Masks({ bench, pair, busy }: { bench: Bench; pair: Pair; busy: boolean 
               tryOut.mutate({ commands: [{ do: "masks", masks: masks.filter((other) => other !== mask) }] })
             }
           >
-            Compare it again
+            Compare again
           </Button>
         </li>
       ))}
@@ -273,7 +273,7 @@ function Masks({ bench, pair, busy }: { bench: Bench; pair: Pair; busy: boolean 
             disabled={busy}
             onClick={() => tryOut.mutate({ commands: [{ do: "accept", ...entry, off: true }] })}
           >
-            No longer
+            Stop accepting
           </Button>
         </li>
       ))}

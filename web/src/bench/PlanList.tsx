@@ -76,8 +76,7 @@ export function PlanList({ bench, busy, view }: PartProps) {
     return (
       <main className="narrow">
         <Nothing>
-          The <Term of="Plan">plan</Term> is empty: nothing was found that is worth doing.{" "}
-          <Lead to="weigh">See what was weighed</Lead>
+          The <Term of="Plan">plan</Term> is empty: there are no findings. <Lead to="weigh">Show the weigh-ins</Lead>
         </Nothing>
       </main>
     );
@@ -88,26 +87,26 @@ export function PlanList({ bench, busy, view }: PartProps) {
         <p className="estimate" data-testid="estimate">
           {estimate.sure ? "Checked and weighed: " : "Estimate: "}
           <b>{kB(estimate.after.bytes)}</b> of {kB(estimate.before.bytes)}, {requests(estimate.after.requests)} of{" "}
-          {requests(estimate.before.requests)}, over all pages and devices that were weighed.
-          {!estimate.sure && " What no run has measured is hatched."}
+          {requests(estimate.before.requests)}, over all weighed pages and devices.
+          {!estimate.sure && " Hatched bars are estimates."}
         </p>
       )}
       <div className="row pad">
         <Select
           size="small"
-          aria-label="Which changes"
+          aria-label="Show changes"
           value={wanted}
           onChange={setWanted}
           options={STATES.map((value) => ({ value, label: value === "" ? "All changes" : value }))}
         />
         <Select
           size="small"
-          aria-label="In which order"
+          aria-label="Order"
           value={order}
           onChange={setOrder}
           options={[
-            { value: "plan", label: "In the order of the remedies" },
-            { value: "saving", label: "The largest saving first" },
+            { value: "plan", label: "By remedy" },
+            { value: "saving", label: "Largest saving first" },
           ]}
         />
         <Filter ref={filter} value={words} onChange={setWords} label="Filter by file or page" />
@@ -115,13 +114,13 @@ export function PlanList({ bench, busy, view }: PartProps) {
           <span className="row end">
             <span>{marked.length} marked</span>
             <Button size="small" disabled={busy} onClick={() => turn(marked, true)}>
-              Want them
+              Turn on
             </Button>
             <Button size="small" disabled={busy} onClick={() => turn(marked, false)}>
-              Not them
+              Turn off
             </Button>
             <Button size="small" type="link" onClick={() => setMarked([])}>
-              None
+              Clear selection
             </Button>
           </span>
         )}
@@ -130,7 +129,7 @@ export function PlanList({ bench, busy, view }: PartProps) {
         <Nothing>
           No change is like that.{" "}
           <Button size="small" onClick={() => setWanted("")}>
-            Show all
+            Show all changes
           </Button>
         </Nothing>
       )}
@@ -142,10 +141,10 @@ export function PlanList({ bench, busy, view }: PartProps) {
             {estimate && <Brings estimate={estimate} remedy={name} />}
             <span className="end">
               <Button size="small" disabled={busy || group.every((c) => c.on)} onClick={() => turn(ids(group), true)}>
-                All on
+                Turn all on
               </Button>{" "}
               <Button size="small" disabled={busy || group.every((c) => !c.on)} onClick={() => turn(ids(group), false)}>
-                All off
+                Turn all off
               </Button>
             </span>
           </div>
@@ -281,7 +280,7 @@ function Changes(props: ChangesProps) {
               size="small"
               checked={change.on}
               disabled={busy}
-              aria-label={`Want ${targetText(change)}`}
+              aria-label={`Turn on ${targetText(change)}`}
               onChange={(on) => onSwitch(change.id, on)}
             />
           ),
@@ -297,7 +296,7 @@ function Changes(props: ChangesProps) {
           render: (_, change) => <Scope bench={bench} change={change} busy={busy} />,
         },
         {
-          title: "What came of it",
+          title: "Result",
           ellipsis: true,
           render: (_, change) => {
             const outcome = outcomes.get(change.id);
@@ -337,14 +336,14 @@ function stateText(change: Change, outcome: Outcome | undefined): string {
     case "set aside":
       return `set aside: ${outcome?.reason ?? ""}`;
     case "nothing to gain":
-      return "left out: it saved nothing";
+      return "no further saving";
     case "insisted":
-      return "done, whatever the check says";
+      return "on: override, not checked";
     default:
       if (outcome && outcome.parts.length > 0) {
         const without = outcome.parts.flatMap((part) => (part.pieces.length > 0 ? part.pieces : [part.target]));
         return `without ${namely(without)}: ${outcome.parts[0]?.reason ?? ""}`;
       }
-      return outcome ? "checked, same page" : "not carried out yet";
+      return outcome ? "checked, no difference" : "no run yet";
   }
 }

@@ -45,17 +45,17 @@ export function PlanTools({ bench, busy }: { bench: Bench; busy: boolean }) {
               key: "save",
               label: (
                 <a href={`/api/sites/${bench.id}/plan/document`} download>
-                  Save the plan as a file
+                  Save plan as file
                 </a>
               ),
             },
             {
               key: "load",
-              label: "Load a plan from a file",
+              label: "Load plan from file",
               disabled: busy,
               onClick: () => chooser.current?.click(),
             },
-            { key: "preset", label: "Keep it as a preset for other sites", onClick: () => setNaming(true) },
+            { key: "preset", label: "Save as preset for other sites", onClick: () => setNaming(true) },
           ],
         }}
       >
@@ -66,7 +66,7 @@ export function PlanTools({ bench, busy }: { bench: Bench; busy: boolean }) {
         type="file"
         hidden
         accept=".json,application/json"
-        aria-label="A plan's file"
+        aria-label="Plan file"
         onChange={(event) => {
           const file = event.target.files?.[0];
           if (file) setOther({ file });
@@ -97,20 +97,20 @@ function KeepPreset({ bench, onClose }: { bench: Bench; onClose: () => void }) {
   return (
     <Modal
       open
-      title="Keep it as a preset"
-      okText="Keep it"
+      title="Save as preset"
+      okText="Save preset"
       okButtonProps={{ disabled: name.trim() === "" }}
       onCancel={onClose}
       onOk={() => keep.mutate(name, { onSuccess: onClose })}
     >
       <p>
-        Effort {bench.plan?.effort}, with the settings for images and delivery of this plan
-        {off.length > 0 && `, without ${off.map(({ title }) => title.toLowerCase()).join(", ")}`}. It stands beside the
-        efforts under Sort, on every site of yours.
+        Effort {bench.plan?.effort} with this plan's settings for images and delivery
+        {off.length > 0 && `, without ${off.map(({ title }) => title.toLowerCase()).join(", ")}`}. The preset appears
+        next to the efforts under Findings, for all your sites.
       </p>
       <Input
-        aria-label="Name of the preset"
-        placeholder="What to call it"
+        aria-label="Preset name"
+        placeholder="Preset name"
         maxLength={60}
         value={name}
         onChange={(event) => setName(event.target.value)}

@@ -23,13 +23,13 @@ export function Presets({ presets, busy, onTry }: Props) {
             <Button
               size="small"
               type="link"
-              aria-label={`Forget ${name}`}
+              aria-label={`Delete preset ${name}`}
               onClick={(event) => {
                 event.stopPropagation();
                 forget.mutate(id);
               }}
             >
-              Forget
+              Delete
             </Button>
           ),
           disabled: busy,

@@ -1,14 +1,14 @@
 import type { Job, Proof } from "../api/client";
 
 const WORDS: Record<Proof["proven"], string> = {
-  "same at rest": "looks as found; its controls are being used",
+  "same at rest": "looks as found; walk under way",
   same: "looks and works as found",
-  differs: "differs; the cause is being looked for",
+  differs: "differs; searching for the culprit",
   "cannot be compared": "cannot be compared",
 };
 const STOPPED = {
-  "same at rest": "looks as found; its controls were not used",
-  differs: "differs; the cause was not found",
+  "same at rest": "looks as found; walk not done",
+  differs: "differs; culprit not found",
 };
 
 const named = (device: string) => device.charAt(0).toUpperCase() + device.slice(1);
@@ -32,7 +32,7 @@ export function Verdict({ job, page, pages }: { job: Job; page: string; pages: n
   return (
     <div className="verdict" role="log" aria-label="Verdict on this page">
       <b>{page}</b>
-      {own.length === 0 && <span className="soft">waits for its turn</span>}
+      {own.length === 0 && <span className="soft">waiting</span>}
       {own.map(({ device, proven, text }) => (
         <span key={device} className={proven === "differs" ? "bad" : ""} title={text}>
           {named(device)}: {WORDS[proven]}

@@ -45,20 +45,20 @@ function Form({ bench, change, busy, onDone }: Props & { onDone: () => void }) {
       <Checkbox.Group value={chosen} onChange={setChosen} options={all.map((page) => ({ value: page, label: page }))} />
       <Input
         size="small"
-        aria-label="Pages by pattern"
+        aria-label="Pages that match"
         placeholder="/journal/*"
         value={pattern}
         onChange={(event) => setPattern(event.target.value)}
       />
       <div className="row">
         <Button size="small" disabled={busy || pattern.trim() === ""} onClick={() => set(all, pattern.trim())}>
-          Those like this
+          Apply pattern
         </Button>
         <Button size="small" onClick={() => setChosen(all)}>
           All
         </Button>
         <Button size="small" type="primary" disabled={busy} onClick={() => set(chosen, "*")}>
-          Set
+          Apply
         </Button>
       </div>
     </div>

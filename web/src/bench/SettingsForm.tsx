@@ -60,7 +60,7 @@ export function SettingsForm({ bench, change, busy }: { bench: Bench; change: Ch
         </Form.Item>
       ))}
       <Button htmlType="submit" disabled={busy || same}>
-        Want it this way
+        Apply
       </Button>
     </Form>
   );

@@ -30,14 +30,14 @@ export default function Sort(props: PartProps) {
           value={use ? "use" : "worth"}
           onChange={(part) => view.set({ part: part === "use" ? "use" : "" })}
           options={[
-            { value: "worth", label: "Worth doing" },
+            { value: "worth", label: "Findings" },
             { value: "use", label: "Use map" },
           ]}
         />
         <span className="soft">
           {use
-            ? "Which bytes of styles and scripts a walk over the pages used"
-            : "The largest first. A click on a tag in the picture finds its row."}
+            ? "Bytes of styles and scripts that a walk used"
+            : "Largest first. Click a tag in the picture to find its row."}
         </span>
       </div>
       {use ? (
@@ -99,11 +99,11 @@ function WorthDoing({ bench, view, busy }: PartProps) {
     <main className="sort">
       <section className="list" ref={list}>
         <div className="head">
-          <h1>Worth doing</h1>
+          <h1>Findings</h1>
           <span className="soft">
             {items.length > 0 && (
               <>
-                <Term of="Excess">{kB(whole)} could go</Term> from the files
+                <Term of="Finding">{kB(whole)} could go</Term> from the files
               </>
             )}
           </span>
@@ -147,14 +147,14 @@ function WorthDoing({ bench, view, busy }: PartProps) {
               <>
                 Nothing of this kind is worth doing.{" "}
                 <Button size="small" onClick={() => view.set({ kind: null })}>
-                  Show all kinds
+                  Show all file types
                 </Button>
               </>
             ) : (
               <>
                 Nothing is worth doing: this site is light already.{" "}
                 <Lead to="weigh" part="allowances">
-                  Set what its pages may weigh
+                  Set limits for pages
                 </Lead>
               </>
             )}

@@ -18,11 +18,11 @@ export function StayingRules({ bench, change, words }: { bench: Bench; change: C
         rowKey={(rule) => `${rule.start} ${rule.what}`}
         loading={found.isFetching}
         dataSource={rules}
-        locale={{ emptyText: found.error ? found.error.message : "Nothing that is looked for stays." }}
+        locale={{ emptyText: found.error ? found.error.message : "No kept rules match." }}
         pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
         columns={[
           {
-            title: "What stays, and what keeps it",
+            title: "Kept rules and reasons",
             dataIndex: "what",
             render: (what: string, rule) => (
               <>

@@ -25,10 +25,10 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
     <section className="trimmed-rules">
       <h3>
         {rules
-          ? `${count(rules.total)} parts go, of ${count(rules.selectors)} selectors`
+          ? `${count(rules.total)} unused parts of ${count(rules.selectors)} selectors`
           : found.error
             ? found.error.message
-            : "What goes"}
+            : "Unused"}
       </h3>
       <div className="row">
         <Segmented
@@ -36,34 +36,34 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
           value={part}
           onChange={setPart}
           options={[
-            { value: "gone", label: "What goes" },
-            { value: "staying", label: "What stays" },
+            { value: "gone", label: "Unused" },
+            { value: "staying", label: "Kept" },
           ]}
         />
         <Input
           size="small"
           allowClear
-          aria-label="Look for a rule"
-          placeholder="Look for a class, a name, a reason"
+          aria-label="Search rules"
+          placeholder="Search class, name or reason"
           value={words}
           onChange={(event) => setWords(event.target.value)}
         />
         <Input
           size="small"
-          aria-label="Keep rules like"
-          placeholder="Keep rules like .menu-*"
+          aria-label="Keep rules that match"
+          placeholder="Keep rules that match, such as .menu-*"
           value={own}
           disabled={busy}
           onChange={(event) => setOwn(event.target.value)}
           onPressEnter={add}
         />
         <Button size="small" disabled={busy || !own.trim()} onClick={add}>
-          Keep
+          Keep rules
         </Button>
       </div>
       {rules && rules.missed.length > 0 && (
         <p>
-          <span className="soft">Missed by the check, so they stay: </span>
+          <span className="soft">Kept; the check found them in use: </span>
           {rules.missed.map((name) => (
             <code key={name} className="missed">
               {name}
@@ -92,7 +92,7 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
           pagination={{ pageSize: PER_PAGE, size: "small", showSizeChanger: false, hideOnSinglePage: true }}
           columns={[
             {
-              title: "What goes, and why",
+              title: "Unused rules and reasons",
               dataIndex: "what",
               render: (what: string, rule) => (
                 <>
@@ -115,7 +115,7 @@ export function TrimmedRules({ bench, change, busy }: { bench: Bench; change: Ch
                     disabled={busy || edit.isPending}
                     onClick={() => keep([...kept, ...(rule.selectors.length > 0 ? rule.selectors : [rule.what])])}
                   >
-                    Keep this
+                    Keep rule
                   </Button>
                 ),
             },

@@ -27,7 +27,7 @@ export function Versions({
             <tr>
               <th>Made</th>
               <th>Name</th>
-              <th className="n">Wanted</th>
+              <th className="n">Changes on</th>
               <th />
             </tr>
           </thead>
@@ -36,7 +36,7 @@ export function Versions({
               <tr key={version.id} className={version.head ? "sel" : ""}>
                 <td>
                   {moment(version.made)}
-                  {version.run && <small className="soft"> carried out</small>}
+                  {version.run && <small className="soft"> has a run</small>}
                 </td>
                 <td>
                   <Input
@@ -44,7 +44,7 @@ export function Versions({
                     size="small"
                     variant="borderless"
                     aria-label={`Name of the version of ${moment(version.made)}`}
-                    placeholder="name it to keep it"
+                    placeholder="Name to keep it"
                     defaultValue={version.name}
                     maxLength={100}
                     onBlur={(event) => {
@@ -57,7 +57,7 @@ export function Versions({
                 <td className="n">{count(version.on)}</td>
                 <td className="n">
                   {version.head ? (
-                    <span className="soft">the plan now</span>
+                    <span className="soft">current plan</span>
                   ) : (
                     <>
                       <Button
@@ -67,7 +67,7 @@ export function Versions({
                         Compare
                       </Button>{" "}
                       <Button size="small" disabled={busy} onClick={() => goTo.mutate(version.id)}>
-                        Go to it
+                        Restore version
                       </Button>
                     </>
                   )}

@@ -37,7 +37,7 @@ export function WithWord({
             onPressEnter={say}
           />
           <Button size="small" type="primary" onClick={say}>
-            So be it
+            Confirm
           </Button>
         </div>
       }

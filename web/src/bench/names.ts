@@ -4,7 +4,7 @@ import { fileName } from "../ui/format";
 
 /** What a remedy is called. */
 export function remedyTitle(words: Words, name: RemedyName | null | undefined): string {
-  return words.remedies.find((remedy) => remedy.name === name)?.title ?? "A change of an older plan";
+  return words.remedies.find((remedy) => remedy.name === name)?.title ?? "Change from an older plan";
 }
 
 /** What a change works on: its file, or the first of several; of an embed its name and host. */

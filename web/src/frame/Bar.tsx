@@ -39,7 +39,7 @@ export function Bar({ session, path, trail, conditions }: Props) {
                 </p>
                 {session.admin && (
                   <p>
-                    <Link to="/users">Accounts and what was done</Link>
+                    <Link to="/users">Users and audit log</Link>
                   </p>
                 )}
                 <Button onClick={() => signOut.mutate()}>Sign out</Button>

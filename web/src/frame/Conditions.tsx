@@ -15,7 +15,7 @@ const OWN_DEVICE = /^(\d+)x(\d+)@([\d.]+)$/;
 
 export function deviceLabel(name: string): string {
   const own = OWN_DEVICE.exec(name);
-  return DEVICES[name] ?? (own ? `Window ${own[1]}x${own[2]} at ${own[3]}x` : name);
+  return DEVICES[name] ?? (own ? `Viewport ${own[1]}x${own[2]} at ${own[3]}x` : name);
 }
 
 interface Props {
@@ -51,7 +51,7 @@ export function Conditions({ bench, view, busy }: Props) {
       <button type="button" className="chip">
         {deviceLabel(view.device)}
         <span className="chip-tail">
-          , {view.link === UNLIMITED ? "unlimited link" : view.link}, {view.visit} visit
+          , {view.link === UNLIMITED ? "unlimited network" : view.link}, {view.visit} visit
         </span>
       </button>
     </Popover>
@@ -86,7 +86,7 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
           }}
           options={[
             ...Object.entries(DEVICES).map(([value, label]) => ({ value, label })),
-            { value: OWN, label: "A window of your own" },
+            { value: OWN, label: "Custom viewport" },
           ]}
         />
         {own && (
@@ -126,9 +126,9 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
         )}
       </fieldset>
       <fieldset>
-        <legend>Link</legend>
+        <legend>Network</legend>
         <Select
-          aria-label="Link"
+          aria-label="Network"
           value={ownLink === null ? view.link : OWN}
           onChange={(value) => {
             if (value === OWN) setOwnLink("4 Mbit/s, 80 ms");
@@ -137,12 +137,12 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
               view.set({ link: value });
             }
           }}
-          options={[...LINKS.map((value) => ({ value, label: value })), { value: OWN, label: "figures of your own" }]}
+          options={[...LINKS.map((value) => ({ value, label: value })), { value: OWN, label: "Custom figures" }]}
         />
         {ownLink !== null && (
           <Input
             size="small"
-            aria-label="Figures of the link"
+            aria-label="Network figures"
             value={ownLink}
             onChange={(event) => setOwnLink(event.target.value)}
             onBlur={() => view.set({ link: ownLink.trim() })}
@@ -156,20 +156,20 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
           value={view.visit}
           onChange={(event) => view.set({ visit: event.target.value as Visit })}
           options={[
-            { value: "first", label: "first, nothing kept" },
-            { value: "repeat", label: "repeat, from the cache" },
+            { value: "first", label: "First, empty cache" },
+            { value: "repeat", label: "Repeat, filled cache" },
           ]}
         />
       </fieldset>
       <p className="soft">
         {known
-          ? `Weighed: ${known.runs === 1 ? "one run" : `median of ${known.runs} runs`}, ${known.browser}.`
-          : "This page was not weighed under these conditions yet."}
+          ? `Weighed: ${known.runs === 1 ? "one load" : `median of ${known.runs} loads`}, ${known.browser}.`
+          : "No weigh-in of this page under these conditions yet."}
       </p>
       <div className="row">
         <InputNumber
           size="small"
-          aria-label="Runs"
+          aria-label="Loads"
           min={1}
           max={15}
           value={runs}
@@ -182,8 +182,8 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
           value={everywhere}
           onChange={setEverywhere}
           options={[
-            { value: false, label: "this page" },
-            { value: true, label: "all pages" },
+            { value: false, label: "This page" },
+            { value: true, label: "All pages" },
           ]}
         />
         <Button
@@ -204,7 +204,7 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
         </Button>
       </div>
       <p className="soft">
-        <label htmlFor="allowance">What a page may weigh</label>
+        <label htmlFor="allowance">Page limit</label>
       </p>
       <div className="row">
         <InputNumber
@@ -221,7 +221,7 @@ function Form({ bench, view, busy, onAllow, onWeigh }: FormProps) {
           disabled={!kilobytes || kilobytes * 1000 === bench.allowance}
           onClick={() => onAllow(Math.round(kilobytes * 1000))}
         >
-          Set
+          Set limit
         </Button>
       </div>
     </div>

@@ -11,17 +11,17 @@ export function Foot({ bench, view, onHelp }: { bench: Bench; view: View; onHelp
         <kbd>n</kbd> <kbd>p</kbd> next, previous
       </span>
       <span>
-        <kbd>t</kbd> try or take back
+        <kbd>t</kbd> turn on or off
       </span>
       <span>
-        hold <kbd>b</kbd> to see it as found
+        hold <kbd>b</kbd> to show the page as found
       </span>
       <button type="button" onClick={onHelp}>
         <kbd>?</kbd> all keys
       </button>
       {weighIn && (
         <span className="provenance">
-          {weighIn.runs === 1 ? "One run" : `Median of ${weighIn.runs} runs`}, {moment(weighIn.taken)},{" "}
+          {weighIn.runs === 1 ? "One load" : `Median of ${weighIn.runs} loads`}, {moment(weighIn.taken)},{" "}
           {weighIn.browser}
         </span>
       )}

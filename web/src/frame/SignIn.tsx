@@ -14,14 +14,10 @@ export function SignIn() {
           requiredMark={false}
           onFinish={(values: { username: string; password: string }) => signIn.mutate(values)}
         >
-          <Form.Item
-            name="username"
-            label="User name"
-            rules={[{ required: true, message: "Your user name is needed" }]}
-          >
+          <Form.Item name="username" label="User name" rules={[{ required: true, message: "Enter your user name." }]}>
             <Input autoComplete="username" autoFocus />
           </Form.Item>
-          <Form.Item name="password" label="Password" rules={[{ required: true, message: "Your password is needed" }]}>
+          <Form.Item name="password" label="Password" rules={[{ required: true, message: "Enter your password." }]}>
             <Input.Password autoComplete="current-password" />
           </Form.Item>
           {signIn.error && <Alert type="error" showIcon title={signIn.error.message} className="gap-below" />}
@@ -30,7 +26,7 @@ export function SignIn() {
           </Button>
         </Form>
         <p className="soft gap-above">
-          Accounts are made by whoever runs this server, with <code>./mule user NAME</code>.
+          The administrator of this server creates users with <code>./mule user NAME</code>.
         </p>
       </main>
     </>

@@ -35,7 +35,7 @@ function statesOf(bench: Bench): Record<Stage, string> {
     lighten: on ? `${count(on)} on` : "",
     check: checks
       ? checks.passed === checks.pairs
-        ? "all same"
+        ? "no difference"
         : `${count(checks.pairs - checks.passed)} differ`
       : "",
     "hand-over": bench.run ? kB(bench.run.archive_bytes) : "",

@@ -20,9 +20,9 @@ export function ByHand({ bench, busy }: PartProps) {
   return (
     <section className="by-hand">
       <div className="head">
-        <h1>To put in by hand</h1>
+        <h1>Steps by hand</h1>
         <span className="soft">
-          {done} of {steps.length} ticked off; those that save most first
+          {done} of {steps.length} done; largest saving first
         </span>
       </div>
       <Form
@@ -31,23 +31,23 @@ export function ByHand({ bench, busy }: PartProps) {
         initialValues={{ address }}
         onFinish={(body: { address: string }) => visit.mutate(body.address)}
       >
-        <Form.Item name="address" label="The live site">
+        <Form.Item name="address" label="Live site">
           <Input placeholder="https://" style={{ width: 320 }} />
         </Form.Item>
         <Button htmlType="submit" disabled={busy} loading={visit.isPending}>
-          Visit again
+          Compare with live site
         </Button>
       </Form>
       {visited && (
         <p className="pad">
-          Visited {moment(visited)}: {steps.filter((step) => step.there).length} of {steps.length} steps are so there.
+          Visited {moment(visited)}: {steps.filter((step) => step.there).length} of {steps.length} steps are live.
           {weighed.length > 0 &&
-            ` Its pages weigh ${kB(sum("live"))} now, ${kB(sum("found") - sum("live"))} less than as found.`}
+            ` The live pages weigh ${kB(sum("live"))}, ${kB(sum("found") - sum("live"))} less than as found.`}
         </p>
       )}
       {steps.length === 0 && (
         <Nothing>
-          Nothing differs, so there is nothing to put in. <Lead to="lighten">Go to the plan</Lead>
+          No file differs, so there are no steps. <Lead to="lighten">Open the plan</Lead>
         </Nothing>
       )}
       <More rows={steps}>
@@ -91,7 +91,7 @@ function Step({
       {step.bytes > 0 && <span className="soft">saves {kB(step.bytes)}</span>}
       {visited && (
         <span className={step.there ? "there" : "missing"}>
-          {step.there ? "so on the live site" : `not yet: ${step.why_not}`}
+          {step.there ? "live" : `not live yet: ${step.why_not}`}
         </span>
       )}
       <div className="step">
@@ -117,14 +117,14 @@ function Step({
           {step.snippets.map((snippet, i) => (
             <details key={i}>
               <summary>
-                {snippet.page}: {snippet.old ? "put this in the place of what is there" : "put this in"}
+                {snippet.page}: {snippet.old ? "replace the old text with the new text" : "insert this text"}
               </summary>
               {snippet.old ? (
-                <Code label="There now" text={snippet.old} />
+                <Code label="Old text" text={snippet.old} />
               ) : (
-                <Code label="Right behind" text={snippet.after} />
+                <Code label="Directly after" text={snippet.after} />
               )}
-              <Code label={snippet.new ? "Instead" : "Take it out"} text={snippet.new} copy />
+              <Code label={snippet.new ? "New text" : "Delete"} text={snippet.new} copy />
             </details>
           ))}
           {step.more > 0 && <p className="soft">{step.more} more places; the whole page lies in the archive.</p>}

@@ -13,17 +13,17 @@ export function ReportForm({ id }: { id: string }) {
   return (
     <section className="report">
       <div className="head">
-        <h1>The report</h1>
-        <span className="soft">What was done and what it brought, for people who were not there</span>
+        <h1>Report</h1>
+        <span className="soft">All changes and savings, for readers outside the project</span>
       </div>
       <div className="pad row wrap">
         <Segmented<Paper> options={["A4", "Letter"]} value={paper} onChange={setPaper} aria-label="Paper" />
         <Button type="primary" href={`/api/sites/${id}/report.pdf?paper=${paper}`}>
-          PDF
+          Download PDF
         </Button>
-        <Button href={`/api/sites/${id}/report.html`}>One HTML file</Button>
-        <Button href={`/api/sites/${id}/ledger.csv`}>Ledger as CSV</Button>
-        <Button href={`/api/sites/${id}/ledger.json`}>Ledger as JSON</Button>
+        <Button href={`/api/sites/${id}/report.html`}>Download HTML</Button>
+        <Button href={`/api/sites/${id}/ledger.csv`}>Download ledger (CSV)</Button>
+        <Button href={`/api/sites/${id}/ledger.json`}>Download ledger (JSON)</Button>
       </div>
       {letterhead.data ? <Top letterhead={letterhead.data} /> : <Waiting />}
     </section>
@@ -36,7 +36,7 @@ function Top({ letterhead }: { letterhead: Letterhead }) {
   const error = set.error ?? setLogo.error;
   return (
     <div className="pad letterhead">
-      <h2>On top of it, and of reviews</h2>
+      <h2>Letterhead of reports and reviews</h2>
       <p className="row wrap">
         {letterhead.logo && <img src={letterhead.logo} alt="Your logo" height={48} />}
         <Upload
@@ -48,12 +48,12 @@ function Top({ letterhead }: { letterhead: Letterhead }) {
           }}
         >
           <Button size="small" loading={setLogo.isPending}>
-            {letterhead.logo ? "Another logo" : "Add a logo"}
+            {letterhead.logo ? "Replace logo" : "Add logo"}
           </Button>
         </Upload>
         {letterhead.logo && (
           <Button size="small" type="link" onClick={() => set.mutate({ ...letterhead, logo: "" })}>
-            Without a logo
+            Remove logo
           </Button>
         )}
       </p>
@@ -65,11 +65,11 @@ function Top({ letterhead }: { letterhead: Letterhead }) {
         <Form.Item name="name" label="Your name">
           <Input maxLength={200} />
         </Form.Item>
-        <Form.Item name="words" label="Words to begin with">
+        <Form.Item name="words" label="Introduction">
           <Input.TextArea rows={5} maxLength={4000} />
         </Form.Item>
         <Button htmlType="submit" loading={set.isPending}>
-          Save
+          Save letterhead
         </Button>{" "}
         {set.isSuccess && !set.isPending && <span className="soft">Saved</span>}
       </Form>

@@ -17,7 +17,7 @@ export function Reviews({ id }: { id: string }) {
       <div className="head">
         <h1>Client&apos;s review</h1>
         <span className="soft">
-          Whoever has the link sees this run, and accepts, refuses or asks. No account is needed.
+          Anyone with the link sees this run and can accept, refuse or ask. No account needed.
         </span>
       </div>
       <Form
@@ -29,16 +29,16 @@ export function Reviews({ id }: { id: string }) {
         }
       >
         <Form.Item name="name" label="For">
-          <Input maxLength={100} placeholder="a name for yourself" />
+          <Input maxLength={100} placeholder="Client or project" />
         </Form.Item>
-        <Form.Item name="days" label="Days">
+        <Form.Item name="days" label="Valid for, days">
           <InputNumber min={1} max={365} />
         </Form.Item>
         <Form.Item name="password" label="Password">
           <Input.Password maxLength={200} placeholder="none" autoComplete="new-password" />
         </Form.Item>
         <Button type="primary" htmlType="submit" loading={make.isPending}>
-          Make a link
+          Create link
         </Button>
       </Form>
       {address && (
@@ -46,12 +46,12 @@ export function Reviews({ id }: { id: string }) {
           className="pad"
           type="success"
           closable={{ onClose: () => setAddress("") }}
-          title="Send this link. It is shown this once."
+          title="Copy this link now. It is shown only once."
           description={<Input readOnly value={address} aria-label="Link" onFocus={(event) => event.target.select()} />}
         />
       )}
       {reviews.data?.length === 0 && (
-        <Nothing>No link was made yet. What a client refuses goes off in the plan.</Nothing>
+        <Nothing>No links yet. A change that a client refuses is turned off in the plan.</Nothing>
       )}
       {reviews.data?.map((review) => (
         <Review key={review.id} id={id} review={review} />
@@ -78,7 +78,7 @@ function Review({ id, review }: { id: string; review: ReviewRow }) {
         <small className="soft">
           {review.state === "open" ? `open until ${moment(review.until)}` : review.state}
           {review.password && ", with a password"}
-          {!review.shown && ", of an earlier run"}
+          {!review.shown && ", earlier run"}
         </small>
       </h2>
       <p>
@@ -86,14 +86,14 @@ function Review({ id, review }: { id: string; review: ReviewRow }) {
         {review.opened ? `, first opened ${moment(review.opened)}` : ", not opened yet"}
         {review.state === "open" && (
           <Popconfirm
-            title="Withdraw the link?"
-            description="It leads nowhere from then on. What was answered stays."
+            title="Withdraw this link?"
+            description="The link stops working. Answers are kept."
             okText="Withdraw"
             cancelText="Keep"
             onConfirm={() => withdraw.mutate(review.id)}
           >
             <Button size="small" type="link" loading={withdraw.isPending}>
-              Withdraw
+              Withdraw link
             </Button>
           </Popconfirm>
         )}

@@ -20,23 +20,23 @@ export function Since({ bench, run }: { bench: Bench; run: string }) {
   if (!data) return <Waiting />;
   const sum = data.moved.reduce((total, row) => total + row.bytes_now - row.bytes_then, 0);
   return (
-    <section aria-label="What changed since">
+    <section aria-label="Changes since">
       <h2>Since the run of {moment(data.made)}</h2>
       {!data.same_ground && (
         <p className="standing">
-          The two stand on different weigh-ins of the site as found, so that their sums are not to be compared.
+          These runs use different weigh-ins of the site as found. Do not compare their totals.
         </p>
       )}
       {data.moved.length === 0 ? (
-        <Nothing>Every change stands as it did then, and saves as much.</Nothing>
+        <Nothing>No change has another result or saving.</Nothing>
       ) : (
         <table className="ledger">
           <thead>
             <tr>
               <th>Change</th>
-              <th>Then</th>
-              <th>Now</th>
-              <th className="n">Saves more</th>
+              <th>Result then</th>
+              <th>Result now</th>
+              <th className="n">Difference</th>
             </tr>
           </thead>
           <tbody>
@@ -59,8 +59,8 @@ export function Since({ bench, run }: { bench: Bench; run: string }) {
             ))}
             <tr className="total">
               <td colSpan={3}>
-                Together
-                {data.moved.length > MOST && ` (${count(data.moved.length - MOST)} smaller ones are not listed)`}
+                Total
+                {data.moved.length > MOST && ` (${count(data.moved.length - MOST)} smaller changes not listed)`}
               </td>
               <td className="n">
                 {sum < 0 && "−"}

@@ -53,7 +53,7 @@ export function Stairs({
 }
 
 function together(rows: Tread[]): Tread {
-  return { key: "", name: `${rows.length} smaller ones`, bytes: rows.reduce((sum, row) => sum + row.bytes, 0) };
+  return { key: "", name: `${rows.length} smaller changes`, bytes: rows.reduce((sum, row) => sum + row.bytes, 0) };
 }
 
 function Step({

@@ -96,16 +96,18 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
         />
         <Segmented
           size="small"
-          aria-label="Ground"
+          aria-label="Background"
           value={ground}
           onChange={setGround}
           options={[
-            { value: "light", label: "on light" },
-            { value: "dark", label: "on dark" },
+            { value: "light", label: "Light background" },
+            { value: "dark", label: "Dark background" },
           ]}
         />
         <span className="soft">
-          {mode === "split" ? "Drag the line: as found to its left." : "Hold b, or the button, to see it as found."}
+          {mode === "split"
+            ? "Drag the line. The image as found is on the left."
+            : "Hold b, or the button, to show the page as found."}
         </span>
         {mode === "blink" && (
           <Button
@@ -155,7 +157,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
                 <Slider min={30} max={95} value={quality} onChange={setQuality} aria-label="Quality" />
               </label>
             )}
-            <p className="soft">{chosen ? chosen.refused || outcomeText(chosen, row) : "being tried out…"}</p>
+            <p className="soft">{chosen ? chosen.refused || outcomeText(chosen, row) : "encoding…"}</p>
             {proposed && seenText(row, proposed) && <p className="soft">{seenText(row, proposed)}</p>}
             <Button
               type="primary"
@@ -174,7 +176,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
                 })
               }
             >
-              Put this into the plan
+              Add to plan
             </Button>{" "}
             <Button
               size="small"
@@ -192,7 +194,7 @@ export function Loupe({ bench, row, busy, onClose, onMove, onUse }: Props) {
                 })
               }
             >
-              Leave it as found
+              Keep as found
             </Button>
           </div>
           <Steps steps={steps} level={format === "PNG" ? 0 : quality} found={row.bytes} onPick={setQuality} />
@@ -217,7 +219,7 @@ function widthsOf(row: ImageRow, current: number) {
     { value: 0, label: `as found, ${count(row.width)} px` },
     ...widths.map((value) => ({
       value,
-      label: `${count(value)} px${value === shown ? ", as shown" : value === shown * 2 ? ", twice as shown" : ""}`,
+      label: `${count(value)} px${value === shown ? ", shown size" : value === shown * 2 ? ", twice the shown size" : ""}`,
     })),
   ];
 }
@@ -236,14 +238,14 @@ function seenText(row: ImageRow, { part, veil }: Proposed): string {
   const lines = [];
   if (part.length === 4) {
     const share = percent(((part[2] ?? 0) * (part[3] ?? 0)) / (row.width * row.height));
-    lines.push(`The plan hands over the ${share} of it that its frames show; here is all of it.`);
+    lines.push(`The plan keeps the ${share} that the frames show; the loupe shows the whole image.`);
   }
-  if (veil.length === 4) lines.push(`Likeness is judged beneath what lies over it and covers ${veil[3]} %.`);
+  if (veil.length === 4) lines.push(`Likeness is judged under the overlay, which covers ${veil[3]} %.`);
   return lines.join(" ");
 }
 
 function outcomeText(step: { bytes: number; likeness: number }, row: ImageRow): string {
-  const less = step.bytes < row.bytes ? `${percent(1 - step.bytes / row.bytes)} less` : "no smaller";
+  const less = step.bytes < row.bytes ? `${percent(1 - step.bytes / row.bytes)} less` : "not smaller";
   return `${kB(step.bytes)}, likeness ${step.likeness.toFixed(3)}; ${less} than as found`;
 }
 
@@ -314,7 +316,7 @@ function Overlay({
     if (box) onSplit(Math.min(100, Math.max(0, ((x - box.left) / box.width) * 100)));
   };
   return (
-    <div ref={view} className={`loupe-view ${ground}`} tabIndex={0} aria-label="The picture">
+    <div ref={view} className={`loupe-view ${ground}`} tabIndex={0} aria-label="Image">
       <div
         ref={frame}
         className={zoom ? "loupe-pair" : "loupe-pair fit"}
@@ -344,7 +346,7 @@ function Overlay({
             className="loupe-line"
             style={{ left: `${split}%` }}
             role="slider"
-            aria-label="Where as found ends"
+            aria-label="Edge of the image as found"
             aria-valuemin={0}
             aria-valuemax={100}
             aria-valuenow={Math.round(split)}

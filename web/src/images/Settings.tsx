@@ -11,7 +11,7 @@ interface Props {
 }
 
 const CAPS: { name: "content_width" | "background_width" | "phone_width"; label: string }[] = [
-  { name: "content_width", label: "Images in the text" },
+  { name: "content_width", label: "Content images" },
   { name: "background_width", label: "Full-width backgrounds" },
   { name: "phone_width", label: "On phones" },
 ];
@@ -36,18 +36,18 @@ function Folders({ rules, onSet }: { rules: Rule[]; onSet: (rules: Rule[]) => vo
           />
           <Select
             size="small"
-            aria-label="In this folder"
+            aria-label="Images in this folder"
             value={rule.likeness}
             onChange={(likeness) => put(place, { likeness })}
             options={[
               ...LIKENESSES.map(({ value, label }) => ({ value, label })),
-              { value: "leave" as const, label: "leave as it is" },
+              { value: "leave" as const, label: "leave unchanged" },
             ]}
           />
           <Button
             size="small"
             type="text"
-            aria-label={`No rule for ${rule.folder}`}
+            aria-label={`Remove the rule for ${rule.folder}`}
             onClick={() => onSet(rules.filter((_, n) => n !== place))}
           >
             ×
@@ -55,7 +55,7 @@ function Folders({ rules, onSet }: { rules: Rule[]; onSet: (rules: Rule[]) => vo
         </div>
       ))}
       <Button size="small" onClick={() => onSet([...rules, { folder: "/", likeness: "true" }])}>
-        Another way for a folder
+        Add a rule for a folder
       </Button>
     </fieldset>
   );
@@ -76,20 +76,20 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
       content={
         <div className="image-settings">
           <fieldset>
-            <legend>How alike they must look</legend>
+            <legend>Likeness</legend>
             <Select
-              aria-label="How alike"
+              aria-label="Likeness of all images"
               value={draft.likeness ?? ""}
               onChange={(likeness) => set({ likeness })}
               options={[
-                { value: "", label: `as the effort says (${usual})` },
+                { value: "", label: `from the effort (${usual})` },
                 ...LIKENESSES.map(({ value, label, hint }) => ({ value, label: `${label}: ${hint}` })),
               ]}
             />
           </fieldset>
           <Folders rules={draft.folders ?? []} onSet={(folders) => set({ folders })} />
           <fieldset>
-            <legend>No wider than, px of the file</legend>
+            <legend>Maximum file width, px</legend>
             {CAPS.map(({ name, label }) => (
               <label key={name} className="row between">
                 {label}
@@ -105,13 +105,13 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
               </label>
             ))}
             <label className="row between">
-              Pixels for each CSS px
+              Pixel density
               <Select
                 size="small"
                 value={draft.density ?? 0}
                 onChange={(density) => set({ density })}
                 options={[
-                  { value: 0, label: "as the effort says" },
+                  { value: 0, label: "from the effort" },
                   { value: 1, label: "1" },
                   { value: 1.5, label: "1.5" },
                   { value: 2, label: "2" },
@@ -131,13 +131,13 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
             </label>
           </fieldset>
           <fieldset>
-            <legend>Way out</legend>
+            <legend>File names</legend>
             <Radio.Group
               value={draft.same_names ?? false}
               onChange={(event) => set({ same_names: Boolean(event.target.value) })}
               options={[
-                { value: false, label: "new names, all references rewritten" },
-                { value: true, label: "same names and formats, to be swapped by hand" },
+                { value: false, label: "New names; all references are rewritten" },
+                { value: true, label: "Same names and formats, for replacing by hand" },
               ]}
             />
             <Checkbox
@@ -145,24 +145,24 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
               checked={draft.widths}
               onChange={(event) => set({ widths: event.target.checked })}
             >
-              narrower files for phones
+              Narrower files for phones
             </Checkbox>
             <Checkbox
               disabled={draft.same_names}
               checked={draft.fallback}
               onChange={(event) => set({ fallback: event.target.checked })}
             >
-              keep the older format for browsers that need it
+              Keep the older format as a fallback
             </Checkbox>
             <Checkbox
               disabled={draft.same_names}
               checked={draft.avif}
               onChange={(event) => set({ avif: event.target.checked })}
             >
-              AVIF beside it where it is a tenth smaller
+              Add AVIF where it is a tenth smaller
             </Checkbox>
             <Checkbox checked={draft.copyright} onChange={(event) => set({ copyright: event.target.checked })}>
-              keep what files say about their owner
+              Keep copyright metadata
             </Checkbox>
           </fieldset>
           <Button
@@ -174,12 +174,12 @@ export function Settings({ settings, usual, busy, onSet }: Props) {
               onSet(draft);
             }}
           >
-            Propose anew
+            Update proposals
           </Button>
         </div>
       }
     >
-      <Button size="small">How images are treated</Button>
+      <Button size="small">Image settings</Button>
     </Popover>
   );
 }

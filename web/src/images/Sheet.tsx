@@ -73,7 +73,7 @@ export default function Sheet({ bench, busy }: PartProps) {
     return (
       <main className="narrow">
         <Nothing>
-          There is no image in this site. <Lead to="sort">See what else could go</Lead>
+          This site has no images. <Lead to="sort">Open other findings</Lead>
         </Nothing>
       </main>
     );
@@ -108,7 +108,7 @@ export default function Sheet({ bench, busy }: PartProps) {
             onChange={setFormat}
             popupMatchSelectWidth={false}
             options={[
-              { value: "", label: "any format" },
+              { value: "", label: "Any format" },
               ...formats.map((value) => ({ value, label: FORMATS[value] ?? value })),
             ]}
           />
@@ -149,7 +149,7 @@ export default function Sheet({ bench, busy }: PartProps) {
             order.current = extra.currentDataSource;
           }}
           onRow={(row) => ({ onDoubleClick: () => setOpen(row.path), "aria-label": row.path })}
-          locale={{ emptyText: "No image fits the filter." }}
+          locale={{ emptyText: "No images match." }}
           columns={[
             {
               title: "",
@@ -158,7 +158,7 @@ export default function Sheet({ bench, busy }: PartProps) {
                 <button
                   type="button"
                   className="thumb"
-                  aria-label={`Look closely at ${nameOf(row)}`}
+                  aria-label={`Open ${nameOf(row)} in the loupe`}
                   onClick={() => setOpen(row.path)}
                 >
                   <Thumb site={bench.id} row={row} />
@@ -211,7 +211,7 @@ export default function Sheet({ bench, busy }: PartProps) {
               render: (_, row) => kB(row.bytes),
             },
             {
-              title: "B per px",
+              title: "Bytes per px",
               width: 86,
               align: "right",
               sorter: (a, b) => (a.per_pixel ?? 0) - (b.per_pixel ?? 0),
@@ -274,7 +274,7 @@ export default function Sheet({ bench, busy }: PartProps) {
 
 function Thumb({ site, row }: { site: string; row: ImageRow }) {
   const [failed, setFailed] = useState(false);
-  if (failed || row.refused || !row.format) return <span className="no-thumb">no picture</span>;
+  if (failed || row.refused || !row.format) return <span className="no-thumb">no preview</span>;
   const source =
     row.format === "SVG"
       ? row.file
@@ -308,9 +308,9 @@ function widest(row: ImageRow): number {
 
 function marksText(row: ImageRow): string {
   const marks = [];
-  if (row.by_script) marks.push("named by scripts only");
+  if (row.by_script) marks.push("referenced by scripts only");
   if (row.family)
-    marks.push(row.family === row.path ? "largest of its sizes" : `a size of ${nameOf({ ...row, path: row.family })}`);
+    marks.push(row.family === row.path ? "largest size" : `smaller size of ${nameOf({ ...row, path: row.family })}`);
   if (row.frames > 1) marks.push(`${row.frames} frames`);
   if (marks.length === 0) marks.push(row.pages.length === 1 ? (row.pages[0] ?? "") : `${row.pages.length} pages`);
   return marks.join(", ");
@@ -349,20 +349,20 @@ function Treat({
     family: family && related,
   };
   return (
-    <div className="treat" role="region" aria-label="Treat the chosen images">
+    <div className="treat" role="region" aria-label="Selected images">
       <b>{marked.length === 1 ? "1 image" : `${count(marked.length)} images`}</b>
       <Select
         size="small"
-        aria-label="Make of them"
+        aria-label="New format"
         value={format}
         onChange={setFormat}
         popupMatchSelectWidth={false}
         options={[
           { value: "WEBP", label: "WebP" },
           { value: "AVIF", label: "AVIF" },
-          { value: "", label: "same format, same name" },
+          { value: "", label: "Same format and name" },
           { value: "JPEG", label: "JPEG" },
-          { value: "leave", label: "leave as they are" },
+          { value: "leave", label: "Leave unchanged" },
         ]}
       />
       {format !== "leave" && (
@@ -377,14 +377,14 @@ function Treat({
       )}
       {related && (
         <Checkbox checked={family} onChange={(event) => setFamily(event.target.checked)}>
-          and their other sizes
+          including their other sizes
         </Checkbox>
       )}
       <Button size="small" type="primary" disabled={busy} onClick={() => onTreat(body)}>
-        Put it into the plan
+        Add to plan
       </Button>
       <Button size="small" onClick={onClear}>
-        Choose none
+        Clear selection
       </Button>
     </div>
   );

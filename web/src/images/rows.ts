@@ -14,20 +14,20 @@ export const FORMATS: Record<string, string> = {
 };
 
 export const LIKENESSES: { value: "exact" | "true" | "fine" | "fair"; label: string; hint: string }[] = [
-  { value: "exact", label: "exact", hint: "every pixel as it was" },
-  { value: "true", label: "true", hint: "the same even side by side" },
-  { value: "fine", label: "fine", hint: "the same to anyone who uses the page" },
-  { value: "fair", label: "fair", hint: "seen only by those who look for it" },
+  { value: "exact", label: "exact", hint: "every pixel the same" },
+  { value: "true", label: "true", hint: "no difference side by side" },
+  { value: "fine", label: "fine", hint: "no difference on the page" },
+  { value: "fair", label: "fair", hint: "difference visible on close inspection" },
 ];
 
 export type Show = "all" | "changed" | "left" | "script" | "unloaded";
 
 export const SHOWS: { value: Show; label: string }[] = [
-  { value: "all", label: "all images" },
-  { value: "changed", label: "with a proposal" },
-  { value: "left", label: "left alone" },
-  { value: "script", label: "named by scripts only" },
-  { value: "unloaded", label: "not shown anywhere" },
+  { value: "all", label: "All images" },
+  { value: "changed", label: "With a proposal" },
+  { value: "left", label: "Left unchanged" },
+  { value: "script", label: "Referenced by scripts only" },
+  { value: "unloaded", label: "Not shown anywhere" },
 ];
 
 export function fits(row: ImageRow, show: Show, format: string, text: string): boolean {
@@ -62,8 +62,8 @@ export function shownText(row: ImageRow): string[] {
 /** What is proposed, in a few words. */
 export function proposalText(row: ImageRow): string {
   const made = row.proposed;
-  if (!made) return row.refused ? `left: ${row.refused}` : row.why_not ? `left: ${row.why_not}` : "left as it is";
-  if (!made.encoded) return "not tried out yet";
+  if (!made) return row.refused ? `left: ${row.refused}` : row.why_not ? `left: ${row.why_not}` : "left unchanged";
+  if (!made.encoded) return "not encoded yet";
   if (made.refused) return `left: ${made.refused}`;
   const format = FORMATS[made.format] ?? made.format;
   const width = made.width && made.width < row.width ? `, ${made.width} px` : "";
@@ -83,10 +83,10 @@ export function logText(row: ImageRow): string {
   const made = row.proposed;
   const lines = [
     row.path,
-    row.via.length ? `named by ${row.via.join(", ")}` : "named nowhere in the texts",
+    row.via.length ? `referenced by ${row.via.join(", ")}` : "not referenced in any text",
     ...shownText(row),
   ];
-  if (row.metadata) lines.push(`${kB(row.metadata)} that no browser shows`);
+  if (row.metadata) lines.push(`${kB(row.metadata)} of metadata that no browser shows`);
   if (made?.set_aside) lines.push(`set aside: ${made.set_aside}`);
   if (row.why_not) lines.push(row.why_not);
   return lines.join("\n");

@@ -43,8 +43,8 @@ export default function LiveCopy({ bench, view, busy }: PartProps) {
             value={isNow ? "now" : "plan"}
             onChange={(value) => setChecked(value === "now")}
             options={[
-              { value: "plan", label: "As planned, not checked" },
-              { value: "now", label: "As it is now, checked", disabled: now === "" },
+              { value: "plan", label: "Current plan, not checked" },
+              { value: "now", label: "Now, checked", disabled: now === "" },
             ]}
           />
         </div>
@@ -52,8 +52,8 @@ export default function LiveCopy({ bench, view, busy }: PartProps) {
           left={{ title: "As found", address: found, stamp: bench.taken ?? "" }}
           right={
             isNow
-              ? { title: "As it is now", address: now, stamp: bench.run?.made ?? "" }
-              : { title: "As planned", address: plan, stamp: version }
+              ? { title: "Now", address: now, stamp: bench.run?.made ?? "" }
+              : { title: "Current plan", address: plan, stamp: version }
           }
           page={view.page}
           device={deviceOf(bench.words, device)}
@@ -61,9 +61,9 @@ export default function LiveCopy({ bench, view, busy }: PartProps) {
           blink={blink}
         />
       </section>
-      <aside aria-label="Changes of this page">
+      <aside aria-label="Changes on this page">
         <h2>Changes of {view.page}</h2>
-        {changes.length === 0 && <Nothing>The plan has nothing for this page.</Nothing>}
+        {changes.length === 0 && <Nothing>The plan has no changes for this page.</Nothing>}
         <ul className="switches">
           {changes.map((change) => (
             <li key={change.id}>
@@ -71,7 +71,7 @@ export default function LiveCopy({ bench, view, busy }: PartProps) {
                 size="small"
                 checked={change.on}
                 disabled={busy || isNow}
-                aria-label={`Want ${changeName(bench.words, change)}`}
+                aria-label={`Turn on ${changeName(bench.words, change)}`}
                 onChange={(on) => edit.mutate([{ do: "switch", ids: [change.id], on, insist: false }])}
               />
               <span title={change.targets.join("\n")}>

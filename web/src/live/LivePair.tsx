@@ -108,13 +108,13 @@ export function LivePair({ left, right, page, device, way, blink }: Props) {
         ))}
         {apart && (
           <button type="button" className="link" onClick={() => setPaths([first, places[0]?.slice(1) ?? first])}>
-            Open {places[0]} on the right as well
+            Open {places[0]} on the right too
           </button>
         )}
       </div>
       {way === "split" && (
         <Slider
-          ariaLabelForHandle="How much of the left one"
+          ariaLabelForHandle="Share of the left page"
           value={share}
           onChange={setShare}
           tooltip={{ open: false }}
@@ -149,7 +149,7 @@ export function LivePair({ left, right, page, device, way, blink }: Props) {
 /** What a copy could not reach, and what its scripts complained of. */
 function Notes({ told }: { told: Told }) {
   if (told.held.length + told.errors.length === 0) return null;
-  const held = told.held.length > 0 && `${count(told.held.length)} addresses outside the recording not reached`;
+  const held = told.held.length > 0 && `${count(told.held.length)} addresses outside the recording blocked`;
   const errors = told.errors.length > 0 && `${count(told.errors.length)} script errors`;
   return (
     <small className="soft" title={[...told.held, ...told.errors].join("\n")}>

@@ -63,7 +63,7 @@ export default function OneByOne({ bench, view }: PartProps) {
     return (
       <main className="narrow">
         <Nothing>
-          The plan is empty: there is nothing to decide. <Lead to="sort">See what could go</Lead>
+          The plan is empty: no changes to decide on. <Lead to="sort">Open the findings</Lead>
         </Nothing>
       </main>
     );
@@ -73,8 +73,8 @@ export default function OneByOne({ bench, view }: PartProps) {
     return (
       <main className="narrow">
         <Nothing>
-          That was the last of {known.length}: {decided - dropped} kept, {dropped} dropped, {known.length - decided}{" "}
-          left as they were. <Button onClick={() => setAt(0)}>Go through them again</Button>
+          All {known.length} changes seen: {decided - dropped} kept, {dropped} dropped, {known.length - decided}{" "}
+          undecided. <Button onClick={() => setAt(0)}>Start again</Button>
         </Nothing>
       </main>
     );
@@ -96,7 +96,7 @@ export default function OneByOne({ bench, view }: PartProps) {
             {fewer !== 0 && `, ${requests(fewer)}`}
             {state === "set aside" && `; the check set it aside: ${outcomes.get(change.id)?.reason ?? ""}`}
             {answers[change.id] && `; ${answers[change.id]}`}
-            {!answers[change.id] && (change.on ? "; wanted" : "; not wanted")}
+            {!answers[change.id] && (change.on ? "; on" : "; off")}
           </small>
         </span>
         <span className="end row">
@@ -149,8 +149,8 @@ function Both({ bench, change, page, device, way, blink }: BothProps) {
   // Both are the plan as it was when this change came up: a decision on it makes no difference to either.
   return (
     <LivePair
-      left={{ title: "Without it", address: copies.data.without_it, stamp: "" }}
-      right={{ title: "With it", address: copies.data.with_it, stamp: "" }}
+      left={{ title: "Without the change", address: copies.data.without_it, stamp: "" }}
+      right={{ title: "With the change", address: copies.data.with_it, stamp: "" }}
       page={page}
       device={device}
       way={way}

@@ -40,7 +40,7 @@ export function Tools({ words, device, onDevice, way, onWay }: Props) {
         options={words.devices.map(({ name, width }) => ({ value: name, label: `${name} ${width}` }))}
       />
       <Segmented size="small" aria-label="Compare by" value={way} onChange={onWay} options={WAYS} />
-      {way === "blink" && <span className="soft">Hold b to see it without</span>}
+      {way === "blink" && <span className="soft">Hold b to show the page without</span>}
     </>
   );
 }

@@ -30,7 +30,7 @@ export function Pages({ token, shots }: { token: string; shots: Shot[] }) {
           onChange={setWay}
           options={[
             { value: "beside", label: "Side by side" },
-            { value: "blink", label: "One over the other" },
+            { value: "blink", label: "Blink" },
           ]}
         />
       </div>
@@ -63,7 +63,7 @@ export function Pages({ token, shots }: { token: string; shots: Shot[] }) {
         <figure>
           <figcaption>
             <button type="button" aria-pressed={old} onClick={() => setOld(!old)}>
-              {old ? "As found; press to see it now" : "Now; press to see it as found"}
+              {old ? "As found. Show now" : "Now; press to show the page as found"}
             </button>
           </figcaption>
           <div className="window over" tabIndex={0} role="group" aria-label={place}>

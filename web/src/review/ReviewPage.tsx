@@ -16,7 +16,7 @@ export default function ReviewPage() {
   if (review.error) {
     return (
       <main className="review">
-        <h1>This review cannot be opened</h1>
+        <h1>This review link does not work</h1>
         <p role="alert">{review.error.message}</p>
       </main>
     );
@@ -30,7 +30,7 @@ function Locked({ token }: { token: string }) {
   const [password, setPassword] = useState("");
   return (
     <main className="review">
-      <h1>A review for you</h1>
+      <h1>Review</h1>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -38,7 +38,7 @@ function Locked({ token }: { token: string }) {
         }}
       >
         <p>
-          <label htmlFor="password">Whoever sent you the link also told you a password.</label>
+          <label htmlFor="password">Enter the password that came with the link.</label>
         </p>
         <p className="row">
           <Input.Password
@@ -77,8 +77,8 @@ function Opened({ token, review }: { token: string; review: ReviewSeen }) {
       </header>
       {review.words.split("\n").map((words, i) => words.trim() && <p key={i}>{words}</p>)}
       <p>
-        Your site loads less and looks the same. Below are the pages before and after, and each change in words. Say of
-        each whether you want it; nothing is final until you do. {review.until && `Open until ${moment(review.until)}.`}
+        Your site loads fewer bytes and looks the same. Compare the pages before and after, then accept or refuse each
+        change. {review.until && `Open until ${moment(review.until)}.`}
       </p>
       <Pages token={token} shots={review.shots} />
       <section aria-labelledby="changes">
@@ -90,13 +90,13 @@ function Opened({ token, review }: { token: string; review: ReviewSeen }) {
             onChange={setFilter}
             options={[
               { value: "all", label: `All ${review.topics.length}` },
-              { value: "open", label: `Not answered ${left.length}` },
+              { value: "open", label: `Unanswered ${left.length}` },
             ]}
           />
         </div>
         <p>
           <label>
-            Your name, so that it is known who answered{" "}
+            Your name (shown with your answers){" "}
             <Input value={who} maxLength={100} onChange={(event) => setWho(event.target.value)} className="who" />
           </label>
         </p>
@@ -119,7 +119,7 @@ function Opened({ token, review }: { token: string; review: ReviewSeen }) {
             {review.topics.length - left.length} of {review.topics.length} answered
           </span>
         ) : (
-          <b>All is answered. Thank you; {review.sender || "whoever sent you this"} sees your answers.</b>
+          <b>All changes answered. Thank you. {review.sender || "The sender"} sees your answers.</b>
         )}
         {left.length > 1 && (
           <Button

@@ -37,7 +37,7 @@ export function TopicCard({ token, topic, pictures, answer, sending, onAnswer }:
         <p className="soft">
           {topic.bytes > 0
             ? `Saves ${kB(topic.bytes)} over all pages and devices.`
-            : "Makes the page steadier or later visits lighter."}
+            : "Keeps the page from jumping, or makes later visits lighter."}
           {more && ` ${count(topic.targets.length)} files: ${namely(topic.targets)}`}
         </p>
         <div className="row wrap">
@@ -48,7 +48,7 @@ export function TopicCard({ token, topic, pictures, answer, sending, onAnswer }:
             Refuse
           </Button>
           <Button type={button("ask")} onClick={() => choose("ask")} aria-expanded={asking === "ask"}>
-            Ask
+            Ask a question
           </Button>
           {answer && (
             <span className="soft said">
@@ -67,7 +67,7 @@ export function TopicCard({ token, topic, pictures, answer, sending, onAnswer }:
             }}
           >
             <label>
-              {asking === "refuse" ? "Why not?" : "What do you want to know?"}
+              {asking === "refuse" ? "Why do you refuse it?" : "Your question"}
               <Input.TextArea
                 autoFocus
                 rows={2}
@@ -77,7 +77,7 @@ export function TopicCard({ token, topic, pictures, answer, sending, onAnswer }:
               />
             </label>
             <Button type="primary" htmlType="submit" disabled={!word.trim()} loading={sending}>
-              Send
+              Send answer
             </Button>
           </form>
         )}

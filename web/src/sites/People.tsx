@@ -5,22 +5,22 @@ import { type Role, useDone, useLetIn, usePeople, useShutOut } from "../api/peop
 import { count, moment } from "../ui/format";
 
 const ROLES: { value: Role; label: string }[] = [
-  { value: "look", label: "may look" },
-  { value: "edit", label: "may edit too" },
+  { value: "look", label: "Viewer" },
+  { value: "edit", label: "Editor" },
 ];
 
 /** Whose a site is, who was let in, and what was done with it by whom. */
 export function People({ site, username }: { site: Site; username: string }) {
   const [open, setOpen] = useState(false);
   const mine = site.role === "own";
-  const label = !mine ? `Of ${site.owner}` : site.shared > 0 ? `Shared with ${count(site.shared)}` : "Share";
+  const label = !mine ? `Owner: ${site.owner}` : site.shared > 0 ? `Shared with ${count(site.shared)}` : "Share";
   return (
     <>
-      <Button size="small" onClick={() => setOpen(true)} aria-label={`${label}: people of ${site.name}`}>
+      <Button size="small" onClick={() => setOpen(true)} aria-label={`${label}: access to ${site.name}`}>
         {label}
       </Button>
       {open && (
-        <Modal open title={`Who has ${site.name}`} footer={null} onCancel={() => setOpen(false)} width={560}>
+        <Modal open title={`Access to ${site.name}`} footer={null} onCancel={() => setOpen(false)} width={560}>
           <List site={site} mine={mine} username={username} onLeft={() => setOpen(false)} />
           {mine && <LetIn id={site.id} />}
           <Done id={site.id} />
@@ -40,7 +40,7 @@ function List({ site, mine, username, onLeft }: ListProps) {
     <>
       <ul className="people">
         <li>
-          <b dir="auto">{site.owner}</b> <span className="soft">owns it</span>
+          <b dir="auto">{site.owner}</b> <span className="soft">Owner</span>
         </li>
         {data?.people.map((person) => (
           <li key={person.username}>
@@ -48,7 +48,7 @@ function List({ site, mine, username, onLeft }: ListProps) {
             {mine ? (
               <Select<Role>
                 size="small"
-                aria-label={`What ${person.username} may do`}
+                aria-label={`Role of ${person.username}`}
                 value={person.role}
                 options={ROLES}
                 onChange={(role) => letIn.mutate({ username: person.username, role })}
@@ -67,7 +67,7 @@ function List({ site, mine, username, onLeft }: ListProps) {
                   })
                 }
               >
-                {mine ? "Shut out" : "Leave"}
+                {mine ? "Remove access" : "Leave this site"}
               </Button>
             )}
           </li>
@@ -100,9 +100,9 @@ function LetIn({ id }: { id: string }) {
         value={name}
         onChange={(event) => setName(event.target.value)}
       />
-      <Select<Role> aria-label="What they may do" value={role} onChange={setRole} options={ROLES} />
+      <Select<Role> aria-label="Role" value={role} onChange={setRole} options={ROLES} />
       <Button htmlType="submit" disabled={!name.trim()} loading={letIn.isPending}>
-        Let in
+        Give access
       </Button>
       {letIn.error && (
         <p role="alert" className="missing">
@@ -118,8 +118,8 @@ function Done({ id }: { id: string }) {
   if (!data) return null;
   return (
     <details className="done" open={data.length > 0}>
-      <summary>What was done with it</summary>
-      {data.length === 0 && <p className="soft">Nothing was noted yet.</p>}
+      <summary>Audit log</summary>
+      {data.length === 0 && <p className="soft">No entries yet.</p>}
       <ol tabIndex={0}>
         {data.map((row) => (
           <li key={`${row.at} ${row.what}`}>

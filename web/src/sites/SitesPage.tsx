@@ -29,7 +29,9 @@ export default function SitesPage({ session }: { session: Session }) {
     if (!file || upload) return;
     setProblem("");
     if (file.size > session.upload_limit) {
-      setProblem(`${file.name}: is larger than the ${count(session.upload_limit / 1e6)} MB that are taken in.`);
+      setProblem(
+        `${file.name}: is larger than the limit of ${count(session.upload_limit / 1e6)} MB. Remove files that no page uses, or ask for a higher limit.`,
+      );
       return;
     }
     setUpload({ name: file.name, share: 0 });
@@ -63,14 +65,14 @@ export default function SitesPage({ session }: { session: Session }) {
             <div className="drop-progress" role="status">
               <b>{upload.name}</b>
               <Progress percent={Math.round(upload.share * 100)} size="small" />
-              <span className="soft">{upload.share < 1 ? "Sending" : "Reading the archive"}</span>
+              <span className="soft">{upload.share < 1 ? "Uploading" : "Reading the archive"}</span>
             </div>
           ) : (
             <>
               <h1>Drop a website here</h1>
               <p className="soft">
-                A ZIP file of its pages, pictures, styles and scripts, or a recording as HAR or WARC. It is weighed at
-                once; nothing of it is altered.
+                A ZIP file with pages, images, styles and scripts, or a HAR or WARC recording. The site is weighed at
+                once. Your files stay unchanged.
               </p>
               <span className="as-button">Choose a file</span>
             </>
@@ -82,7 +84,7 @@ export default function SitesPage({ session }: { session: Session }) {
             type="error"
             showIcon
             closable={{ onClose: () => setProblem("") }}
-            title="That could not be taken in"
+            title="This site could not be added"
             description={problem}
             className="gap-above"
           />
@@ -91,7 +93,7 @@ export default function SitesPage({ session }: { session: Session }) {
         {sites.data && sites.data.length > 0 && <SiteList username={session.username} sites={sites.data} />}
         {session.stored > 0 && (
           <p className="soft gap-above">
-            Your sites take {disk(session.stored)} of the {disk(session.storage_limit)} that you may use on this server.
+            Your sites use {disk(session.stored)} of your quota of {disk(session.storage_limit)}.
           </p>
         )}
       </main>
@@ -134,7 +136,7 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
         );
       }}
     >
-      <label htmlFor="address">Or visit your live site</label>
+      <label htmlFor="address">Or record your live site</label>
       <Input
         id="address"
         placeholder="https://www.merrow.example/"
@@ -149,21 +151,28 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
           if (value === "sitemap" || value === "list") setPages(2000);
         }}
         options={[
-          { value: "0", label: "this page only" },
-          { value: "1", label: "and what it links to" },
-          { value: "2", label: "two links deep" },
-          { value: "3", label: "three links deep" },
-          { value: "sitemap", label: "what its sitemap names" },
-          { value: "list", label: "a list of pages" },
+          { value: "0", label: "This page only" },
+          { value: "1", label: "This page and its links" },
+          { value: "2", label: "Two links deep" },
+          { value: "3", label: "Three links deep" },
+          { value: "sitemap", label: "Pages in the sitemap" },
+          { value: "list", label: "A list of pages" },
         ]}
       />
-      <InputNumber aria-label="Most pages" min={1} max={2000} value={pages} onChange={setPages} suffix="pages" />
+      <InputNumber
+        aria-label="Maximum number of pages"
+        min={1}
+        max={2000}
+        value={pages}
+        onChange={setPages}
+        suffix="pages"
+      />
       <Button htmlType="submit" disabled={!address.trim()} loading={visit.isPending}>
         Visit
       </Button>
       {which === "list" && (
         <Input.TextArea
-          aria-label="Pages, one a line"
+          aria-label="Pages, one per line"
           className="more"
           rows={3}
           placeholder={"/about/\n/blog/first.html"}
@@ -173,17 +182,16 @@ function ByAddress({ onTaken }: { onTaken: (site: Site) => void }) {
       )}
       {which !== "0" && (
         <Input
-          aria-label="Only pages like"
+          aria-label="Only pages that match"
           className="more"
-          placeholder="Only pages like /blog/*, /shop/* (all when empty)"
+          placeholder="Only pages that match, such as /blog/*, /shop/* (empty: all)"
           value={only}
           onChange={(event) => setOnly(event.target.value)}
         />
       )}
       {(pages ?? 0) > 50 && (
         <p className="soft more">
-          Of more than 50 pages those are opened in a browser that are built like none before; the others are fetched
-          with what they name.
+          Above 50 pages, the browser opens one page of each structure. Of the other pages only their files are fetched.
         </p>
       )}
       {visit.error && (
@@ -224,12 +232,12 @@ function SiteList({ sites, username }: { sites: Site[]; username: string }) {
             aria-label="Tag"
             value={tag}
             onChange={setTag}
-            options={[{ value: "", label: "all tags" }, ...tags.map((name) => ({ value: name, label: name }))]}
+            options={[{ value: "", label: "All tags" }, ...tags.map((name) => ({ value: name, label: name }))]}
           />
         )}
         {put > 0 && (
           <Button type="link" onClick={() => setAway(!away)}>
-            {away ? "Back to the sites in use" : `${count(put)} put away`}
+            {away ? "Show active sites" : `Show ${count(put)} archived`}
           </Button>
         )}
       </div>
@@ -240,8 +248,8 @@ function SiteList({ sites, username }: { sites: Site[]; username: string }) {
             <th>Site</th>
             <th className="n">Pages</th>
             <th className="n">Files</th>
-            <th>As found, and now</th>
-            <th className="n">Weight of all weigh-ins</th>
+            <th>As found and now</th>
+            <th className="n">Weight over all weigh-ins</th>
             <th />
           </tr>
         </thead>
@@ -251,7 +259,7 @@ function SiteList({ sites, username }: { sites: Site[]; username: string }) {
           ))}
         </tbody>
       </table>
-      {shown.length === 0 && <p className="soft">No site is called so.</p>}
+      {shown.length === 0 && <p className="soft">No sites match.</p>}
     </>
   );
 }
@@ -285,7 +293,7 @@ function Tags({ site }: { site: Site }) {
   if (!open) {
     return (
       <button type="button" className="plain tags" onClick={() => setOpen(true)} aria-label={`Tags of ${site.name}`}>
-        {site.tags.length > 0 ? site.tags.map((tag) => <span key={tag}>{tag}</span>) : "add a tag"}
+        {site.tags.length > 0 ? site.tags.map((tag) => <span key={tag}>{tag}</span>) : "Add a tag"}
       </button>
     );
   }
@@ -325,12 +333,12 @@ function SiteRow({ site, heaviest, username }: { site: Site; heaviest: number; u
             <SmallBeam site={site} heaviest={heaviest} />
             <small className={site.over > 0 ? "over" : ""}>
               {site.over > 0
-                ? `${count(site.over)} of its weigh-ins over ${kB(site.allowance)}`
-                : `all within ${kB(site.allowance)}`}
+                ? `${count(site.over)} ${site.over === 1 ? "weigh-in" : "weigh-ins"} over ${kB(site.allowance)}`
+                : `all weigh-ins within ${kB(site.allowance)}`}
             </small>
             {site.grown > 0 && (
               <small className="over">
-                the live site grew by {kB(site.grown)}, brought by {site.grown_by.join(", ")}
+                the live site grew by {kB(site.grown)}, loaded by {site.grown_by.join(", ")}
               </small>
             )}
           </>
@@ -343,7 +351,7 @@ function SiteRow({ site, heaviest, username }: { site: Site; heaviest: number; u
           <>
             {kB(site.after ?? site.before)}
             <small>
-              {site.after !== null ? `was ${kB(site.before)}` : isBusy(site.job) ? stateOf(site) : "nothing tried yet"}
+              {site.after !== null ? `was ${kB(site.before)}` : isBusy(site.job) ? stateOf(site) : "no run yet"}
             </small>
           </>
         )}
@@ -356,17 +364,17 @@ function SiteRow({ site, heaviest, username }: { site: Site; heaviest: number; u
             <Button
               size="small"
               loading={edit.isPending}
-              title={site.archived ? "" : "Out of the list; nothing of it is lost"}
+              title={site.archived ? "" : "Hides the site; keeps its data"}
               onClick={() => edit.mutate({ id: site.id, archived: !site.archived })}
             >
-              {site.archived ? "Take out" : "Put away"}
+              {site.archived ? "Restore" : "Archive"}
             </Button>{" "}
           </>
         )}
         {site.role === "own" && (
           <Popconfirm
             title={`Delete ${site.name}?`}
-            description="Its files, weigh-ins and results go with it."
+            description="This deletes its files, weigh-ins and runs."
             okText="Delete"
             cancelText="Keep"
             onConfirm={() => remove.mutate(site.id)}
@@ -390,7 +398,7 @@ function Newer({ site }: { site: Site }) {
         accept={TAKEN}
         showUploadList={false}
         disabled={isBusy(site.job) || send.isPending}
-        aria-label={`Newer copy of ${site.name}`}
+        aria-label={`Upload a newer copy of ${site.name}`}
         beforeUpload={(file) => {
           send.mutate(file);
           return false;
@@ -400,9 +408,9 @@ function Newer({ site }: { site: Site }) {
           size="small"
           disabled={isBusy(site.job)}
           loading={send.isPending}
-          title="The plan stays; only what is new or changed is tried out"
+          title="Keeps the plan; tries out new and changed files only"
         >
-          Newer copy
+          Upload newer copy
         </Button>
       </Upload>
       {send.error && (
@@ -417,6 +425,6 @@ function Newer({ site }: { site: Site }) {
 function stateOf(site: Site): string {
   if (site.job?.state === "failed") return `failed: ${site.job.error}`;
   if (!isBusy(site.job)) return "not weighed";
-  if (site.job?.kind === "record" && site.pages === 0) return "being visited";
+  if (site.job?.kind === "record" && site.pages === 0) return "being recorded";
   return site.pages === 0 ? "being read" : "being weighed";
 }

@@ -27,8 +27,8 @@ export class Boundary extends Component<Props, { error: Error | null }> {
         <Alert
           type="error"
           showIcon
-          title="This part of the screen cannot be shown"
-          description={`Nothing of the site was altered. ${error.message}`}
+          title="This part of the screen failed"
+          description={`Your site is unchanged. ${error.message}`}
           action={<Button onClick={() => this.setState({ error: null })}>Try again</Button>}
         />
       </main>

@@ -10,7 +10,7 @@ export function Trouble({ error, again }: { error: Error; again: () => void }) {
         <Alert
           type="error"
           showIcon
-          title="This could not be read"
+          title="This part could not be loaded"
           description={error.message}
           action={<Button onClick={again}>Try again</Button>}
         />

@@ -27,12 +27,12 @@ export default function Use({ bench, view, busy }: PartProps) {
       <main className="use">
         <Nothing>
           <p>
-            No <Term of="Walk">walk</Term> yet. A walk opens every page on phone and desktop, scrolls it through, points
-            at menus and opens what opens, while the browser notes which bytes of styles and scripts are used. It never
-            leaves a page nor sends a form.
+            No <Term of="Walk">walk</Term> yet. A walk opens every page as phone and desktop, scrolls, points at menus
+            and opens tabs and dialogs. The browser records which bytes of styles and scripts are used. A walk never
+            leaves a page and never sends a form.
           </p>
           <Button type="primary" disabled={busy} onClick={walkAll}>
-            Walk over all pages
+            Walk through all pages
           </Button>
         </Nothing>
       </main>
@@ -45,15 +45,15 @@ export default function Use({ bench, view, busy }: PartProps) {
     <main className="use">
       <div className="head">
         <h1>
-          {kB(unused)} of {kB(sent)} were used nowhere
+          {kB(unused)} of {kB(sent)} unused on all pages
         </h1>
         <span className="soft">
-          {percent(unused / Math.max(1, sent))}, estimated as transferred in proportion to the bytes unpacked. A walk
-          proves use; it cannot prove that nobody needs the rest.
+          {percent(unused / Math.max(1, sent))}, estimated in proportion to decoded bytes. A walk proves that bytes are
+          used; it cannot prove that the others are never needed.
         </span>
         <span className="end row">
           <Button size="small" onClick={() => setSteps(true)}>
-            Steps of the walk
+            Show walk steps
           </Button>
           <Button size="small" disabled={busy} onClick={walkAll}>
             Walk again

@@ -81,7 +81,7 @@ export const UseMap = memo(function UseMap({ files, pages, chosen, onChoose }: P
         </defs>
         <g className="tick" role="row">
           <text x={NAME + SUMS - 8} y={head - 8} textAnchor="end">
-            used of unpacked
+            used, of decoded bytes
           </text>
           {["all pages", ...pages].map((page, i) => {
             const x = NAME + SUMS + i * column + (column === NARROW ? 16 : 4);

@@ -43,16 +43,16 @@ export function UsedText({
       <div className="head">
         <h1>{file.path}</h1>
         <span className="soft">
-          {page ? `on ${page}` : "over all pages"}: {count(used)} of {count(file.size)} bytes used,{" "}
+          {page ? `on ${page}` : "on all pages"}: {count(used)} of {count(file.size)} bytes used,{" "}
           {percent(file.size ? used / file.size : 0)}
         </span>
         <span className="end row">
           <Without bench={bench} cell={cell} />
           <Button size="small" onClick={skip}>
-            Next unused part
+            Show next unused part
           </Button>
           <Button size="small" onClick={onClose}>
-            Close
+            Close text
           </Button>
         </span>
       </div>
@@ -92,10 +92,10 @@ function Without({ bench, cell }: { bench: Bench; cell: Cell }) {
     <Button
       size="small"
       loading={edit.isPending}
-      title="What it would bring is not asked for either. The check tells whether the page is still the same."
+      title="Files that it loads are left out too. The check shows whether the page still works."
       onClick={() => edit.mutate([{ do: "leave out", file: file.path, pages, out }])}
     >
-      {out ? `Leave it out of ${where}` : `Have it on ${where} again`}
+      {out ? `Leave file out of ${where}` : `Restore file on ${where}`}
     </Button>
   );
 }

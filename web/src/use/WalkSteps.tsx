@@ -46,7 +46,7 @@ export function WalkSteps({ open, bench, view, walks, busy, onClose, onWalk }: P
       open={open}
       onClose={onClose}
       size={560}
-      title={`The walk over ${view.page}`}
+      title={`Walk through ${view.page}`}
       extra={
         <Button
           size="small"
@@ -57,21 +57,21 @@ export function WalkSteps({ open, bench, view, walks, busy, onClose, onWalk }: P
             onWalk(view.page);
           }}
         >
-          Walk this page again
+          Walk through this page again
         </Button>
       }
     >
       <Segmented size="small" value={device} onChange={setDevice} options={["phone", "desktop"]} />
       {(save.error ?? orders.error) && <Alert type="error" title={(save.error ?? orders.error)?.message} />}
-      {!walk && <p className="soft">This page was not walked over on this device.</p>}
+      {!walk && <p className="soft">No walk through this page on this device yet.</p>}
       {walk && (
         <table className="weigh-ins steps">
           <thead>
             <tr>
               <th>On</th>
               <th>Step</th>
-              <th>What came of it</th>
-              <th className="n">Brought</th>
+              <th>Result</th>
+              <th className="n">Loaded</th>
             </tr>
           </thead>
           <tbody>
@@ -80,14 +80,14 @@ export function WalkSteps({ open, bench, view, walks, busy, onClose, onWalk }: P
                 <td>
                   <Switch
                     size="small"
-                    aria-label={`Take the step: ${step.key}`}
+                    aria-label={`Include step: ${step.key}`}
                     checked={!off.includes(step.key)}
                     onChange={(on) => store({ off: on ? off.filter((key) => key !== step.key) : [...off, step.key] })}
                   />
                 </td>
                 <td>
                   {WORDS[step.action]} <b>{step.action === "wait" ? `${step.ms} ms` : step.label || step.selector}</b>
-                  {step.own && <small className="soft"> yours</small>}
+                  {step.own && <small className="soft"> custom</small>}
                   {step.selector && <small className="soft selector">{step.selector}</small>}
                 </td>
                 <td>{step.outcome || "done"}</td>
@@ -98,9 +98,9 @@ export function WalkSteps({ open, bench, view, walks, busy, onClose, onWalk }: P
         </table>
       )}
       {walk && walk.errors.length > 0 && <p className="missing">{walk.errors.join("; ")}</p>}
-      <h2>Steps of your own</h2>
+      <h2>Custom steps</h2>
       <p className="soft">
-        Taken after the others, on both devices, at the next walk. Links and forms lead nowhere during a walk.
+        The next walk takes custom steps last, on both devices. Links and forms do nothing during a walk.
       </p>
       <ul className="own-steps">
         {own.map((step, i) => (
@@ -145,7 +145,7 @@ function Add({ picking, onAdd, onPick }: { picking: boolean; onAdd: (step: Own) 
   const [ms, setMs] = useState<number | null>(500);
   return (
     <div className="row add-step">
-      <Select size="small" aria-label="What to do" value={action} onChange={setAction} options={ACTIONS} />
+      <Select size="small" aria-label="Action" value={action} onChange={setAction} options={ACTIONS} />
       {action === "wait" ? (
         <InputNumber
           size="small"
@@ -182,7 +182,7 @@ function Add({ picking, onAdd, onPick }: { picking: boolean; onAdd: (step: Own) 
           setSelector("");
         }}
       >
-        Add
+        Add step
       </Button>
       {action !== "wait" && (
         <Button size="small" aria-pressed={picking} onClick={onPick}>
@@ -204,7 +204,7 @@ function Picker({
   onPicked: (element: Walk["elements"][number]) => void;
 }) {
   const picture = bench.pictures.find((entry) => entry.page === walk.page && entry.device === walk.device);
-  if (!picture?.name) return <p className="soft">There is no picture of this page.</p>;
+  if (!picture?.name) return <p className="soft">This page has no picture.</p>;
   const scale = 500 / picture.width;
   return (
     <div className="picker" style={{ height: Math.min(picture.height, 12_000) * scale }}>

@@ -7,16 +7,16 @@ import { count, disk, moment } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { Waiting } from "../ui/Waiting";
 
-/** Who may sign in here, and what was done; for administrators. */
+/** Users here, and what was done; for administrators. */
 export default function UsersPage({ session }: { session: Session }) {
   const users = useUsers();
   const [who, setWho] = useState("");
   if (users.error) return <Trouble error={users.error} again={() => void users.refetch()} />;
   return (
     <div className="page">
-      <Bar session={session} path={<b>Accounts</b>} />
+      <Bar session={session} path={<b>Users</b>} />
       <main className="wide">
-        <h1>Who may sign in</h1>
+        <h1>Users</h1>
         {!users.data && <Waiting />}
         {users.data && (
           <>
@@ -26,8 +26,8 @@ export default function UsersPage({ session }: { session: Session }) {
                   <th>User name</th>
                   <th>Last seen</th>
                   <th className="n">Sites</th>
-                  <th className="n">On the disk</th>
-                  <th>May</th>
+                  <th className="n">Disk space</th>
+                  <th>Rights</th>
                   <th />
                 </tr>
               </thead>
@@ -38,15 +38,15 @@ export default function UsersPage({ session }: { session: Session }) {
               </tbody>
             </table>
             <NewUser />
-            <h2 className="gap-above">What was done</h2>
+            <h2 className="gap-above">Audit log</h2>
             <Select
-              aria-label="Whose deeds"
+              aria-label="Entries of"
               value={who}
               onChange={setWho}
               style={{ minWidth: 200 }}
               options={[
-                { value: "", label: "by everybody" },
-                ...users.data.map((user) => ({ value: user.username, label: `by ${user.username}` })),
+                { value: "", label: "all users" },
+                ...users.data.map((user) => ({ value: user.username, label: user.username })),
               ]}
             />
             <Deeds who={who} />
@@ -81,7 +81,7 @@ function UserRow({ user, self }: { user: User; self: boolean }) {
           disabled={self || edit.isPending}
           onChange={(event) => edit.mutate({ admin: event.target.checked })}
         >
-          see to accounts
+          administrator
         </Checkbox>
         {edit.error && (
           <small role="alert" className="missing">
@@ -94,10 +94,10 @@ function UserRow({ user, self }: { user: User; self: boolean }) {
           trigger="click"
           placement="bottomRight"
           content={<NewPassword user={user} />}
-          title={`A new password for ${user.username}`}
+          title={`New password for ${user.username}`}
         >
-          <Button size="small" aria-label={`New password for ${user.username}`}>
-            New password
+          <Button size="small" aria-label={`Set a password for ${user.username}`}>
+            Set password
           </Button>
         </Popover>
       </td>
@@ -109,13 +109,17 @@ function NewPassword({ user }: { user: User }) {
   const edit = useEditUser(user.username);
   return (
     <Form layout="vertical" onFinish={(values: { password: string }) => edit.mutate(values)}>
-      <Form.Item name="password" label="Ten characters or more" rules={[{ required: true, message: "A password" }]}>
+      <Form.Item
+        name="password"
+        label="Password (10 characters or more)"
+        rules={[{ required: true, message: "Enter a password." }]}
+      >
         <Input.Password autoComplete="new-password" />
       </Form.Item>
       {edit.error && <Alert type="error" showIcon title={edit.error.message} className="gap-below" />}
-      {edit.isSuccess && <Alert type="success" showIcon title="The new password holds." className="gap-below" />}
+      {edit.isSuccess && <Alert type="success" showIcon title="Password changed." className="gap-below" />}
       <Button htmlType="submit" loading={edit.isPending}>
-        Give it
+        Save password
       </Button>
     </Form>
   );
@@ -134,17 +138,17 @@ function NewUser() {
         add.mutate(values, { onSuccess: () => form.resetFields() })
       }
     >
-      <Form.Item name="username" rules={[{ required: true, message: "A user name" }]}>
+      <Form.Item name="username" rules={[{ required: true, message: "Enter a user name." }]}>
         <Input placeholder="User name" aria-label="User name" autoComplete="off" />
       </Form.Item>
-      <Form.Item name="password" rules={[{ required: true, message: "A password" }]}>
+      <Form.Item name="password" rules={[{ required: true, message: "Enter a password." }]}>
         <Input.Password placeholder="Password" aria-label="Password" autoComplete="new-password" />
       </Form.Item>
       <Form.Item name="admin" valuePropName="checked">
-        <Checkbox>sees to accounts</Checkbox>
+        <Checkbox>administrator</Checkbox>
       </Form.Item>
       <Button type="primary" htmlType="submit" loading={add.isPending}>
-        Add
+        Add user
       </Button>
       {add.error && <Alert type="error" showIcon title={add.error.message} className="gap-above" />}
     </Form>
@@ -155,15 +159,15 @@ function Deeds({ who }: { who: string }) {
   const deeds = useDeeds(who);
   if (deeds.error) return <Trouble error={deeds.error} again={() => void deeds.refetch()} />;
   if (!deeds.data) return <Waiting />;
-  if (!deeds.data.length) return <p className="soft">Nothing yet.</p>;
+  if (!deeds.data.length) return <p className="soft">No entries yet.</p>;
   return (
     <table className="weigh-ins">
       <thead>
         <tr>
           <th>When</th>
           <th>Who</th>
-          <th>From</th>
-          <th>What</th>
+          <th>Address</th>
+          <th>Action</th>
           <th>Site</th>
         </tr>
       </thead>

@@ -14,7 +14,7 @@ const MEASURES: Record<Limit["measure"], string> = {
   bytes: "bytes",
   requests: "requests",
   seconds: "modelled seconds",
-  "picture width": "width of pictures, px",
+  "picture width": "width of images, px",
   "background width": "width of backgrounds, px",
   "font families": "font families",
   "third parties": "hosts of third parties",
@@ -42,10 +42,10 @@ export default function Allowances({ bench, busy }: PartProps) {
     <section className="allowances">
       <div className="head">
         <h1>
-          <Term of="Allowance">What pages may weigh</Term>
+          <Term of="Allowance">Limits for pages</Term>
         </h1>
         <span className="soft">
-          {over.length === 0 ? `All ${kept.length} hold` : `${over.length} are broken, ${within} hold`}
+          {over.length === 0 ? `${kept.length} limits met` : `${over.length} limits exceeded, ${within} met`}
           {bench.run ? ", as it is now" : ", as found"}
         </span>
       </div>
@@ -58,7 +58,7 @@ export default function Allowances({ bench, busy }: PartProps) {
               <th className="n">As found</th>
               <th className="n">Now</th>
               <th className="n">At most</th>
-              <th>Brought by</th>
+              <th>Loaded by</th>
             </tr>
           </thead>
           <tbody>
@@ -81,9 +81,9 @@ export default function Allowances({ bench, busy }: PartProps) {
       )}
       <div className="head">
         <h1>Limits</h1>
-        <span className="soft">The first stands as a peg on the beam</span>
+        <span className="soft">The first limit is the peg on the beam</span>
         <Button size="small" className="end" href={`/api/sites/${bench.id}/allowance/document`}>
-          As JSON, for the gate
+          Download limits for the gate (JSON)
         </Button>
         <Upload
           accept=".json"
@@ -96,7 +96,7 @@ export default function Allowances({ bench, busy }: PartProps) {
             return false;
           }}
         >
-          <Button size="small">From a file</Button>
+          <Button size="small">Load from file</Button>
         </Upload>
       </div>
       {refused && (
@@ -109,10 +109,10 @@ export default function Allowances({ bench, busy }: PartProps) {
           <tr>
             <th>Of</th>
             <th className="n">At most</th>
-            <th>Kind of file</th>
+            <th>File type</th>
             <th>Device</th>
             <th>Pages</th>
-            <th>Now at worst</th>
+            <th>Highest now</th>
             <th />
           </tr>
         </thead>
@@ -149,7 +149,7 @@ export default function Allowances({ bench, busy }: PartProps) {
                 <td>
                   <Select
                     size="small"
-                    aria-label={`Kind of limit ${at + 1}`}
+                    aria-label={`File type of limit ${at + 1}`}
                     disabled={at === 0 || !BY_REQUEST.includes(row.measure)}
                     value={row.kind}
                     onChange={(kind) => edit(at, { kind })}
@@ -177,23 +177,23 @@ export default function Allowances({ bench, busy }: PartProps) {
                     size="small"
                     aria-label={`Pages of limit ${at + 1}`}
                     disabled={at === 0}
-                    placeholder="all, or such as /blog/*"
+                    placeholder="all, or a pattern such as /blog/*"
                     value={row.pages?.join(" ") ?? ""}
                     onChange={(event) => edit(at, { pages: event.target.value.split(" ").filter(Boolean) })}
                   />
                 </td>
                 <td className={worst > row.most ? "over" : ""}>
-                  {here.length > 0 ? figure(worst, units[at] ?? "") : draft ? "" : "nothing weighed"}
+                  {here.length > 0 ? figure(worst, units[at] ?? "") : draft ? "" : "no weigh-in"}
                 </td>
                 <td>
                   {at > 0 && (
                     <Button
                       size="small"
                       type="link"
-                      aria-label={`Take limit ${at + 1} away`}
+                      aria-label={`Remove limit ${at + 1}`}
                       onClick={() => setDraft(rows.filter((_, i) => i !== at))}
                     >
-                      Away
+                      Remove
                     </Button>
                   )}
                 </td>
@@ -212,11 +212,11 @@ export default function Allowances({ bench, busy }: PartProps) {
             ])
           }
         >
-          Another limit
+          Add a limit
         </Button>
         {missing.length > 0 && (
           <Button size="small" onClick={() => setDraft([...rows, ...missing])}>
-            Those of common practice
+            Add usual limits
           </Button>
         )}
         <Button
@@ -226,11 +226,11 @@ export default function Allowances({ bench, busy }: PartProps) {
           loading={set.isPending}
           onClick={() => set.mutate(rows, { onSuccess: () => setDraft(null) })}
         >
-          Save
+          Save limits
         </Button>
         {draft && (
           <Button size="small" type="link" onClick={() => setDraft(null)}>
-            Leave them as they were
+            Discard edits
           </Button>
         )}
       </p>

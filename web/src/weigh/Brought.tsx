@@ -34,7 +34,7 @@ export default function Brought({ bench, view, busy }: PartProps) {
                 <thead>
                   <tr>
                     <th>
-                      <Term of="Brought by" />
+                      <Term of="Loaded by" />
                     </th>
                     <th>Share</th>
                     <th className="n">
@@ -92,8 +92,10 @@ function Rules({ rules, busy, onSave }: { rules: Rule[]; busy: boolean; onSave: 
   const whole = rows.every((row) => row.pattern.trim());
   return (
     <aside className="facts">
-      <h2>Whose is it?</h2>
-      <p>Told by the chain of requests. Where you know better, name the host, or host and path with * for the rest.</p>
+      <h2>Correct who loads a file</h2>
+      <p>
+        The chain of requests tells who loads a file. To correct it, enter a host, or host and path with * for the rest.
+      </p>
       {rows.map((row, i) => (
         <div key={i} className="rule">
           <Input
@@ -105,26 +107,26 @@ function Rules({ rules, busy, onSave }: { rules: Rule[]; busy: boolean; onSave: 
           />
           <Select
             size="small"
-            aria-label="Whose it is"
+            aria-label="Loaded by"
             value={row.kind}
             onChange={(kind) => change(i, { kind })}
             options={KINDS}
           />
           <Input
             size="small"
-            aria-label="What you call it"
-            placeholder="name, if you like"
+            aria-label="Name"
+            placeholder="Name (optional)"
             value={row.name}
             onChange={(event) => change(i, { name: event.target.value })}
           />
           <Button size="small" onClick={() => setRows(rows.filter((_, k) => k !== i))}>
-            Remove
+            Remove rule
           </Button>
         </div>
       ))}
       <div className="row">
         <Button size="small" onClick={() => setRows([...rows, { pattern: "", kind: "site", name: "" }])}>
-          Add
+          Add rule
         </Button>
         <Button
           size="small"
@@ -132,7 +134,7 @@ function Rules({ rules, busy, onSave }: { rules: Rule[]; busy: boolean; onSave: 
           disabled={busy || !whole || JSON.stringify(rows) === JSON.stringify(rules)}
           onClick={() => onSave(rows)}
         >
-          Save
+          Save rules
         </Button>
       </div>
     </aside>

@@ -22,7 +22,7 @@ export default function Built({ bench, view }: PartProps) {
               <span className="soft">{families(detail)}</span>
             </div>
             {detail.fonts.length === 0 ? (
-              <p className="soft pad">No font files: the page is set in what the visitor has.</p>
+              <p className="soft pad">No font files: the page uses fonts of the visitor's device.</p>
             ) : (
               <Fonts detail={detail} />
             )}
@@ -49,7 +49,7 @@ function Fonts({ detail }: { detail: Detail }) {
           <th>Family</th>
           <th>Weight, style</th>
           <th>File</th>
-          <th>Asked for by</th>
+          <th>Used by</th>
           <th>Characters shown</th>
           <th className="n">Transferred</th>
         </tr>
@@ -58,7 +58,7 @@ function Fonts({ detail }: { detail: Detail }) {
         {detail.fonts.map((font) => (
           <tr key={font.url}>
             <td>
-              <b>{font.family || "not named by a style"}</b>
+              <b>{font.family || "not used by any style"}</b>
             </td>
             <td>{[font.weight, font.style].filter(Boolean).join(", ")}</td>
             <td>
@@ -74,7 +74,7 @@ function Fonts({ detail }: { detail: Detail }) {
                   {count(font.used)} of {count(font.glyphs)}
                 </>
               ) : (
-                "cannot be read"
+                "unreadable file"
               )}
             </td>
             <td className="n">{kB(font.transferred)}</td>
@@ -98,7 +98,7 @@ function Structure({ bench, view, detail }: { bench: Bench; view: View; detail: 
   return (
     <section>
       <div className="head">
-        <h1>How it is built</h1>
+        <h1>Fonts and structure</h1>
         <span className="soft">
           {count(built.nodes)} elements, {built.depth} deep
         </span>
@@ -129,7 +129,7 @@ function Structure({ bench, view, detail }: { bench: Bench; view: View; detail: 
           </table>
           {built.deepest && (
             <p className="pad">
-              <b>The deepest element</b>
+              <b>Deepest element</b>
               <br />
               <PartName part={built.deepest} onChoose={choose} chosen={chosen} />
             </p>
@@ -221,9 +221,9 @@ function Placed({ bench, view, parts, shown, onChoose }: PlacedProps) {
           )}
         </div>
       ) : (
-        <p className="soft pad">There is no picture of this page as found.</p>
+        <p className="soft pad">This page has no picture as found.</p>
       )}
-      {shown && !visible(shown) && <p className="soft pad">{shown.label} is not to be seen on this page.</p>}
+      {shown && !visible(shown) && <p className="soft pad">{shown.label} is not visible on this page.</p>}
     </div>
   );
 }

@@ -11,7 +11,7 @@ import { Watch } from "./Watch";
 
 const SIDES: Record<HistoryRow["side"], string> = {
   found: "as found",
-  now: "as it was then",
+  now: "after a run",
   live: "the live site",
 };
 
@@ -38,11 +38,11 @@ export default function History({ bench, view }: PartProps) {
         <Checkbox checked={all} onChange={(event) => setAll(event.target.checked)}>
           under all conditions
         </Checkbox>
-        <span className="soft end">Choose two to see them side by side.</span>
+        <span className="soft end">Select two weigh-ins to compare them.</span>
       </div>
       {rows.length === 0 && (
         <p className="empty soft">
-          No weigh-in of this page under these conditions yet. Show those under all conditions, or weigh it now.
+          No weigh-in of this page under these conditions. Show weigh-ins under all conditions, or weigh the page.
         </p>
       )}
       {rows.length > 0 && <Chart rows={rows} pair={pair} onChoose={(id) => choose(id, !pair.includes(id))} />}
@@ -66,7 +66,7 @@ export default function History({ bench, view }: PartProps) {
               <tr key={row.id} className={pair.includes(row.id) ? "sel" : ""}>
                 <td>
                   <Checkbox
-                    aria-label={`Choose the weigh-in of ${moment(row.taken)}`}
+                    aria-label={`Select the weigh-in of ${moment(row.taken)}`}
                     checked={pair.includes(row.id)}
                     onChange={(event) => choose(row.id, event.target.checked)}
                   />
@@ -97,7 +97,9 @@ export default function History({ bench, view }: PartProps) {
                     <Button
                       size="small"
                       disabled={row.pinned || row.held}
-                      title={row.pinned ? "Pinned ones stay" : row.held ? "The ledger stands on it" : ""}
+                      title={
+                        row.pinned ? "Unpin the weigh-in to delete it" : row.held ? "The ledger uses this weigh-in" : ""
+                      }
                     >
                       Delete
                     </Button>
@@ -120,7 +122,7 @@ function Name({ row, onName }: { row: HistoryRow; onName: (name: string) => void
       size="small"
       variant="borderless"
       aria-label={`Name of the weigh-in of ${moment(row.taken)}`}
-      placeholder={row.pinned ? "baseline" : "name it"}
+      placeholder={row.pinned ? "Baseline" : "Name"}
       defaultValue={row.name}
       maxLength={100}
       onBlur={(event) => {
@@ -188,12 +190,12 @@ function SideBySide({ before, after, found }: { before: HistoryRow; after: Histo
     (kind) => found.kinds[kind] && (found.kinds[kind].transferred !== 0 || found.kinds[kind].requests !== 0),
   );
   return (
-    <div className="side-by-side" role="region" aria-label="Two weigh-ins side by side">
+    <div className="side-by-side" role="region" aria-label="Comparison of two weigh-ins">
       {found.marks.length > 0 && (
         <Alert
           type="warning"
           banner
-          title={`Taken under different conditions, so the difference proves nothing. ${found.marks.join("; ")}`}
+          title={`The conditions differ, so the difference proves nothing. ${found.marks.join("; ")}`}
         />
       )}
       <table className="weigh-ins">
@@ -219,7 +221,7 @@ function SideBySide({ before, after, found }: { before: HistoryRow; after: Histo
             <td className="n">{signed(found.difference.requests)}</td>
           </tr>
           <tr>
-            <td>Unpacked</td>
+            <td>Decoded</td>
             <td className="n">{count(found.before.decoded)}</td>
             <td className="n">{count(found.after.decoded)}</td>
             <td className="n">{signed(found.difference.decoded)}</td>

@@ -37,7 +37,7 @@ export const Lanes = memo(function Lanes({ rows, own, marks, open, onOpen }: Pro
   if (lanes.length === 0)
     return (
       <div className="lanes" ref={frame}>
-        <p className="soft pad">No request fits the filter.</p>
+        <p className="soft pad">No requests match.</p>
       </div>
     );
   return (

@@ -50,7 +50,7 @@ export function Over({ bench, view, measures }: { bench: Bench; view: View; meas
   const broken = useBroken(bench, view).filter((row) => measures.includes(row.measure));
   if (broken.length === 0) return null;
   return (
-    <ul className="over-limits" aria-label="Limits that this page breaks">
+    <ul className="over-limits" aria-label="Limits that this page exceeds">
       {broken.map((row) => (
         <li key={row.key}>
           <i className="small-peg" aria-hidden="true" />

@@ -32,7 +32,7 @@ export function RequestDrawer({ bench, detail, entry, onOpen }: Props) {
     >
       {entry && (
         <div className="request">
-          <h2>Why is it here?</h2>
+          <h2>Loaded because</h2>
           <ol className="chain">
             {entry.chain.map((position) => {
               const link = detail.requests[position];
@@ -51,40 +51,40 @@ export function RequestDrawer({ bench, detail, entry, onOpen }: Props) {
             })}
           </ol>
           <p className="soft">
-            Brought by {ownerWords(entry.brought_by)}.{entry.blocking && " The first paint waits for it."}
-            {entry.after_load && " Asked for after the page had loaded."}
-            {entry.scrolled && " Asked for when the page was scrolled."}
+            Loaded by {ownerWords(entry.brought_by)}.{entry.blocking && " The first paint waits for it."}
+            {entry.after_load && " Requested after the page had loaded."}
+            {entry.scrolled && " Requested when the page was scrolled."}
           </p>
           <dl>
-            <dt>Kind</dt>
+            <dt>File type</dt>
             <dd>
               {isKind(entry.kind) ? LABELS[entry.kind] : entry.kind}, {entry.media_type || "unknown type"}
             </dd>
-            <dt>Answer</dt>
+            <dt>Response</dt>
             <dd>
               {entry.status || "none"}
               {entry.protocol && `, ${entry.protocol}`}
               {entry.failed && `, ${entry.failed}`}
             </dd>
             <dt>Transferred</dt>
-            <dd>{entry.cached ? "nothing, from the cache" : `${count(entry.transferred)} bytes`}</dd>
-            <dt>of which body</dt>
+            <dd>{entry.cached ? "0 bytes, from the cache" : `${count(entry.transferred)} bytes`}</dd>
+            <dt>Body</dt>
             <dd>{count(entry.body)} bytes</dd>
-            <dt>Unpacked</dt>
+            <dt>Decoded</dt>
             <dd>{count(entry.decoded)} bytes</dd>
             <dt>Priority</dt>
             <dd>{entry.priority || "unknown"}</dd>
-            <dt>Begins</dt>
+            <dt>Starts after</dt>
             <dd>{count(entry.started)} ms</dd>
-            <dt>Waits</dt>
+            <dt>Waits for</dt>
             <dd>{count(waiting(entry))} ms</dd>
-            <dt>Receives</dt>
+            <dt>Receives for</dt>
             <dd>{count(receiving(entry))} ms</dd>
-            <dt>May be kept</dt>
+            <dt>Cached</dt>
             <dd>{entry.lifetime_words || `for ${lasting(entry.lifetime)}`}</dd>
             {entry.again && (
               <>
-                <dt>Asked again</dt>
+                <dt>On a repeat visit</dt>
                 <dd>{entry.again}</dd>
               </>
             )}
@@ -103,8 +103,8 @@ export function RequestDrawer({ bench, detail, entry, onOpen }: Props) {
                   <span className="soft">({kB(entry.decoded)}, on a host of its own)</span>
                 </p>
               )}
-              <Fields title="Sent" fields={headers.data.request} />
-              <Fields title="Came back" fields={headers.data.response} />
+              <Fields title="Request headers" fields={headers.data.request} />
+              <Fields title="Response headers" fields={headers.data.response} />
             </>
           )}
         </div>
@@ -116,7 +116,7 @@ export function RequestDrawer({ bench, detail, entry, onOpen }: Props) {
 function Fields({ title, fields }: { title: string; fields: readonly (readonly string[])[] }) {
   if (fields.length === 0) return null;
   return (
-    <details open={title === "Came back"}>
+    <details open={title === "Response headers"}>
       <summary>
         {title}: {fields.length} header fields
       </summary>

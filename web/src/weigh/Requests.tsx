@@ -78,13 +78,13 @@ function Shown({
           <Filter ref={box} label="Filter by address" value={filter} onChange={setFilter} />
           <Select
             size="small"
-            aria-label="Brought by"
+            aria-label="Loaded by"
             className="who"
             value={owner}
             onChange={(who) => view.set({ who })}
             popupMatchSelectWidth={false}
             options={[
-              { value: "", label: "brought by anyone" },
+              { value: "", label: "Loaded by anyone" },
               ...detail.brought.map((row) => ({ value: ownerKey(row), label: ownerWords(row) })),
             ]}
           />
@@ -93,7 +93,7 @@ function Shown({
             aria-label="Size"
             value={least}
             onChange={setLeast}
-            options={SIZES.map((value) => ({ value, label: value ? `from ${kB(value)}` : "any size" }))}
+            options={SIZES.map((value) => ({ value, label: value ? `from ${kB(value)}` : "Any size" }))}
           />
           <Button size="small" href={`${base}/weigh-in.har`}>
             HAR
@@ -123,7 +123,7 @@ function Shown({
           tabIndex: 0,
           "aria-label": row.url,
         })}
-        locale={{ emptyText: all.length ? "No request fits the filter." : "Nothing was asked for." }}
+        locale={{ emptyText: all.length ? "No requests match." : "The page made no requests." }}
         columns={[
           {
             title: "Kind",
@@ -146,7 +146,7 @@ function Shown({
             ),
           },
           {
-            title: "Brought by",
+            title: "Loaded by",
             width: 170,
             ellipsis: true,
             render: (_, row) => <span title={ownerWords(row.brought_by)}>{ownerWords(row.brought_by)}</span>,

@@ -28,7 +28,7 @@ export default function Times({ bench, view }: PartProps) {
   if (!before)
     return (
       <p className="empty soft">
-        Nothing was weighed under these conditions. Weigh it with the button above, or choose others in the bar.
+        No weigh-in under these conditions. Weigh the page with the button above, or choose other conditions in the bar.
       </p>
     );
   const error = found.error ?? now.error;
@@ -50,8 +50,8 @@ export default function Times({ bench, view }: PartProps) {
 }
 
 function runs(weighIn: WeighIn): string {
-  if (weighIn.runs === 1) return "One run proves little; weigh with three or more.";
-  return `Median of ${weighIn.runs} runs, with the lowest and the highest.`;
+  if (weighIn.runs === 1) return "One load proves little. Weigh with three loads or more.";
+  return `Median of ${weighIn.runs} loads, with lowest and highest.`;
 }
 
 /** Both sides on one scale, so that the bars can be compared. */
@@ -132,29 +132,27 @@ function sentence(name: string, spread: Spread, detail: Detail): string {
   const largest = detail.largest;
   switch (name) {
     case "first_paint":
-      return "Until then the window stays blank.";
+      return "The page stays blank until then.";
     case "largest_paint": {
-      if (!largest) return "Then the largest thing in the first view is there.";
-      if (!largest.url) return `Then the largest thing in the first view is there: the text “${largest.text}”.`;
+      if (!largest) return "The largest element of the first view is painted.";
+      if (!largest.url) return `The largest element of the first view is painted: the text “${largest.text}”.`;
       const request = detail.requests[largest.request];
-      const came = request
-        ? `, whose ${kB(request.transferred)} began to be asked for after ${count(request.started)} ms`
-        : "";
+      const came = request ? `; its ${kB(request.transferred)} were requested after ${count(request.started)} ms` : "";
       const name = shortAddress(largest.url, detail.own_hosts);
-      return `Then the largest thing in the first view is there: ${name}${came}.`;
+      return `The largest element of the first view is painted: ${name}${came}.`;
     }
     case "content_ready":
-      return "The text is read and the page's scripts may begin.";
+      return "The document is parsed; the page's scripts can start.";
     case "load":
-      return "All that the page asked for at once has come.";
+      return "Everything requested at load has arrived.";
     case "blocking":
       return spread.median > 0
-        ? "For so long, while loading, taps and clicks were not answered at once."
-        : "While loading, taps and clicks were always answered at once.";
+        ? "Time taps and clicks lagged during loading."
+        : "Taps and clicks never lagged during loading.";
     default:
       return spread.median > 0.001
-        ? "Things jumped while the page loaded: 0 is still, 0.25 is a quarter of a window moved by a window."
-        : "Nothing jumped while the page loaded.";
+        ? "Content jumped during loading. 0 means still; 0.25 means a quarter of the screen moved by a whole screen."
+        : "No content jumped during loading.";
   }
 }
 
@@ -164,7 +162,7 @@ function Modelled({ before, after }: { before: WeighIn; after: WeighIn | undefin
       <table className="weigh-ins">
         <thead>
           <tr>
-            <th>Modelled until loaded</th>
+            <th>Modelled load time</th>
             <th className="n">As found</th>
             <th className="n">Now</th>
           </tr>
@@ -180,8 +178,8 @@ function Modelled({ before, after }: { before: WeighIn; after: WeighIn | undefin
         </tbody>
       </table>
       <p className="soft pad">
-        Computed from bytes, round trips and the order of the requests, so it is the same every time. It counts
-        connections and their slow start, and no computing.
+        Computed from bytes, round trips and the order of requests, so the result is the same every time. It includes
+        connections and their slow start, but no computing time.
       </p>
     </div>
   );
@@ -195,7 +193,7 @@ function Scrolling({ before, after }: { before: WeighIn; after: WeighIn | undefi
       <table className="weigh-ins">
         <thead>
           <tr>
-            <th>As you scroll</th>
+            <th>While scrolling</th>
             <th />
             <th className="n">At load</th>
             <th className="n">At the end</th>
@@ -216,10 +214,13 @@ function Scrolling({ before, after }: { before: WeighIn; after: WeighIn | undefi
         </tbody>
       </table>
       <p className="soft pad">
-        {before.scrolled.requests > 0
-          ? `Scrolling to the end asked for ${requests(before.scrolled.requests)} more.`
-          : "Scrolling to the end asked for nothing more: all of the page comes at once."}
+        {scrollingOf("As found", before)} {after && scrollingOf("Now", after)}
       </p>
     </div>
   );
+}
+
+function scrollingOf(side: string, { scrolled }: WeighIn): string {
+  if (scrolled.requests === 0) return `${side}: the page loads everything at once; scrolling loads nothing more.`;
+  return `${side}: scrolling to the end loads ${kB(scrolled.transferred)} more in ${requests(scrolled.requests)}.`;
 }

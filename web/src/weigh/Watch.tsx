@@ -15,7 +15,7 @@ export function Watch({ bench }: { bench: Bench }) {
   return (
     <section className="watch">
       <div className="head">
-        <h1>The live site</h1>
+        <h1>Live site</h1>
         <span className="soft">
           Visited again and weighed as the baseline was; what grew is told here and in the list of sites
         </span>
@@ -38,16 +38,16 @@ export function Watch({ bench }: { bench: Bench }) {
           />
         </Form.Item>
         <Form.Item name="address" label="Address">
-          <Input placeholder="as it was recorded" style={{ width: 240 }} />
+          <Input placeholder="address of the recording" style={{ width: 240 }} />
         </Form.Item>
-        <Form.Item name="mail" label="Write to">
+        <Form.Item name="mail" label="E-mail to">
           <Input placeholder="nobody" style={{ width: 180 }} />
         </Form.Item>
         <Button htmlType="submit" loading={set.isPending}>
-          Save
+          Save watch
         </Button>{" "}
         <Button disabled={bench.job !== null} loading={now.isPending} onClick={() => now.mutate(undefined)}>
-          Weigh it now
+          Weigh live site now
         </Button>
       </Form>
       {set.error && (
@@ -57,8 +57,8 @@ export function Watch({ bench }: { bench: Bench }) {
       )}
       {at && (
         <p className="pad">
-          Visited {moment(at)}: {error || (grown.length === 0 ? "nothing grew." : "")}
-          {grown.length > 0 && `${grown.length} of the weigh-ins grew.`} {mail_error}
+          Visited {moment(at)}: {error || (grown.length === 0 ? "no page grew." : "")}
+          {grown.length > 0 && `${grown.length} weigh-ins grew.`} {mail_error}
         </p>
       )}
       {grown.length > 0 && (
@@ -68,7 +68,7 @@ export function Watch({ bench }: { bench: Bench }) {
               <th>Page</th>
               <th className="n">Baseline</th>
               <th className="n">Live</th>
-              <th>Brought by</th>
+              <th>Loaded by</th>
             </tr>
           </thead>
           <tbody>

@@ -26,7 +26,7 @@ const PARTS = {
     part: lazy(() => import("./Requests")),
     measures: ["bytes", "requests", "picture width", "background width", "missing files"],
   },
-  brought: { label: "Brought by", part: lazy(() => import("./Brought")), measures: ["third parties", "bytes"] },
+  brought: { label: "Loaded by", part: lazy(() => import("./Brought")), measures: ["third parties", "bytes"] },
   times: { label: "Times", part: lazy(() => import("./Times")), measures: ["seconds"] },
   built: { label: "Fonts and structure", part: lazy(() => import("./Built")), measures: ["font families"] },
   allowances: { label: "Allowances", part: lazy(() => import("./Allowances")), measures: [] },
@@ -64,9 +64,9 @@ function Pages({ bench, view, busy }: PartProps) {
   return (
     <section>
       <div className="head">
-        <h1>Every page, every device</h1>
+        <h1>All pages and devices</h1>
         <span className="soft">
-          a <Term of="Weigh-in">weigh-in</Term> each
+          One <Term of="Weigh-in">weigh-in</Term> each
         </span>
         {others > 0 && <span className="soft">{others} of them under other conditions than the baseline's</span>}
         <Button
@@ -86,7 +86,7 @@ function Pages({ bench, view, busy }: PartProps) {
           <tr>
             <th>Page</th>
             <th>Device</th>
-            <th>Visit and link</th>
+            <th>Visit and network</th>
             <th className="n">
               <Term of="As found" />
             </th>
@@ -154,7 +154,7 @@ function WeighInRow({
       <td className="n">
         {after ? `${count(before.requests)}, now ${count(after.requests)}` : count(before.requests)}
       </td>
-      <td className="n">{now.scrolled.transferred > 0 ? `${kB(now.scrolled.transferred)} more` : "no more"}</td>
+      <td className="n">{now.scrolled.transferred > 0 ? `${kB(now.scrolled.transferred)} more` : "nothing more"}</td>
       <td className="n">
         {seconds(now.load_ms)}
         {load && load.high > load.low && (

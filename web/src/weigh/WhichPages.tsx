@@ -14,18 +14,19 @@ export function WhichPages({ bench, busy }: Pick<PartProps, "bench" | "busy">) {
   return (
     <div className="chosen-pages">
       <p>
-        {bench.chosen.length === 0 ? "All pages of the site count." : `What counts: ${namely(bench.chosen)}.`}{" "}
+        {bench.chosen.length === 0 ? "All pages of the site are included." : `Pages included: ${namely(bench.chosen)}.`}{" "}
         {bench.pages_left_out > 0 && (
           <>
-            {count(bench.pages_left_out)} of them were neither weighed nor looked at.{" "}
+            {count(bench.pages_left_out)} pages are neither weighed nor checked.{" "}
             {stands.length > 0 &&
-              `They are of a kind with one that was, and get the same changes: ${namely(stands.map(([page, others]) => `${page} stands for ${count(others)} more`))}. `}
-            {alone > 0 && `For ${count(alone)} nobody stands: of those only files change that keep their place. `}
+              `Pages of a group get the same changes as its representative: ${namely(stands.map(([page, others]) => `${page} represents ${count(others)} more`))}. `}
+            {alone > 0 &&
+              `${count(alone)} pages have no representative: only files that keep their address change there. `}
           </>
         )}
         {!open && (
           <Button size="small" onClick={() => setOpen(true)}>
-            Weigh other pages
+            Choose pages to weigh
           </Button>
         )}
       </p>
@@ -49,7 +50,7 @@ function Choice({ bench, busy, onDone }: Pick<PartProps, "bench" | "busy"> & { o
         choose.mutate({ chosen, most: most ?? bench.most }, { onSuccess: onDone });
       }}
     >
-      <label htmlFor="chosen-pages">Pages that count, one a line</label>
+      <label htmlFor="chosen-pages">Pages to include, one per line</label>
       <Input.TextArea
         id="chosen-pages"
         rows={4}
@@ -58,19 +59,19 @@ function Choice({ bench, busy, onDone }: Pick<PartProps, "bench" | "busy"> & { o
         onChange={(event) => setLines(event.target.value)}
       />
       <p className="soft">
-        A path, a pattern with <code>*</code> for anything, or the word <code>sitemap</code> for what the site&rsquo;s
-        own sitemap names. Nothing for all {count(bench.pages.length)} pages.
+        A path, a pattern with <code>*</code> for anything, or the word <code>sitemap</code> for the pages of the
+        site&rsquo;s sitemap. Leave empty for all {count(bench.pages.length)} pages.
       </p>
       <label htmlFor="most-pages">Weigh at most</label>{" "}
       <InputNumber id="most-pages" min={1} max={200} value={most} onChange={setMost} suffix="pages" />{" "}
       <span className="soft">
-        Some of every <Term of="Kind of page">kind</Term>; they stand for those built like them.
+        Some pages of each <Term of="Page group">page group</Term> represent the others.
       </span>
       <div className="buttons">
         <Button type="primary" htmlType="submit" disabled={busy} loading={choose.isPending}>
-          Weigh these
+          Weigh pages
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
       {choose.error && (
         <p role="alert" className="missing">

@@ -29,7 +29,7 @@ export function Loaded({ chosen, children }: { chosen: Chosen; children: (detail
   if (!chosen.weighIn)
     return (
       <p className="empty soft">
-        Nothing was weighed under these conditions. Weigh it with the button above, or choose others in the bar.
+        No weigh-in under these conditions. Weigh the page with the button above, or choose other conditions in the bar.
       </p>
     );
   if (chosen.detail.error) return <Alert type="error" banner title={chosen.detail.error.message} />;

@@ -9,7 +9,7 @@ from django.core.management.base import BaseCommand
 
 from demo.generate import demo_archive
 from server.pages import entry_token
-from server.sites.taking import take_in
+from server.sites.site_import import take_in
 
 USERNAME = "demo"
 SITE_NAME = "Merrow Tide Mill"

@@ -8,10 +8,10 @@ from unittest import mock
 
 from tests.machines import TLS, MachinesCase
 from tests.sites import photo
-from unladen.machines import MachinesMissing
-from unladen.memo import Job, Memo
+from unladen.executors import MachinesMissing
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
+from unladen.work_cache import Job, Memo
 
 RECIPES = [Recipe(), Recipe(0, "WEBP", 0.95), Recipe(100, "", 0.95)]
 

@@ -13,9 +13,9 @@ from typing import Any, ClassVar
 
 from tests.sites import FolderCase, photo
 from unladen.errors import Cancelled
-from unladen.memo import Job, Memo
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
+from unladen.work_cache import Job, Memo
 
 KILLER = b"this one kills its worker"
 SLEEPER = b"this one never ends"
@@ -197,7 +197,7 @@ class Limits(FolderCase):
 KILLED = """
 from pathlib import Path
 from unladen.capture import BodyStore
-from unladen.memo import Job, Memo
+from unladen.work_cache import Job, Memo
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
 if __name__ == "__main__":

@@ -5,11 +5,11 @@ from __future__ import annotations
 from tests.plans import change
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture
-from unladen.check.kin import Kin, kin_notices
+from unladen.check.group_members import Kin, kin_notices
 from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
 from unladen.check.pairs import Pair
 from unladen.plan import Plan, Unit
-from unladen.survey.standins import standing_in
+from unladen.survey.inferred_facts import standing_in
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn
 

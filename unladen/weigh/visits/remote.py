@@ -24,7 +24,7 @@ from pathlib import Path
 from typing import Any, Generic, TypeVar
 
 from unladen.capture import BodyStore, Capture
-from unladen.machines import Drain, MachinesMissing, on_machines
+from unladen.executors import Drain, MachinesMissing, on_machines
 from unladen.progress import Progress
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser

@@ -13,8 +13,8 @@ from tests.plans import change
 from tests.sites import FolderCase, page, photo
 from unladen.errors import BadInput
 from unladen.plan import EFFORTS, Accepted, Keep, KeepNote, Mask, Plan, Tolerance
-from unladen.plan.beside import apart, merged
 from unladen.plan.fit import fit
+from unladen.plan.merge import apart, merged
 from unladen.plan.presets import FORMAT, Preset
 from unladen.remedies import Change, Delivery, ImageSettings, remedies
 

@@ -7,8 +7,8 @@ from dataclasses import replace
 from typing import Any
 
 from unladen.remedies import Change
-from unladen.survey.evidence import Evidence
 from unladen.survey.excess import Excess
+from unladen.survey.site_facts import Evidence
 
 
 def gathered(found: Sequence[Excess], evidence: Evidence) -> list[Excess]:

@@ -14,12 +14,12 @@ from unittest import skipUnless
 from tests.plans import change
 from tests.sites import FolderCase, page
 from unladen.build import build
-from unladen.film.encode import FilmRecipe, film
-from unladen.film.probe import FilmRefused, probe_film
-from unladen.memo import Memo, attempt
 from unladen.plan import Plan
 from unladen.progress import Cancelled, Progress
 from unladen.remedies import Change
+from unladen.video.encode import FilmRecipe, film
+from unladen.video.probe import FilmRefused, probe_film
+from unladen.work_cache import Memo, attempt
 
 _ROOT = Path(__file__).resolve().parent.parent.parent
 

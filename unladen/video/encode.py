@@ -8,8 +8,8 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, ClassVar
 
-from unladen.film.probe import FilmInfo, FilmRefused, probe_film, reading, run, written
 from unladen.raster.recode import Recoded
+from unladen.video.probe import FilmInfo, FilmRefused, probe_film, reading, run, written
 
 VERSION = 1
 SECONDS = 900  # for one film, all tries together

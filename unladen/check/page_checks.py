@@ -13,21 +13,21 @@ from unladen.capture.addresses import site_path
 from unladen.check.agreement import MOST_TOLD, Seen, agreed, focus_of_seen, seen_by, with_clues
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
-from unladen.check.looking import AtRest, Checker, Look
 from unladen.check.pairs import Difference, Pair
 from unladen.check.probes import Focus, Probe, all_probes, probes
 from unladen.check.probes.rules import RULES
 from unladen.check.probes.spec import Judge
 from unladen.check.probes.styles import STYLES
 from unladen.check.same_walk import walked_as
-from unladen.check.shelf import LookShelf
-from unladen.memo import Memo
+from unladen.check.snapshot import AtRest, Checker, Look
+from unladen.check.snapshot_cache import LookShelf
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
-from unladen.weigh.visits.afar import Errand, machine_of, visits_elsewhere
 from unladen.weigh.visits.picture import STRIP, TALLEST
+from unladen.weigh.visits.remote import Errand, machine_of, visits_elsewhere
 from unladen.weigh.visits.walk import WalkOrders
+from unladen.work_cache import Memo
 
 # Looks at the page as found where it differs from what it would be: what varies among these is nobody's fault.
 _AS_FOUND, _AS_IT_WOULD_BE = 3, 2

@@ -7,8 +7,8 @@ from urllib.parse import urldefrag, urljoin
 from unladen.capture.addresses import canonical
 from unladen.capture.mediatypes import is_page
 from unladen.capture.recorded import Response
-from unladen.markup.alike import Kinds
 from unladen.markup.html import Document
+from unladen.markup.page_groups import Kinds
 from unladen.markup.references import html_references, parse_document
 from unladen.markup.text import Undecodable, decode
 from unladen.replay.live import LiveServer

@@ -12,7 +12,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
 from server.errors import API, problem
 from server.front import SHORT_BODY
 from server.sites.models import Site
-from server.sites.room import room_of
+from server.sites.quota import room_of
 
 _AROUND = 64_000  # bytes of a form around its file
 _UPLOADS = re.compile(r"/api/sites(?:/(?P<site>[0-9a-f-]{36})/newer|/visit)?")

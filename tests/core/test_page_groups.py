@@ -6,7 +6,7 @@ from collections import Counter
 
 from tests.sites import FolderCase, page, registry_package
 from unladen.capture import read_folder
-from unladen.markup.alike import page_kinds, standing_for_all
+from unladen.markup.page_groups import page_kinds, standing_for_all
 
 HEAD = "<link rel=stylesheet href=/s.css><script src=/s.js></script>"
 

@@ -8,11 +8,11 @@ from typing import Any
 from tests.sites import FolderCase, page, photo
 from unladen.check.between import at_the_same_address, check_document
 from unladen.check.compare import lead
+from unladen.check.difference_types import KINDS, ordered
 from unladen.check.evidence import Pointed, pieces_named, pointed_at
-from unladen.check.kinds import KINDS, ordered
-from unladen.check.looking import Look
 from unladen.check.pairs import Difference, Pair
 from unladen.check.probes import Observation
+from unladen.check.snapshot import Look
 from unladen.plan import Unit
 from unladen.remedies import Journal
 from unladen.remedies.journal import Replaced

@@ -9,10 +9,10 @@ from dataclasses import dataclass, field, replace
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path, url_of_site_path
 from unladen.markup.site import texts_of
-from unladen.survey.standins import standing_in, walked_for
-from unladen.weigh.records.bringers import Causes, Rule
+from unladen.survey.inferred_facts import standing_in, walked_for
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.records.model import Frame, ShownImage, WeighIn
+from unladen.weigh.records.parties import Causes, Rule
 from unladen.weigh.visits.walk import Walk
 
 

@@ -16,7 +16,7 @@ from unladen.check.probes import Observation, Probe, Scene, probes, styles
 from unladen.check.probes.picture import PICTURE
 from unladen.check.probes.spec import Focus, ask_frame, pass_time
 from unladen.check.rest import DEAF, come_to_rest, frames_of
-from unladen.inpage import in_page
+from unladen.page_scripts import in_page
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device

@@ -10,9 +10,9 @@ from typing import Any
 
 from unladen.capture import BodyStore, Capture
 from unladen.capture.reads import ReadShelf
-from unladen.check.looking import Look
 from unladen.check.probes import Observation, all_probes
-from unladen.inpage import all_in_page
+from unladen.check.snapshot import Look
+from unladen.page_scripts import all_in_page
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.walk import WalkOrders
 

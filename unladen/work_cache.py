@@ -18,12 +18,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, ClassVar, Protocol
 
+from unladen.atomic_files import write_whole
 from unladen.capture.store import BodyStore
 from unladen.environment import whole_number
 from unladen.errors import Refused
-from unladen.machines import STARTS_WITHIN, Drain, kill, limit_memory, time_limit, workers
+from unladen.executors import STARTS_WITHIN, Drain, kill, limit_memory, time_limit, workers
 from unladen.progress import Progress
-from unladen.whole import write_whole
 
 BEYOND_LIMITS = "could not be treated within the limits of time and memory"
 USUAL_LIMIT = 4_000_000_000  # bytes of bodies; MULE_MEMO_LIMIT

@@ -5,8 +5,8 @@ from __future__ import annotations
 import unittest
 
 from unladen.errors import BadInput
-from unladen.weigh.records.bringers import Bringer, Causes, Rule, rules_from
 from unladen.weigh.records.model import Request
+from unladen.weigh.records.parties import Bringer, Causes, Rule, rules_from
 
 BASE = "https://mill.example/"
 PAGE = BASE + "index.html"
