@@ -11,11 +11,11 @@ from pathlib import Path
 from bench.weigh_in import bare_load
 from tests.sites import page, photo
 from unladen.capture import BodyStore, Capture, read_folder
-from unladen.check.page_checks import Spots
-from unladen.check.snapshot import Checker
+from unladen.check.page_checks import PageChecks
+from unladen.check.snapshot import SnapshotTaker
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.visits.weighing import browser_for
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 ROUNDS = 3
 DEVICE = DEVICES["desktop"]
@@ -59,16 +59,16 @@ def measure() -> tuple[str, str, bool]:
         found = site(folder)
         spot = [(found.page("/index.html").url, DEVICE)]
         with browser_for(found) as browser:
-            checker = Checker(browser)
+            checker = SnapshotTaker(browser)
             browser.run(bare_load(browser, spot[0][0]))
             load = _median(lambda: browser.run(bare_load(browser, spot[0][0])))
             quick = _median(lambda: checker.look_all(found, spot, quick=True))
             walk = _median(lambda: checker.look_all(found, spot))
-            spots = Spots(browser, Memo(folder / "memo", found.store), quick=True)
+            page_checks = PageChecks(browser, WorkCache(folder / "memo", found.store), quick=True)
 
             def check(lighter: Capture) -> None:
                 for each in found.pages():
-                    spots.compared(found, lighter, each, [DEVICE])
+                    page_checks.compared(found, lighter, each, [DEVICE])
 
             check(found)
             switched = iter([site(folder, word) for word in ("<!-- 1 -->", "<!-- 2 -->", "<!-- 3 -->")])

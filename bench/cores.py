@@ -12,7 +12,7 @@ from tests.sites import photo
 from unladen.capture import BodyStore
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 IMAGES = 16
 
@@ -24,12 +24,12 @@ def measure() -> tuple[str, str, bool]:
         context = multiprocessing.get_context("spawn")
         with tempfile.TemporaryDirectory() as folder, ProcessPoolExecutor(workers, mp_context=context) as pool:
             store = BodyStore(Path(folder) / "bodies")
-            memo = Memo(Path(folder) / "memo", store)
+            work_cache = WorkCache(Path(folder) / "memo", store)
             jobs = [(store.put(photo(900, 600, seed)), Recipe(0, "WEBP", 0.9)) for seed in range(IMAGES)]
             warm = [(store.put(photo(60, 40, seed)), Recipe(0, "WEBP", 0.9)) for seed in range(4)]
-            memo.outcomes(warm, Progress(), "warm", pool)
+            work_cache.outcomes(warm, Progress(), "warm", pool)
             begin = time.perf_counter()
-            memo.outcomes(jobs, Progress(), "survey", pool)
+            work_cache.outcomes(jobs, Progress(), "survey", pool)
             times.append(time.perf_counter() - begin)
     ratio = times[0] / times[1]
     return f"{ratio:.2f} times one core", "at least 1.8", ratio >= 1.8

@@ -31,12 +31,12 @@ def measure() -> tuple[str, str, bool]:
     """Seconds a page by one worker and by two, of weighing and of a look at rest; bytes sent for each page."""
     from bench.kinds import make_site
     from unladen.capture import BodyStore, read_folder
-    from unladen.check.page_checks import Spots
+    from unladen.check.page_checks import PageChecks
     from unladen.progress import Progress
     from unladen.weigh.records.conditions import DEVICES, Conditions
     from unladen.weigh.visits.remote import digests_of
     from unladen.weigh.visits.weighing import browser_for, weigh_pages
-    from unladen.work_cache import Memo
+    from unladen.work_cache import WorkCache
 
     children = []
     try:
@@ -60,18 +60,18 @@ def measure() -> tuple[str, str, bool]:
                     weigh_pages(browser, capture, pages, [Conditions(phone, runs=1)], progress)
                     weighed = time.perf_counter() - begin
                     begin = time.perf_counter()
-                    spots = Spots(browser, Memo(Path(name) / f"memo{count}", capture.store))
-                    spots.look_elsewhere([capture], pages, [phone], progress)
+                    page_checks = PageChecks(browser, WorkCache(Path(name) / f"memo{count}", capture.store))
+                    page_checks.look_elsewhere([capture], pages, [phone], progress)
                     took[count] = weighed, time.perf_counter() - begin
     finally:
         for child in children[::-1]:
             child.kill()
             child.wait()
-    (weigh, look), (weigh_two, look_two) = took[1], took[2]
-    ratio = (weigh + look) / (weigh_two + look_two)
+    (weigh, snapshot), (weigh_two, look_two) = took[1], took[2]
+    ratio = (weigh + snapshot) / (weigh_two + look_two)
     return (
         f"a page weighed in {weigh / _PAGES:.2f} s by one worker, {weigh_two / _PAGES:.2f} by two; looked at and walked over in "
-        f"{look / _PAGES:.2f} s, {look_two / _PAGES:.2f} by two: {ratio:.2f} times; {bodies / _PAGES / 1000:.0f} kB a page sent, once",
+        f"{snapshot / _PAGES:.2f} s, {look_two / _PAGES:.2f} by two: {ratio:.2f} times; {bodies / _PAGES / 1000:.0f} kB a page sent, once",
         f"{RATIO:.1f} times by a second worker",
         ratio >= RATIO,
     )

@@ -40,21 +40,21 @@ def child(source: str, target: str) -> None:
     from unladen.plan import Plan
     from unladen.progress import Progress
     from unladen.raster.recode import Recipe
-    from unladen.work_cache import Memo
+    from unladen.work_cache import WorkCache
 
     store = BodyStore(Path(target) / "bodies")
     capture = read_folder(Path(source), store)
-    memo = Memo(Path(target) / "memo", store)
+    work_cache = WorkCache(Path(target) / "memo", store)
     images = [e for e in capture if e.media_type == "image/jpeg"]
-    memo.outcomes([(e.digest, Recipe(0, "WEBP", 0.9)) for e in images], Progress(), "survey")
+    work_cache.outcomes([(e.digest, Recipe(0, "WEBP", 0.9)) for e in images], Progress(), "survey")
     pages = tuple("/" + page.path for page in capture.pages())
     changes = tuple(made(f"webp:/{e.path}", "webp", (f"/{e.path}",), pages, {"similarity": 0.9}) for e in images)
     plan = Plan("steady", changes)
-    build(capture, plan, memo)
+    build(capture, plan, work_cache)
     times = []
     for change in changes[:3]:
         begin = time.perf_counter()
-        build(capture, plan.changed(lambda c, off=change: replace(c, on=c.id != off.id)), memo)  # type: ignore[misc]
+        build(capture, plan.changed(lambda c, off=change: replace(c, on=c.id != off.id)), work_cache)  # type: ignore[misc]
         times.append(time.perf_counter() - begin)
     own = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     worker = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss

@@ -13,7 +13,7 @@ from tests.sites import page, photo
 from unladen.capture import BodyStore, read_zip, write_zip
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 LIMIT = 600_000_000
 SIZE = 200_000_000
@@ -33,7 +33,7 @@ def child(path: str) -> None:
         store = BodyStore(Path(folder) / "bodies")
         capture = read_zip(Path(path), store)
         images = [e.digest for e in capture if e.media_type == "image/jpeg"][:4]
-        Memo(Path(folder) / "memo", store).outcomes(
+        WorkCache(Path(folder) / "memo", store).outcomes(
             [(d, Recipe(1200, "WEBP", 0.95)) for d in images], Progress(), "survey"
         )
         write_zip(capture, Path(folder) / "out.zip")

@@ -12,7 +12,7 @@ from tests.sites import photo
 from unladen.capture import BodyStore
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
-from unladen.work_cache import Memo, attempt
+from unladen.work_cache import WorkCache, attempt
 
 IMAGES = 60
 LIMIT = 1.3
@@ -32,7 +32,7 @@ def measure() -> tuple[str, str, bool]:
         store = BodyStore(Path(folder) / "bodies")
         begin = time.perf_counter()
         jobs = [(store.put(body), recipe) for body in bodies]
-        Memo(Path(folder) / "memo", store).outcomes(jobs, Progress(), "survey")
+        WorkCache(Path(folder) / "memo", store).outcomes(jobs, Progress(), "survey")
         whole = time.perf_counter() - begin
     ratio = whole / alone
     return f"{ratio:.2f} times the encodes alone, {IMAGES} images", f"at most {LIMIT}", ratio <= LIMIT

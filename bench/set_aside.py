@@ -16,8 +16,8 @@ from pathlib import Path
 from tests.sites import registry_package
 from unladen.capture import BodyStore, Capture, Exchange, read_site
 from unladen.check import Standing
-from unladen.check.outcomes import ChangeOutcome
-from unladen.check.pairs import Pair
+from unladen.check.outcomes import ChangeResult
+from unladen.check.pairs import PageCheck
 from unladen.errors import BadInput
 from unladen.lighten import Lightened, carry_out, weigh_and_survey
 from unladen.progress import Progress
@@ -62,7 +62,7 @@ def _page(capture: Capture, path: str) -> Exchange | None:
         return None
 
 
-def evidence(outcome: ChangeOutcome) -> Iterator[tuple[str, str, Pair | None]]:
+def evidence(outcome: ChangeResult) -> Iterator[tuple[str, str, PageCheck | None]]:
     """What of a change was set aside, why, and the pair of looks that shows it."""
     if outcome.standing is Standing.SET_ASIDE:
         yield outcome.change, outcome.reason, outcome.pair

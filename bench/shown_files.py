@@ -21,12 +21,12 @@ from bench.pictures import graphics, photographs
 from unladen.capture import BodyStore, Capture, read_folder
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
-from unladen.check.snapshot import Checker, Look
+from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import Recipe, recode
 from unladen.weigh.records.conditions import DEVICES, Device
 from unladen.weigh.visits.weighing import browser_for
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 BOXES = (16, 20, 24, 30, 36, 40, 48, 64, 80, 96, 128, 160, 240, 320, 480, 640)
 DENSITIES = (1, 2, 3)
@@ -160,11 +160,11 @@ def alarms(cases: Sequence[Case], folder: Path, *, wrong: Callable[[Case], None]
         some = [case for case in cases if case.density == density]
         pages = [some[n : n + A_PAGE] for n in range(0, len(some), A_PAGE)]
         sides = [_site(pages, store, Path(tempfile.mkdtemp(dir=folder)), other=other) for other in (False, True)]
-        judge = FileJudge(Memo(folder / "memo", store)).likenesses
+        judge = FileJudge(WorkCache(folder / "memo", store)).likenesses
         with browser_for(sides[0]) as browser:
             for number, page in enumerate(pages):
-                looks = [_look(Checker(browser), side, f"/p{number}.html", device) for side in sides]
-                told = compare(looks[0], looks[0], looks[1], ["picture"], judge)
+                snapshots = [_look(SnapshotTaker(browser), side, f"/p{number}.html", device) for side in sides]
+                told = compare(snapshots[0], snapshots[0], snapshots[1], ["picture"], judge)
                 blamed = {place.rpartition("#")[2] for difference in told for place in difference.places}
                 for n, case in enumerate(page):
                     if f"i{n}" in blamed:
@@ -173,7 +173,7 @@ def alarms(cases: Sequence[Case], folder: Path, *, wrong: Callable[[Case], None]
     return found
 
 
-def _look(checker: Checker, capture: Capture, path: str, device: Device) -> Look:
+def _look(checker: SnapshotTaker, capture: Capture, path: str, device: Device) -> Snapshot:
     return checker.look_all(capture, [(capture.page(path).url, device)], only=["picture"])[0]
 
 

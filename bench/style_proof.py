@@ -14,12 +14,12 @@ from bench.planted import FAULTS, Bench
 from bench.planted.harmless import HARMLESS
 from unladen.capture import BodyStore, Capture, read_folder
 from unladen.check.compare import compare
-from unladen.check.page_checks import Spots
+from unladen.check.page_checks import PageChecks
 from unladen.check.probes.rules import focus_of
-from unladen.check.snapshot import Checker, Look
+from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.visits.weighing import browser_for
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 PHONE = DEVICES["phone"]
 
@@ -34,16 +34,16 @@ def run(part: str = "") -> tuple[int, int, int, float, float]:
         (folder / "empty" / "index.html").write_text("<p>nothing")
         store = BodyStore(folder / "bodies")
         with browser_for(read_folder(folder / "empty", store)) as browser:
-            bench = Bench(folder, Spots(browser, Memo(folder / "memo", store)))
-            checker = Checker(browser)
+            bench = Bench(folder, PageChecks(browser, WorkCache(folder / "memo", store)))
+            checker = SnapshotTaker(browser)
 
-            def read(capture: Capture, url: str, probe: str) -> Look:
+            def read(capture: Capture, url: str, probe: str) -> Snapshot:
                 begin = time.perf_counter()
-                (look,) = checker.look_all(capture, [(url, PHONE)], only=[probe])
+                (snapshot,) = checker.look_all(capture, [(url, PHONE)], only=[probe])
                 spent[probe] += time.perf_counter() - begin
-                return look
+                return snapshot
 
-            first: dict[str, dict[str, Look]] = {}
+            first: dict[str, dict[str, Snapshot]] = {}
             for change in [c for c in [*FAULTS, *HARMLESS] if part in f"{c.kind} {c.name} {c.site}"]:
                 url = bench.found[change.site].page(change.page).url
                 before = first.setdefault(

@@ -18,14 +18,14 @@ from tests.sites import registry_package
 from unladen.capture import BodyStore, Capture, Exchange, read_site
 from unladen.capture.addresses import canonical
 from unladen.check import Standing
-from unladen.check.page_checks import Spots
+from unladen.check.page_checks import PageChecks
 from unladen.lighten import Order, carry_out, look_ahead, surveyed
 from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 PACKAGES = {
     "startbootstrap-sb-admin-2": ("4.1.4", "", "/index.html"),
@@ -65,9 +65,11 @@ def ratios(name: str) -> dict[str, float]:
             times = [time.perf_counter()]
             weighed = weigh_pages(browser, capture, pages, conditions, Progress(), layouts=True)
             times.append(time.perf_counter())
-            spots = Spots(browser, Memo(folder / "other", capture.store), thorough=True)
+            page_checks = PageChecks(browser, WorkCache(folder / "other", capture.store), thorough=True)
             for page in pages:
-                for seen in spots.compared(capture, _with_a_comment(capture, weighed), page, list(DEVICES.values())):
+                for seen in page_checks.compared(
+                    capture, _with_a_comment(capture, weighed), page, list(DEVICES.values())
+                ):
                     if seen.differences or seen.cannot:
                         print(f"{name}: {seen.cannot or seen.differences[0].text}", file=sys.stderr)
             times.append(time.perf_counter())

@@ -103,7 +103,7 @@ class Front(ThreadWorker):  # type: ignore[misc]
         self.poller.register(conn.sock, selectors.EVENT_READ, partial(self._heard, conn))
 
     def _heard(self, conn: Any, client: socket.socket) -> None:
-        """Look at what has come, and leave it there."""
+        """Snapshot at what has come, and leave it there."""
         data = conn.sock.peek(_LONGEST_HEAD + SHORT_BODY)
         if data is None:
             return

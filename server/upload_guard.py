@@ -18,7 +18,7 @@ _AROUND = 64_000  # bytes of a form around its file
 _UPLOADS = re.compile(r"/api/sites(?:/(?P<site>[0-9a-f-]{36})/newer|/visit)?")
 
 
-class Gate:
+class UploadGuard:
     """Refuses long bodies of strangers, bodies that are too long or of no stated length, and what finds no room."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:

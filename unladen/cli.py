@@ -17,7 +17,7 @@ from typing import Any
 from unladen.capture import BodyStore, Capture, Exchange, read_site, write_zip
 from unladen.capture.addresses import site_path
 from unladen.capture.choosing import chosen_pages
-from unladen.check import Pair, Standing
+from unladen.check import PageCheck, Standing
 from unladen.check.between import check_document, compare_sites
 from unladen.check.group_members import kin_notices
 from unladen.documents import read_json
@@ -56,7 +56,7 @@ from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn, weigh_ins_document
 from unladen.weigh.visits.walk import WalkOrders, orders_from
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 PROGRAM = "mule"
 _PAGE = "a path like /index.html, a pattern like /blog/*, or the word sitemap; repeatable"
@@ -146,8 +146,8 @@ def _parser() -> _Parser:
     report.add_argument("--words", type=Path, metavar="FILE", help="a text of one's own to begin with")
     report.add_argument("--csv", type=Path, metavar="OUT.csv", help="write the ledger as CSV")
     report.add_argument("--ledger", type=Path, metavar="OUT.json", help="write the ledger's document")
-    memo = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
-    memo.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
+    work_cache = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
+    work_cache.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
     light.add_argument(
         "--machines",
         default="",
@@ -286,10 +286,10 @@ def _memo(options: argparse.Namespace) -> int:
         raise BadInput(str(options.folder), "is no folder")
     found = sorted(path.parent for path in options.folder.rglob("made") if path.parent.name == "memo")
     for root in found:
-        memo = Memo(root, BodyStore(root.parent / "bodies"))
-        held = memo.holds()
+        work_cache = WorkCache(root, BodyStore(root.parent / "bodies"))
+        held = work_cache.holds()
         total = sum(size for _, size in held.values())
-        print(f"{root}: {_kilobytes(total)} of {_kilobytes(memo.limit)}")
+        print(f"{root}: {_kilobytes(total)} of {_kilobytes(work_cache.limit)}")
         for name, (count, size) in held.items():
             print(f"{_kilobytes(size):>14} {count:>7} outcomes  {name}")
     if not found:
@@ -313,10 +313,10 @@ def _check(options: argparse.Namespace) -> int:
         before, after = (read_site(path, store) for path in (options.before, options.after))
         for notice in dict.fromkeys((*before.notices, *after.notices)):
             print(f"{PROGRAM}: {notice}", file=sys.stderr)
-        memo = Memo(Path(folder) / "memo", store)
+        work_cache = WorkCache(Path(folder) / "memo", store)
         with browser_for(before) as browser:
             pairs = compare_sites(
-                browser, before, after, options.page, devices, memo, _progress(),
+                browser, before, after, options.page, devices, work_cache, _progress(),
                 quick=options.quick, tolerance=tolerance, orders=orders,
             )  # fmt: skip
             document = check_document(pairs, f"Chromium {browser.version}", quick=options.quick)
@@ -415,7 +415,7 @@ def _steps(path: Path) -> dict[str, WalkOrders]:
         raise BadInput(str(path), f"{error.name} {error.reason}") from None
 
 
-def _differences(pairs: Sequence[Pair]) -> str:
+def _differences(pairs: Sequence[PageCheck]) -> str:
     lines = []
     for pair in pairs:
         state = f"cannot be compared: {pair.cannot}" if pair.cannot else "the same" if pair.passed else "differs"

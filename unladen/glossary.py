@@ -59,7 +59,9 @@ GLOSSARY: tuple[Entry, ...] = (
     Entry("kB, MB", "", "1,000 and 1,000,000 bytes."),
     # What could go.
     Entry(
-        "Finding", "Finding", "Avoidable bytes or requests, with evidence. The figure is tried out or marked as an estimate."
+        "Finding",
+        "Finding",
+        "Avoidable bytes or requests, with evidence. The figure is tried out or marked as an estimate.",
     ),
     Entry("File type", "file_type", "Image, script, style, font, media, document, data or other."),
     Entry(
@@ -70,7 +72,9 @@ GLOSSARY: tuple[Entry, ...] = (
     ),
     Entry("Embed", "Embed", "A player, map or form of a third party in a frame."),
     Entry("Widget", "Widget", "A third-party script that adds content, such as a chat button."),
-    Entry("Placeholder", "placeholder", "A picture with a button that stands in for an embed until a visitor wants it."),
+    Entry(
+        "Placeholder", "placeholder", "A picture with a button that stands in for an embed until a visitor wants it."
+    ),
     Entry("Unused rule", "UnusedRule", "A CSS rule that no page can match in any state."),
     Entry("Trim", "trim", "Removing unused rules and code."),
     # The plan and its runs.
@@ -84,10 +88,14 @@ GLOSSARY: tuple[Entry, ...] = (
         "How far a ready-made plan goes. Gentle: nothing lossy. Steady: nothing visible. Bold: all that passes the check.",
     ),
     Entry("Preset", "Preset", "Effort and settings under a name, for use on other sites."),
-    Entry("Keep list", "KeepList", "Files, places, addresses, pages and rules that no change may touch, with reasons."),
+    Entry(
+        "Keep list", "KeepList", "Files, places, addresses, pages and rules that no change may touch, with reasons."
+    ),
     Entry("Run", "Run", "A version of the plan built, checked and weighed again."),
     Entry("Result", "ChangeResult", "What a run found about one change."),
-    Entry("Set aside", "SET_ASIDE", "A change dropped by the check because a page looked or worked differently with it."),
+    Entry(
+        "Set aside", "SET_ASIDE", "A change dropped by the check because a page looked or worked differently with it."
+    ),
     Entry("Override", "override", "Applying a change although the check set it aside."),
     Entry("Journal", "Journal", "Which change altered which bytes."),
     # The check.
@@ -115,7 +123,11 @@ GLOSSARY: tuple[Entry, ...] = (
         "The account of a run: the weight as found minus all savings is the weight now, to the byte and the request.",
     ),
     Entry("Report", "Report", "The ledger as a PDF or HTML file."),
-    Entry("Allowance", "Allowance", "The limits that a site's pages must meet. The page limit stands as a peg on the beam."),
+    Entry(
+        "Allowance",
+        "Allowance",
+        "The limits that a site's pages must meet. The page limit stands as a peg on the beam.",
+    ),
     Entry("Limit", "Limit", "The maximum for one measure."),
     Entry("Growth", "growth", "How much more a page weighs than in the pinned weigh-in, in per cent."),
     Entry("Review", "Review", "A client's answers to the changes, given through a link without an account."),

@@ -12,8 +12,8 @@ from unladen.capture import BodyStore, Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.capture.choosing import chosen_pages
 from unladen.capture.paths import written_paths
-from unladen.check import ChangeOutcome, Check, Outcomes, Pair, Standing, Verdict, outcomes_of
-from unladen.check.group_members import Kin, kin_notices
+from unladen.check import ChangeResult, ChangeResults, Check, PageCheck, Standing, Verdict, outcomes_of
+from unladen.check.group_members import GroupMembers, kin_notices
 from unladen.check.outcomes import judged
 from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
@@ -23,14 +23,14 @@ from unladen.plan.fit import fit
 from unladen.progress import Progress
 from unladen.raster.recode import SVG, Recipe
 from unladen.remedies import Delivery, ImageSettings, Journal, remedy_named
-from unladen.survey import Evidence, Excess, SiteImage, SurveyInputs, inventory, survey
+from unladen.survey import Excess, SiteFacts, SiteImage, SurveyInputs, inventory, survey
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, Device, device_named
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.visits.again import WeighInShelf, weigh_again
 from unladen.weigh.visits.walk import WalkOrders
 from unladen.weigh.visits.weighing import browser_for, weigh_lacking, weigh_pages
-from unladen.work_cache import Job, Memo
+from unladen.work_cache import Job, WorkCache
 
 # Small pictures for lists; 2 px for each CSS px of 48.
 THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)
@@ -58,12 +58,12 @@ class Lightened:
 
     capture: Capture
     plan: Plan
-    outcomes: Outcomes
+    outcomes: ChangeResults
     journal: Journal
     before: Sequence[WeighIn]
     after: list[WeighIn]
     account: Account
-    pairs: list[Pair]
+    pairs: list[PageCheck]
     notices: list[Notice]
     excess: Sequence[Excess] = ()
 
@@ -85,7 +85,7 @@ class Order:
     once more without.
     """
 
-    earlier: Outcomes = field(default_factory=Outcomes)
+    earlier: ChangeResults = field(default_factory=ChangeResults)
     again: tuple[str, ...] = ()
     walking: Mapping[str, WalkOrders] = field(default_factory=dict)
     later: frozenset[str] = frozenset()
@@ -94,9 +94,9 @@ class Order:
     haste: bool = False
 
 
-def memo_of(store: BodyStore) -> Memo:
+def work_cache_of(store: BodyStore) -> WorkCache:
     """The memo that lies beside a store."""
-    return Memo(Path(store.root).parent / "memo", store)
+    return WorkCache(Path(store.root).parent / "memo", store)
 
 
 def weigh_and_survey(
@@ -136,9 +136,9 @@ def surveyed(
     delivery: Delivery | None = None,
 ) -> Baseline:
     """The excess and the plan of an effort from all that was seen; raises `Cancelled`."""
-    evidence = Evidence.of(capture, inputs)
+    evidence = SiteFacts.of(capture, inputs)
     images_ = inventory(evidence)
-    found = survey(evidence, EFFORTS[effort], memo_of(capture.store), progress, images, delivery)
+    found = survey(evidence, EFFORTS[effort], work_cache_of(capture.store), progress, images, delivery)
     return Baseline(inputs.weigh_ins, found.excess, [*capture.notices, *found.notices], found.plan, images_)
 
 
@@ -146,7 +146,7 @@ def encode_all(capture: Capture, plan: Plan, images: Sequence[SiteImage], progre
     """Have the files of a plan's changes ready, and small pictures of all images; raises `Cancelled`."""
     jobs: list[Job] = [(image.digest, THUMBNAIL) for image in images if image.format and image.format != SVG]
     jobs += [job for _, job in image_jobs(plan, images)]
-    memo_of(capture.store).outcomes(jobs, progress, "survey")
+    work_cache_of(capture.store).outcomes(jobs, progress, "survey")
 
 
 def image_jobs(plan: Plan, images: Iterable[SiteImage]) -> list[tuple[str, Job]]:
@@ -178,14 +178,14 @@ def carry_out(
     order = order or Order()
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in before))
-    memo = memo_of(capture.store)
+    work_cache = work_cache_of(capture.store)
     devices = list(dict.fromkeys(c.device for c in conditions))
     others = [device for device in glances if device not in devices]
-    kin = Kin(capture, order.kin)
+    kin = GroupMembers(capture, order.kin)
     check = Check(
         browser,
         capture,
-        memo,
+        work_cache,
         pages,
         devices,
         order.walking,
@@ -194,7 +194,7 @@ def carry_out(
         first=order.first,
         haste=order.haste,
     )
-    shelf = WeighInShelf(memo.root / "weighed", browser.version)
+    shelf = WeighInShelf(work_cache.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     later = order.later | {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
     for turn in range(_MOST_TURNS):
@@ -225,20 +225,22 @@ def look_ahead(
     *,
     glances: Sequence[Device] = tuple(DEVICES.values()),
 ) -> None:
-    """Look at the weighed pages as found, as `carry_out` will want to have looked at them; raises `Cancelled`."""
+    """Snapshot at the weighed pages as found, as `carry_out` will want to have looked at them; raises `Cancelled`."""
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     devices = list(dict.fromkeys(weigh_in.conditions.device for weigh_in in before))
     others = [device for device in glances if device not in devices]
-    Check(browser, capture, memo_of(capture.store), pages, devices, walking, glances=others).look_ahead(progress)
+    Check(browser, capture, work_cache_of(capture.store), pages, devices, walking, glances=others).look_ahead(
+        progress
+    )
 
 
-def _out_for_nothing(change: Any, out: Outcomes) -> ChangeOutcome:
+def _out_for_nothing(change: Any, out: ChangeResults) -> ChangeResult:
     """The outcome of a change that saves nothing, or nothing any more once parts of it were set aside."""
     known = out.by_change.get(change.id)
     if known and known.parts:
         part = known.parts[0]
-        return ChangeOutcome(change.id, Standing.SET_ASIDE, part.reason, part.pair, judged(change), known.parts)
-    return ChangeOutcome(change.id, Standing.NOTHING, _SAVED_NOTHING, None, judged(change))
+        return ChangeResult(change.id, Standing.SET_ASIDE, part.reason, part.pair, judged(change), known.parts)
+    return ChangeResult(change.id, Standing.NOTHING, _SAVED_NOTHING, None, judged(change))
 
 
 def _is_idle(change: Any, result: Account) -> bool:
@@ -268,7 +270,7 @@ def _lightened(
     )
 
 
-def as_planned(capture: Capture, plan: Plan, earlier: Outcomes, on: Mapping[str, bool] | None = None) -> Capture:
+def as_planned(capture: Capture, plan: Plan, earlier: ChangeResults, on: Mapping[str, bool] | None = None) -> Capture:
     """What a plan makes of a site by now, neither checked nor weighed: without what an earlier run found to be out.
 
     `on` switches changes by id, whatever was wanted or found of them.
@@ -276,7 +278,7 @@ def as_planned(capture: Capture, plan: Plan, earlier: Outcomes, on: Mapping[str,
     on = on or {}
     out = earlier.carried_forward(plan, [id for id, wanted in on.items() if wanted])
     wanted = out.applied_to(plan.changed(lambda c: replace(c, on=on[c.id]) if c.id in on else c))
-    return build(capture, wanted, memo_of(capture.store))[0]
+    return build(capture, wanted, work_cache_of(capture.store))[0]
 
 
 def later_of(capture: Capture, seen: SurveyInputs | None) -> frozenset[str]:

@@ -116,8 +116,8 @@ def limit_of_environment() -> int:
     return whole_number("MULE_MEMO_LIMIT", USUAL_LIMIT)
 
 
-class Memo:
-    """Outcomes of works on the bodies of a store.
+class WorkCache:
+    """ChangeResults of works on the bodies of a store.
 
     What was made lies in a store of its own, the least used of it goes first.
 

@@ -18,15 +18,15 @@ from bench.planted.faults import MEETING, Files, Planted
 from bench.planted.harmless import HARMLESS
 from bench.planted.pages import SITES
 from unladen.capture import BodyStore, Capture, Exchange, read_folder
-from unladen.check.blame import Guilt, blame
+from unladen.check.blame import Culprit, blame
 from unladen.check.evidence import pointed_at
-from unladen.check.page_checks import Spots
+from unladen.check.page_checks import PageChecks
 from unladen.check.pairs import Difference
 from unladen.plan import Unit
 from unladen.remedies import Journal
 from unladen.weigh.records.conditions import Device, device_named
 from unladen.weigh.visits.weighing import browser_for
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 FAULTS = [*USUAL, *boats.FAULTS]
 
@@ -34,10 +34,10 @@ FAULTS = [*USUAL, *boats.FAULTS]
 class Bench:
     """Sites with one thing changed, compared with what they were."""
 
-    def __init__(self, folder: Path, spots: Spots, sites: Sequence[str] = tuple(SITES)) -> None:
+    def __init__(self, folder: Path, page_checks: PageChecks, sites: Sequence[str] = tuple(SITES)) -> None:
         self.folder = folder
-        self.store = spots.memo.store
-        self.spots = spots
+        self.store = page_checks.work_cache.store
+        self.page_checks = page_checks
         self.files: dict[str, Files] = {}
         self.found: dict[str, Capture] = {}
         for name in sites:
@@ -56,7 +56,7 @@ class Bench:
         """What the check says of one change."""
         changed = self.capture(planted.edit(self.files[planted.site]))
         page = self.found[planted.site].page(planted.page)
-        return self.spots.compared(self.found[planted.site], changed, page, [device])[0].differences
+        return self.page_checks.compared(self.found[planted.site], changed, page, [device])[0].differences
 
     def together(self, one: Planted, other: Planted, device: Device, crowd: Sequence[Planted]) -> str:
         """What is wrong about two changes that only break something together; "" if all is as it should be."""
@@ -77,7 +77,7 @@ class Bench:
         guilty, asked = self.guilty([*crowd, planted], planted, device)
         return [guilt.unit.change for guilt in guilty], asked
 
-    def guilty(self, some: Sequence[Planted], planted: Planted, device: Device) -> tuple[Sequence[Guilt], int]:
+    def guilty(self, some: Sequence[Planted], planted: Planted, device: Device) -> tuple[Sequence[Culprit], int]:
         """Who of some changes is blamed for what differs with all of them, and the looks that took."""
         everyone = {Unit(entry.name, f"/{entry.file}"): entry for entry in some}
         found = self.found[planted.site]
@@ -88,15 +88,15 @@ class Bench:
             for unit, entry in everyone.items():
                 if unit in units:
                     files = entry.edit(files)
-            return self.spots.compared(found, self.capture(files), page, [device], known)[0].differences
+            return self.page_checks.compared(found, self.capture(files), page, [device], known)[0].differences
 
         files = self.files[planted.site]
         for entry in everyone.values():
             files = entry.edit(files)
-        seen = self.spots.compared(found, self.capture(files), page, [device])[0]
+        seen = self.page_checks.compared(found, self.capture(files), page, [device])[0]
         if not seen.differences:
             return [], 0
-        known = self.spots.narrowed(found, self.capture(files), page, device, seen.differences)
+        known = self.page_checks.narrowed(found, self.capture(files), page, device, seen.differences)
         pointed = pointed_at(
             list(everyone), seen.differences, found, planted.page, Journal(), seen.before, seen.after
         )
@@ -141,7 +141,7 @@ def _run(options: argparse.Namespace, begin: float) -> int:
         folder = Path(name)
         store = BodyStore(folder / "bodies")
         with browser_for(read_folder(_empty(folder), store)) as browser:
-            bench = Bench(folder, Spots(browser, Memo(folder / "memo", store)))
+            bench = Bench(folder, PageChecks(browser, WorkCache(folder / "memo", store)))
             faults = [f for f in FAULTS if options.only in f"{f.kind} {f.name} {f.site}"]
             for fault in faults:
                 for device in map(device_named, fault.devices):
@@ -179,12 +179,12 @@ def _run(options: argparse.Namespace, begin: float) -> int:
                                 f"         {difference.what}: {difference.text} | {difference.detail[:200]}",
                                 flush=True,
                             )
-            looks = bench.spots.taken
+            snapshots = bench.page_checks.taken
     print(
         f"meeting pairs {len(meeting)}; faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}"
     )
     print(
-        f"harmless {len(harmless)}, false alarms {len(alarms)}; {looks} looks in {time.perf_counter() - begin:.0f} s"
+        f"harmless {len(harmless)}, false alarms {len(alarms)}; {snapshots} looks in {time.perf_counter() - begin:.0f} s"
     )
     return 1 if missed or wrong or alarms else 0
 

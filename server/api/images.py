@@ -23,7 +23,7 @@ from unladen.raster.formats import MEDIA_TYPES
 from unladen.raster.recode import Recipe
 from unladen.remedies import LIKENESS, Delivery, ImageSettings
 from unladen.survey import SiteImage
-from unladen.work_cache import Memo, Outcome
+from unladen.work_cache import Outcome, WorkCache
 
 router = Router(tags=["images"])
 
@@ -49,7 +49,7 @@ def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageS
     if not active and unchanged(request, response, *state):
         return 304, None
     plan = plans.plan_of(head)
-    memo = storage.memo(site.pk)
+    work_cache = storage.work_cache(site.pk)
     proposed = proposals(plan)
     reasons = {notice["name"]: notice["reason"] for notice in site.baseline["notices"]}
     if site.run:
@@ -66,7 +66,7 @@ def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageS
             ImageRow(
                 **row,
                 file=file_address(site, "found", row["url"]),
-                proposed=_proposed(memo, row, proposed.get(row["path"]), plan, aside),
+                proposed=_proposed(work_cache, row, proposed.get(row["path"]), plan, aside),
                 why_not=row["refused"] or reasons.get(row["path"], ""),
             )
             for row in site.images
@@ -75,11 +75,11 @@ def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageS
 
 
 def _proposed(
-    memo: Memo, row: dict[str, object], found: Proposal | None, plan: Plan, aside: dict[str, str]
+    work_cache: WorkCache, row: dict[str, object], found: Proposal | None, plan: Plan, aside: dict[str, str]
 ) -> Proposed | None:
     if found is None:
         return None
-    outcome = memo.known(str(row["digest"]), found.recipe(plan.images))
+    outcome = work_cache.known(str(row["digest"]), found.recipe(plan.images))
     known = outcome or Outcome(facts={"format": found.format, "width": found.width})
     return Proposed(
         changes=list(found.changes),
@@ -98,8 +98,8 @@ def encode(request: HttpRequest, site_id: UUID) -> Job | None:
     """Try out what the plan makes of images and is not known yet; the answer is empty when all files are at hand."""
     site = site_of(request, site_id)
     plan = plans.plan_of(plans.head_of(site))
-    memo = storage.memo(site.pk)
-    unknown = any(memo.known(*job) is None for _, job in image_jobs(plan, storage.images_of(site)))
+    work_cache = storage.work_cache(site.pk)
+    unknown = any(work_cache.known(*job) is None for _, job in image_jobs(plan, storage.images_of(site)))
     return jobs.start(site, Job.Kind.ENCODE) if unknown else None
 
 
@@ -166,5 +166,5 @@ def _made(site: Site, outcome: Outcome) -> HttpResponse:
     """Pixels that our own encoder wrote; never a file as it was uploaded."""
     if outcome.refused or outcome.format not in _OWN:
         raise HttpError(404, outcome.refused or "There is no such picture.")
-    body = storage.memo(site.pk).body(outcome)
+    body = storage.work_cache(site.pk).body(outcome)
     return HttpResponse(body, content_type=MEDIA_TYPES[outcome.format], headers=_KEPT)

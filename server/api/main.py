@@ -37,7 +37,7 @@ from server.previews.labels import forget, viewer_of
 from server.reviews.reviewing import Closed, TooOften
 from server.sites.jobs import Busy, TooMany
 from server.sites.plans import NoPlan, Stale
-from server.sites.quota import Room, room_of
+from server.sites.quota import Quota, room_of
 from unladen.documents import read_json
 from unladen.errors import UnladenError
 
@@ -60,7 +60,7 @@ session = Router(tags=["session"], auth=Anyone())
 def _session(request: HttpRequest) -> Session:
     get_token(request)  # sends the cookie that the front end needs for its other calls
     name = request.user.get_username() if request.user.is_authenticated else ""
-    room = room_of(request.user) if isinstance(request.user, User) else Room(0, settings.USER_LIMIT)
+    room = room_of(request.user) if isinstance(request.user, User) else Quota(0, settings.USER_LIMIT)
     return Session(
         username=name,
         preview_port=settings.PREVIEW_PORT,

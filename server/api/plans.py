@@ -179,7 +179,7 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
     if made is None or made.refused:
         raise HttpError(404, "There is no such picture.")
     headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
-    body = storage.memo(site.pk).body(made)
+    body = storage.work_cache(site.pk).body(made)
     return HttpResponse(body, content_type="image/webp", headers=headers)
 
 

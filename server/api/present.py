@@ -17,7 +17,7 @@ from server.api.schemas.weighing import Picture, ShownOut, WeighInOut, WeighInsO
 from server.previews.labels import preview_address
 from server.sites import plans, runs, storage
 from server.sites.models import Job, Run, Site, StoredWeighIn
-from unladen.check import Outcomes, Pair
+from unladen.check import ChangeResults, PageCheck
 from unladen.ledger import Estimate, read_ledger
 from unladen.plan import Keep, Tolerance
 from unladen.remedies import remedies
@@ -304,8 +304,8 @@ def run(row: Run) -> RunOut:
         id=row.pk,
         version=row.version_id,
         # Through the core, since earlier runs knew less of a difference.
-        outcomes=[outcome(entry) for entry in Outcomes.from_json(row.evidence["outcomes"]).as_json()],
-        pairs=[PairOut(**Pair.from_json(pair).as_json()) for pair in row.evidence["pairs"]],
+        outcomes=[outcome(entry) for entry in ChangeResults.from_json(row.evidence["outcomes"]).as_json()],
+        pairs=[PairOut(**PageCheck.from_json(pair).as_json()) for pair in row.evidence["pairs"]],
         changed=row.evidence["changed"],
         archive_bytes=row.archive["bytes"],
         changed_bytes=row.archive["changed_bytes"],

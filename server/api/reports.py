@@ -17,7 +17,7 @@ from server.reviews import reviewing
 from server.reviews.models import Letterhead
 from server.sites import runs, storage
 from server.sites.models import Run, Site
-from unladen.check import Pair
+from unladen.check import PageCheck
 from unladen.ledger.report import (
     MOST_LOGO,
     Refusal,
@@ -42,7 +42,7 @@ def sender_of(user: User) -> Sender:
 
 def _report(site: Site, run: Run) -> Report:
     """The report of a run, with what clients refused."""
-    pairs = [Pair.from_json(row) for row in run.evidence["pairs"]]
+    pairs = [PageCheck.from_json(row) for row in run.evidence["pairs"]]
     refused = [
         Refusal(topic.title, answer.who or _ANONYMOUS, answer.word) for topic, answer in reviewing.refusals(site)
     ]

@@ -30,7 +30,7 @@ from server.reviews.models import Answer, AnswerKind, Review
 from server.sites import storage
 from server.sites.encoding import encoded
 from server.sites.models import Site
-from unladen.check import Pair
+from unladen.check import PageCheck
 from unladen.ledger import read_ledger
 from unladen.ledger.topics import Topic
 from unladen.lighten import THUMBNAIL
@@ -176,8 +176,8 @@ def _whole(review: Review) -> ReviewOut:
     )
 
 
-def _pairs(review: Review) -> list[Pair]:
-    return [Pair.from_json(row) for row in review.run.evidence["pairs"]]
+def _pairs(review: Review) -> list[PageCheck]:
+    return [PageCheck.from_json(row) for row in review.run.evidence["pairs"]]
 
 
 def _shots(review: Review) -> list[ShotOut]:
@@ -250,5 +250,5 @@ def _picture(review: Review, digest: str, recipe: Recipe) -> HttpResponse:
     outcome = encoded(storage.store(review.site_id), digest, recipe)
     if outcome.refused:
         raise HttpError(404, outcome.refused)
-    body = storage.memo(review.site_id).body(outcome)
+    body = storage.work_cache(review.site_id).body(outcome)
     return HttpResponse(body, content_type=MEDIA_TYPES[outcome.format], headers=_KEPT)

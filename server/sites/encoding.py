@@ -9,7 +9,7 @@ from concurrent.futures.process import BrokenProcessPool
 
 from unladen.capture import BodyStore
 from unladen.executors import kill, new_pool
-from unladen.lighten import memo_of
+from unladen.lighten import work_cache_of
 from unladen.work_cache import BEYOND_LIMITS, Outcome, Work, attempt
 
 _SECONDS = 60
@@ -19,19 +19,19 @@ _pool: list[Executor] = []
 
 def encoded(store: BodyStore, digest: str, work: Work) -> Outcome:
     """The outcome, from the memo if it is known."""
-    memo = memo_of(store)
-    if known := memo.known(digest, work):
+    work_cache = work_cache_of(store)
+    if known := work_cache.known(digest, work):
         return known
     with _lock:
         if not _pool:
             _pool.append(new_pool(1))
         pool = _pool[0]
     try:
-        result = pool.submit(attempt, memo.input(digest), work).result(_SECONDS)
+        result = pool.submit(attempt, work_cache.input(digest), work).result(_SECONDS)
     except (BrokenProcessPool, FutureTimeout, RuntimeError):
         with _lock:
             if pool in _pool:
                 _pool.remove(pool)
         kill(pool)
         result = BEYOND_LIMITS
-    return memo.keep(digest, work, result)
+    return work_cache.keep(digest, work, result)

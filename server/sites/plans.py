@@ -20,7 +20,7 @@ from unladen.plan.document import FORMAT
 from unladen.plan.history import redo_to, undo_to
 from unladen.remedies import Change
 from unladen.remedies.styles.trim_styles import TrimParams, Went, went
-from unladen.survey import Evidence
+from unladen.survey import SiteFacts
 from unladen.survey.code.kept_rules import Stays, staying
 
 _MEANWHILE = "The plan was changed meanwhile, here or in another window."
@@ -99,7 +99,7 @@ def rules_of(site: Site, change: Change[TrimParams]) -> Went:
 @lru_cache(maxsize=8)
 def _staying(site: UUID, taken: str, change: Change[TrimParams]) -> list[Stays]:
     row = Site.objects.get(pk=site)
-    return staying(Evidence.of(storage.capture_of(row), storage.seen_of(row)), change)
+    return staying(SiteFacts.of(storage.capture_of(row), storage.seen_of(row)), change)
 
 
 def staying_in(site: Site, change: Change[TrimParams]) -> list[Stays]:

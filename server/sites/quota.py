@@ -14,20 +14,20 @@ from server.sites import storage
 from server.sites.models import Site
 
 
-class Room(NamedTuple):
+class Quota(NamedTuple):
     """Bytes on the disk: taken by a user's sites, and what they may take at most."""
 
     used: int
     most: int
 
 
-def room_of(user: User) -> Room:
+def room_of(user: User) -> Quota:
     """What a user has, as of the last time each of the sites was worked on."""
-    return Room(sum(Site.objects.filter(owner=user).values_list("stored", flat=True)), settings.USER_LIMIT)
+    return Quota(sum(Site.objects.filter(owner=user).values_list("stored", flat=True)), settings.USER_LIMIT)
 
 
 def measure(site: Site) -> None:
-    """Look how much a site takes, and note it."""
+    """Snapshot how much a site takes, and note it."""
     Site.objects.filter(pk=site.pk).update(stored=sum(_sizes(storage.folder(site.pk))))
 
 

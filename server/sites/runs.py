@@ -16,7 +16,7 @@ from server.sites.models import PlanVersion, Run, Site
 from server.sites.plans import plan_of
 from unladen.atomic_files import written_whole
 from unladen.capture import Capture, write_zip
-from unladen.check import Outcomes
+from unladen.check import ChangeResults
 from unladen.ledger import (
     Estimate,
     Replacement,
@@ -66,9 +66,9 @@ def capture_of(run: Run) -> Capture:
     return Capture.from_index(run.index, storage.store(run.site_id))
 
 
-def outcomes_of(run: Run | None) -> Outcomes:
+def outcomes_of(run: Run | None) -> ChangeResults:
     """What a run found of each change."""
-    return Outcomes.from_json(run.evidence["outcomes"]) if run else Outcomes()
+    return ChangeResults.from_json(run.evidence["outcomes"]) if run else ChangeResults()
 
 
 def ledger_of(run: Run) -> dict[str, Any]:
@@ -188,7 +188,7 @@ def held_keys(site: Site) -> set[str]:
 
 
 def shows(site: Site, picture: str) -> bool:
-    """Whether a run has a picture of this name as evidence. Evidence may be long: only what names it is read."""
+    """Whether a run has a picture of this name as evidence. SiteFacts may be long: only what names it is read."""
     for evidence in site.runs.filter(evidence__icontains=picture).values_list("evidence", flat=True):
         parts = (part for entry in evidence["outcomes"] for part in [entry, *entry.get("parts", ())])
         pairs = [*evidence["pairs"], *(part["pair"] for part in parts if part["pair"])]

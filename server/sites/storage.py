@@ -13,7 +13,7 @@ from django.conf import settings
 
 from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
-from unladen.lighten import memo_of
+from unladen.lighten import work_cache_of
 from unladen.survey import SiteImage, SurveyInputs
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
@@ -21,7 +21,7 @@ from unladen.weigh.records.parties import rules_from
 from unladen.weigh.records.placed import placed
 from unladen.weigh.visits.again import reads_of
 from unladen.weigh.visits.walk import Walk
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 
 def folder(site_id: UUID) -> Path:
@@ -34,9 +34,9 @@ def store(site_id: UUID) -> BodyStore:
     return BodyStore(folder(site_id) / "bodies")
 
 
-def memo(site_id: UUID) -> Memo:
+def work_cache(site_id: UUID) -> WorkCache:
     """What is remembered of costly work on a site."""
-    return memo_of(store(site_id))
+    return work_cache_of(store(site_id))
 
 
 def capture_of(site: Site) -> Capture:

@@ -11,7 +11,7 @@ from typing import Any
 from tests.sites import FolderCase, run_cli
 from unladen.capture import BodyStore, Capture
 from unladen.check import Standing
-from unladen.check.snapshot import Checker, Look
+from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.remedies import Change
@@ -61,20 +61,20 @@ class BrowserCase(FolderCase):
             self._looker = self.serve(self.capture({"index.html": b"<p>nothing"}))
         return self._looker
 
-    def looks(
+    def snapshots(
         self, files: dict[str, bytes], *, quick: bool = False, times: int = 1, styles: bool = False
-    ) -> list[Look]:
+    ) -> list[Snapshot]:
         """Looks at the index page of a small site on a phone, with all computed styles where they are wanted."""
         capture = self.capture(files)
-        spots = [("https://site.example/index.html", DEVICES["phone"])] * times
-        checker = Checker(self.looker())
-        found = checker.look_all(capture, spots, quick=quick)
+        page_checks = [("https://site.example/index.html", DEVICES["phone"])] * times
+        checker = SnapshotTaker(self.looker())
+        found = checker.look_all(capture, page_checks, quick=quick)
         if not styles:
             return found
-        read = checker.look_all(capture, spots, only=["styles"])
+        read = checker.look_all(capture, page_checks, only=["styles"])
         return [
-            replace(look, observations={**close.observations, **look.observations})
-            for look, close in zip(found, read, strict=True)
+            replace(snapshot, observations={**close.observations, **snapshot.observations})
+            for snapshot, close in zip(found, read, strict=True)
         ]
 
     def serve(self, capture: Capture, *, http2: bool = True) -> Browser:

@@ -13,11 +13,11 @@ from bench.planted.harmless import HARMLESS
 from tests.browser.cases import PHONE, BrowserCase, CommandCase, counting, set_aside
 from tests.sites import page, photo, zip_of
 from unladen.check.compare import compare
-from unladen.check.page_checks import Spots
-from unladen.check.snapshot import Look
-from unladen.lighten import memo_of
+from unladen.check.page_checks import PageChecks
+from unladen.check.snapshot import Snapshot
+from unladen.lighten import work_cache_of
 from unladen.weigh.records.conditions import device_named
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 # Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted` tries all of them.
@@ -35,7 +35,7 @@ HARMLESS_ONES = (
 class Planted(BrowserCase):
     def test_planted_faults_are_found_and_blamed_and_harmless_changes_are_neither(self) -> None:
         browser = self.serve(self.capture({"index.html": b"<p>nothing"}))
-        bench = Bench(self.folder, Spots(browser, Memo(self.folder / "memo", self.store)), ["own"])
+        bench = Bench(self.folder, PageChecks(browser, WorkCache(self.folder / "memo", self.store)), ["own"])
         faults = {fault.name: fault for fault in FAULTS}
         for name in PLANTED:
             device = device_named(faults[name].devices[0])
@@ -53,9 +53,9 @@ class Planted(BrowserCase):
 class OddPages(BrowserCase):
     """Whatever a page does, two looks at it are the same, and it comes to an end."""
 
-    def look_twice(self, body: str, head: str = "", *, quick: bool = False) -> list[Look]:
+    def look_twice(self, body: str, head: str = "", *, quick: bool = False) -> list[Snapshot]:
         files = {"index.html": page(body, head), "a.jpg": photo(300, 200), "other.html": page("Other")}
-        return self.looks(files, quick=quick, times=2)
+        return self.snapshots(files, quick=quick, times=2)
 
     def test_pages_that_move_wait_or_run_away_look_the_same_twice(self) -> None:
         at_rest = {"clock", "late", "leisure", "endless drawing", "nothing to see", "waits by the clock"}
@@ -115,10 +115,10 @@ class OddPages(BrowserCase):
             f"<div style='height:3000px'>{n}</div><img loading=lazy width=90 height=60 src=a.jpg?{n}>"
             for n in range(20)
         )
-        look, _ = self.look_twice(tall, quick=True)
-        self.assertEqual(look.values("images")["broken"], [])
-        self.assertGreater(len(look.strips), 14)
-        self.assertIn("https://site.example/a.jpg?19", look.reads)
+        snapshot, _ = self.look_twice(tall, quick=True)
+        self.assertEqual(snapshot.values("images")["broken"], [])
+        self.assertGreater(len(snapshot.strips), 14)
+        self.assertIn("https://site.example/a.jpg?19", snapshot.reads)
 
 
 class Keeping(BrowserCase):
@@ -186,7 +186,7 @@ class CommandLine(CommandCase):
         index, about = document["pages"]
         self.assertIn("pressing the button “Menu” does nothing any more", index["differences"][0]["text"])
         self.assertEqual([d["what"] for d in about["differences"]], ["page"])
-        self.assertEqual(memo_of(self.store).root.name, "memo")
+        self.assertEqual(work_cache_of(self.store).root.name, "memo")
 
     def test_bad_input_is_one_line_and_exit_code_two(self) -> None:
         site = str(zip_of({"index.html": page("x")}, self.folder / "a.zip"))

@@ -185,7 +185,9 @@ class Live(InterfaceCase):
         expect(page.locator(".decide b").first).to_have_text(first)
         expect(page.locator(".decide")).to_contain_text("kept")
         # Held, b shows it without; a key in the page itself is heard as well.
-        without, with_it = (page.locator(f"iframe[title='{title}']") for title in ("Without the change", "With the change"))
+        without, with_it = (
+            page.locator(f"iframe[title='{title}']") for title in ("Without the change", "With the change")
+        )
         expect(without).to_be_hidden()
         page.keyboard.down("b")
         expect(without).to_be_visible()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture
 from unladen.check import Check
-from unladen.lighten import Lightened, lighten, memo_of
+from unladen.lighten import Lightened, lighten, work_cache_of
 from unladen.plan import Plan
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES, Conditions
@@ -25,7 +25,7 @@ def post(number: int, extra: str = "") -> bytes:
     return page(body, HEAD)
 
 
-class Kinds(FolderCase):
+class PageGroups(FolderCase):
     def site(self, **more: bytes) -> Capture:
         files = {"index.html": page("<main><h1>Home</h1></main>", HEAD), "s.css": STYLE, "s.js": SCRIPT}
         for n in range(POSTS):
@@ -51,7 +51,7 @@ class Kinds(FolderCase):
         # What nobody looked at looks as before, and is as light as if all had been weighed.
         phone = [Conditions(DEVICES["phone"])]
         with browser_for(capture) as browser:
-            check = Check(browser, capture, memo_of(capture.store), capture.pages(), [phone[0].device])
+            check = Check(browser, capture, work_cache_of(capture.store), capture.pages(), [phone[0].device])
             verdict = check.run(found.plan, found.outcomes, Progress())
             self.assertEqual([pair.page for pair in verdict.pairs if not pair.passed], [])
             weights = [

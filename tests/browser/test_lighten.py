@@ -16,7 +16,7 @@ import jsonschema
 from tests.browser.cases import DESKTOP, BrowserCase, counting, set_aside
 from tests.sites import page, photo, run_cli, zip_of
 from unladen.capture import BodyStore, Capture, Exchange, read_zip, write_zip
-from unladen.check.snapshot import Checker, Look
+from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
 from unladen.plan import Keep
@@ -123,20 +123,20 @@ class Checks(BrowserCase):
 
     def test_the_page_as_found_is_looked_at_once_for_many_checks(self) -> None:
         capture = self.capture(FILES | {"about.html": page("<img src=sign.png><p>Looked at once", STYLE)})
-        looks: list[int] = []
-        original = Checker.look_all
+        snapshots: list[int] = []
+        original = SnapshotTaker.look_all
 
         def counted(
-            checker: Checker, capture: Capture, spots: Sequence[tuple[str, Device]], **how: Any
-        ) -> list[Look]:
-            looks.append(len(spots))
-            return original(checker, capture, spots, **how)
+            checker: SnapshotTaker, capture: Capture, page_checks: Sequence[tuple[str, Device]], **how: Any
+        ) -> list[Snapshot]:
+            snapshots.append(len(page_checks))
+            return original(checker, capture, page_checks, **how)
 
-        with mock.patch.object(Checker, "look_all", counted):
+        with mock.patch.object(SnapshotTaker, "look_all", counted):
             for _ in range(2):
                 lighten(capture, "gentle", Progress(), pages=["/about.html"], devices=["phone"])
         # Once as found, once as it would be; the second time nothing at all.
-        self.assertEqual(sum(looks), 1 + 1)
+        self.assertEqual(sum(snapshots), 1 + 1)
 
     def test_pages_that_are_as_they_were_are_not_weighed_again(self) -> None:
         capture = self.capture(FILES | {"about.html": page("<img src=sign.png><p>Weighed once", STYLE)})
@@ -188,10 +188,10 @@ class Checks(BrowserCase):
             STYLE,
         )
         capture = self.capture(FILES | {"index.html": moving})
-        checker = Checker(self.serve(capture))
+        checker = SnapshotTaker(self.serve(capture))
         for device in DEVICES.values():
-            spots = [("https://site.example/index.html", device)]
-            first, second = (checker.look_all(capture, spots)[0] for _ in range(2))
+            page_checks = [("https://site.example/index.html", device)]
+            first, second = (checker.look_all(capture, page_checks)[0] for _ in range(2))
             self.assertTrue(first.alive and first.strips)
             self.assertEqual(first, second)
 

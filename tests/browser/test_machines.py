@@ -88,7 +88,7 @@ class Elsewhere(MachinesCase):
     def test_a_body_travels_once_to_each_worker(self) -> None:
         address = self.scheduler_and_workers(1)
         site = self.site()
-        errand = remote.Errand(_sizes, ())
+        remote_task = remote.RemoteTask(_sizes, ())
         with browser_for(site) as browser:
             machine = remote.machine_of(browser)
 
@@ -96,7 +96,7 @@ class Elsewhere(MachinesCase):
             progress = Progress(machines=address)
             jobs = list(range(count))
             found = remote.visits_elsewhere(
-                capture, jobs, lambda _: errand, machine, progress, "weigh", str, lambda _: None
+                capture, jobs, lambda _: remote_task, machine, progress, "weigh", str, lambda _: None
             )
             return [found[number] for number in jobs]
 
@@ -115,7 +115,7 @@ class Elsewhere(MachinesCase):
             remote.visits_elsewhere(
                 site,
                 [0],
-                lambda _: remote.Errand(_sizes, ()),
+                lambda _: remote.RemoteTask(_sizes, ()),
                 "Chromium 1",
                 Progress(machines=address),
                 "weigh",

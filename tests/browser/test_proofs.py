@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from tests.browser.cases import BrowserCase
 from tests.sites import page, photo
-from unladen.check import Check, Outcomes, Standing, Verdict
+from unladen.check import ChangeResults, Check, Standing, Verdict
 from unladen.errors import Cancelled
-from unladen.lighten import Order, carry_out, memo_of, surveyed
+from unladen.lighten import Order, carry_out, surveyed, work_cache_of
 from unladen.progress import Progress, Proof, Proven
 from unladen.remedies import ImageSettings
 from unladen.survey import SurveyInputs
@@ -42,10 +42,10 @@ class Told(BrowserCase):
 
     def check(self, first: str = "") -> Verdict | None:
         """What comes of a check of the plan, unless it is stopped."""
-        memo, pages = memo_of(self.store), self.site.pages()
-        check = Check(self.browser, self.site, memo, pages, [PHONE], first=first, haste=True)
+        work_cache, pages = work_cache_of(self.store), self.site.pages()
+        check = Check(self.browser, self.site, work_cache, pages, [PHONE], first=first, haste=True)
         try:
-            return check.run(self.plan, Outcomes(), Progress(cancelled=lambda: self.stopped, found=self.found))
+            return check.run(self.plan, ChangeResults(), Progress(cancelled=lambda: self.stopped, found=self.found))
         except Cancelled:
             return None
 
@@ -103,12 +103,12 @@ class Told(BrowserCase):
             self.browser, self.site, self.site.pages(), [Conditions(PHONE)], Progress(), layouts=True
         )
 
-        def carried_out(order: Order) -> Outcomes:
+        def carried_out(order: Order) -> ChangeResults:
             result = carry_out(self.browser, self.site, self.plan, before, Progress(), order=order, glances=[])
             self.assertTrue(all(pair.passed for pair in result.pairs))
             return result.outcomes
 
-        def aside(outcomes: Outcomes) -> set[str]:
+        def aside(outcomes: ChangeResults) -> set[str]:
             return {id for id, o in outcomes.by_change.items() if o.standing is Standing.SET_ASIDE}
 
         hasty = carried_out(Order(haste=True))

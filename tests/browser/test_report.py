@@ -152,7 +152,7 @@ class Odd(BrowserCase):
         html = report_html(report).replace("default-src 'none'", "default-src 'none';script-src 'unsafe-inline'")
         browser = self.serve(self.capture({"index.html": html.encode()}))
 
-        async def look(width: int) -> Any:
+        async def snapshot(width: int) -> Any:
             from unladen.weigh.records.conditions import own_device
 
             context, page = await browser.open(own_device(width, 800, 1))
@@ -165,7 +165,7 @@ class Odd(BrowserCase):
                 await context.close()
 
         for width in (1280, 390):
-            self.assertEqual(browser.run(look(width)), (False, []))
+            self.assertEqual(browser.run(snapshot(width)), (False, []))
 
     def test_bad_input_is_told_by_name(self) -> None:
         for body, words in (

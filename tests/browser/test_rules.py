@@ -13,14 +13,14 @@ from unladen.capture import Capture
 from unladen.check import Check
 from unladen.check.agreement import Seen
 from unladen.check.compare import compare
-from unladen.check.page_checks import Spots
+from unladen.check.page_checks import PageChecks
 from unladen.check.probes.rules import focus_of, may_come
 from unladen.check.same_walk import walked_as
-from unladen.check.snapshot import Checker, Look
+from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.page_scripts import kept_in_page
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 PHONE = DEVICES["phone"]
 # Of some rules of a framework: elements that their selectors are about, and whether each of these gets another mark
@@ -66,8 +66,8 @@ class Matching(BrowserCase):
     def compared(self, before: dict[str, bytes], after: dict[str, bytes]) -> Seen:
         """What a quick check says of two versions of a page."""
         found, now = self.capture(before), self.capture(after)
-        spots = Spots(self.looker(), Memo(self.folder / "memo", self.store), quick=True)
-        return spots.compared(found, now, found.page("/index.html"), [PHONE])[0]
+        page_checks = PageChecks(self.looker(), WorkCache(self.folder / "memo", self.store), quick=True)
+        return page_checks.compared(found, now, found.page("/index.html"), [PHONE])[0]
 
     def styled(self, css: str, after: str, body: str = "<p class=a>x<a href=#>y</a>") -> Seen:
         """The same of a page with one style sheet and with another."""
@@ -78,12 +78,14 @@ class Matching(BrowserCase):
     def test_what_a_full_reading_finds_these_find(self) -> None:
         """All faults of styles that are planted in one page; `python -m bench.style_proof` holds all pages against it."""
         browser = self.serve(self.capture({"index.html": b"<p>nothing"}))
-        bench = Bench(self.folder, Spots(browser, Memo(self.folder / "memo", self.store), quick=True), ["own"])
-        checker = Checker(browser)
+        bench = Bench(
+            self.folder, PageChecks(browser, WorkCache(self.folder / "memo", self.store), quick=True), ["own"]
+        )
+        checker = SnapshotTaker(browser)
         found = bench.found["own"]
         spot = [(found.page("/order.html").url, PHONE)]
 
-        def read(capture: Capture) -> Look:
+        def read(capture: Capture) -> Snapshot:
             return checker.look_all(capture, spot, only=["styles", "rules"])[0]
 
         before = read(found)
@@ -109,7 +111,7 @@ class Matching(BrowserCase):
             "@media print { .a { color: rgb(0,0,0) } }"
         )
         before, after = (
-            self.looks({"index.html": page("<p class=a>x<a>y</a>", f"<style>{text}</style>")}, quick=True)[0]
+            self.snapshots({"index.html": page("<p class=a>x<a>y</a>", f"<style>{text}</style>")}, quick=True)[0]
             for text in (
                 css,
                 ".a{color:#ff0000;margin:0 4px}.a:hover a{top:1px}@media print{.a{color:#000}}.more{top:0}",
@@ -170,9 +172,9 @@ class Matching(BrowserCase):
             self.styled(".a{color:red}p{top:0}.a{color:blue}", ".a{color:blue}p{top:0}.a{color:red}").differences
         )
         before, after = (
-            self.looks({"index.html": page("<p class=a>x", f"<style>{text}</style>")}, quick=True)[0].observations[
-                "rules"
-            ]
+            self.snapshots({"index.html": page("<p class=a>x", f"<style>{text}</style>")}, quick=True)[
+                0
+            ].observations["rules"]
             for text in (".a{color:red}p{top:0}", ".a{color:red}</style><style>.a{color:red}p{top:0}")
         )
         self.assertIsNone(focus_of(before, after))
@@ -212,13 +214,13 @@ class Matching(BrowserCase):
         body = "<p class=a>x<b class=b>y</b>"
 
         def focused(after: str, inline: str = "") -> bool:
-            looks = [
-                self.looks({"index.html": page(body + inline, f"<style>{text}</style>")}, quick=True)[0].observations[
-                    "rules"
-                ]
+            snapshots = [
+                self.snapshots({"index.html": page(body + inline, f"<style>{text}</style>")}, quick=True)[
+                    0
+                ].observations["rules"]
                 for text in (css, after)
             ]
-            return focus_of(looks[0], looks[1]) is not None
+            return focus_of(snapshots[0], snapshots[1]) is not None
 
         self.assertFalse(focused(css.replace("--idle:1px;", "")))
         self.assertFalse(focused(css.replace("1px", "2px")))
@@ -236,7 +238,7 @@ class Matching(BrowserCase):
         self.assertTrue(self.styled(escaped, escaped.replace("ink:red", "ink:blue"), body).differences)
         # A walk may come to what reads it, so one over a page without it is taken.
         found, now = (
-            self.looks({"index.html": page(body, f"<style>{text}</style>")}, quick=True)[0].observations["rules"]
+            self.snapshots({"index.html": page(body, f"<style>{text}</style>")}, quick=True)[0].observations["rules"]
             for text in (css, css.replace("--idle:1px;", ""))
         )
         self.assertTrue(may_come(found, now, []))
@@ -287,22 +289,22 @@ class Matching(BrowserCase):
     def test_thousands_of_elements_and_rules_come_to_an_end(self) -> None:
         rules = "".join(f".c{n}:hover .d{n}{{color:#{n % 4096:03x}}}" for n in range(30_000))
         body = "<div class='c1'><b class='d1'>x</b><i>y</i></div>" * 6_600
-        (look,) = self.looks({"index.html": page(body, f"<style>{rules}</style>")}, quick=True)
-        self.assertTrue(look.alive)
-        self.assertEqual(len(look.values("rules")["rules"]), 1)
+        (snapshot,) = self.snapshots({"index.html": page(body, f"<style>{rules}</style>")}, quick=True)
+        self.assertTrue(snapshot.alive)
+        self.assertEqual(len(snapshot.values("rules")["rules"]), 1)
 
     def test_looks_at_the_page_as_found_are_there_before_anyone_asks(self) -> None:
         found = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button>")})
-        memo = Memo(self.folder / "memo", self.store)
-        check = Check(self.serve(found), found, memo, found.pages(), [PHONE])
+        work_cache = WorkCache(self.folder / "memo", self.store)
+        check = Check(self.serve(found), found, work_cache, found.pages(), [PHONE])
         check.look_ahead(Progress())
         # Another process later on: the same place on the disk.
-        spots = Spots(self.browser, Memo(self.folder / "memo", self.store))
-        (seen,) = spots.compared(found, found, found.page("/index.html"), [PHONE])
-        self.assertEqual((seen.differences, seen.cannot, spots.taken), ((), "", 0))
+        page_checks = PageChecks(self.browser, WorkCache(self.folder / "memo", self.store))
+        (seen,) = page_checks.compared(found, found, found.page("/index.html"), [PHONE])
+        self.assertEqual((seen.differences, seen.cannot, page_checks.taken), ((), "", 0))
         changed = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button><!-- -->")})
-        (seen,) = spots.compared(found, changed, found.page("/index.html"), [PHONE])
-        self.assertEqual((seen.differences, seen.cannot, spots.taken), ((), "", 1))
+        (seen,) = page_checks.compared(found, changed, found.page("/index.html"), [PHONE])
+        self.assertEqual((seen.differences, seen.cannot, page_checks.taken), ((), "", 1))
 
 
 class SameWalk(BrowserCase):
@@ -317,19 +319,19 @@ class SameWalk(BrowserCase):
         sheet = b".open { background: url(o.png); height: 90px }"
         files = {"index.html": body, "s.css": sheet, "o.png": photo(90, 90, 1, "PNG")}
         found = self.capture(files)
-        spots = Spots(self.serve(found), Memo(self.folder / "memo", self.store))
+        page_checks = PageChecks(self.serve(found), WorkCache(self.folder / "memo", self.store))
         for name, differs in (("o.png", False), ("other.png", True)):
             with self.subTest(name):
                 changed = self.capture({**files, "s.css": sheet.replace(b"o.png", name.encode()) + b"/**/"})
-                (seen,) = spots.compared(found, changed, found.page("/index.html"), [PHONE])
+                (seen,) = page_checks.compared(found, changed, found.page("/index.html"), [PHONE])
                 self.assertEqual((bool(seen.differences), seen.cannot), (differs, ""))
 
     def test_full_looks_and_short_ones_say_the_same(self) -> None:
         browser = self.serve(self.capture({"index.html": b"<p>nothing"}))
-        bench = Bench(self.folder, Spots(browser, Memo(self.folder / "memo", self.store)), ["own"])
+        bench = Bench(self.folder, PageChecks(browser, WorkCache(self.folder / "memo", self.store)), ["own"])
         found = bench.found["own"]
         index = found.page("/index.html")
-        (before,) = bench.spots.look_as_found(found, index, [PHONE])
+        (before,) = bench.page_checks.look_as_found(found, index, [PHONE])
         for change in [*FAULTS, *HARMLESS]:
             if (
                 change.site != "own"
@@ -339,8 +341,8 @@ class SameWalk(BrowserCase):
                 continue
             with self.subTest(change.name):
                 changed = bench.capture(change.edit(bench.files["own"]))
-                (at_rest,) = Checker(browser).look_all(changed, [(index.url, PHONE)], quick=True)
+                (at_rest,) = SnapshotTaker(browser).look_all(changed, [(index.url, PHONE)], quick=True)
                 taken_over = walked_as(before, at_rest, changed)
                 self.assertEqual(taken_over is not None, change.name in self.HARMLESS)
-                differences = bench.spots.compared(found, changed, index, [PHONE])[0].differences
+                differences = bench.page_checks.compared(found, changed, index, [PHONE])[0].differences
                 self.assertEqual(bool(differences), change.name in self.FAULTS)

@@ -9,7 +9,7 @@ from tests.browser.test_conditions import FAR, HOST, said
 from tests.sites import page, photo
 from unladen.capture.recorded import capture_of_responses
 from unladen.check.compare import compare
-from unladen.check.snapshot import Checker, Look
+from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.weigh.records.conditions import DEVICES, Device
 from unladen.weigh.visits.picture import take_picture
 
@@ -17,14 +17,14 @@ P = "html > body > p"
 
 
 class Seeing(BrowserCase):
-    def seen(self, body: str, head: str = "", **files: bytes) -> Look:
+    def seen(self, body: str, head: str = "", **files: bytes) -> Snapshot:
         named = {name.replace("_", "."): data for name, data in files.items()}
-        (look,) = self.looks(
+        (snapshot,) = self.snapshots(
             {"index.html": page(body, head), "a.jpg": photo(60, 40), **named}, quick=True, styles=True
         )
-        self.assertTrue(look.alive)
-        self.assertEqual(look.restless, "")
-        return look
+        self.assertTrue(snapshot.alive)
+        self.assertEqual(snapshot.restless, "")
+        return snapshot
 
     def test_places_are_the_same_where_something_only_wraps_or_is_ours(self) -> None:
         plain = self.seen("<div><img src=a.jpg><img id=two src=a.jpg></div><p>x<p>y")
@@ -44,21 +44,21 @@ class Seeing(BrowserCase):
             "class extends HTMLElement { connectedCallback() { this.attachShadow({ mode: 'open' }).innerHTML = "
             "'<button>Inside</button>' } })</script>"
         )
-        look = self.seen(body, in_html=page("<p>Framed"))
-        words = look.values("words")["words"]
+        snapshot = self.seen(body, in_html=page("<p>Framed"))
+        words = snapshot.values("words")["words"]
         self.assertEqual(words["html > body > iframe >>> html > body > p"], "Framed")
         self.assertEqual(words["html > body > x-card >> > button"], "Inside")
-        self.assertEqual(look.values("scripts")["defined"], ["x-card"])
-        x, y, width, height = look.boxes["html > body > iframe >>> html > body > p"]
+        self.assertEqual(snapshot.values("scripts")["defined"], ["x-card"])
+        x, y, width, height = snapshot.boxes["html > body > iframe >>> html > body > p"]
         self.assertTrue(0 <= x < 300 and 0 <= y < 200 and width <= 300 and height <= 200)
 
     def test_how_we_hold_a_frame_still_is_not_taken_for_its_own_look(self) -> None:
-        look = self.seen(
+        snapshot = self.seen(
             "<iframe src=in.html width=300 height=200></iframe><input>",
             in_html=page("<input><svg><circle r=9 /></svg>"),
         )
-        self.assertIn("html > body > iframe >>> html > body > input", look.boxes)
-        self.assertEqual(look.values("styles")["moves"], {})
+        self.assertIn("html > body > iframe >>> html > body > input", snapshot.boxes)
+        self.assertEqual(snapshot.values("styles")["moves"], {})
 
     def test_text_is_painted_the_same_at_any_density(self) -> None:
         """Pictures have a pixel for each CSS px. What depends on how dense the window is differs from look to look."""
@@ -78,13 +78,13 @@ class Seeing(BrowserCase):
         self.assertEqual(first, second)
 
     def test_all_that_can_be_read_shown_or_not(self) -> None:
-        look = self.seen(
+        snapshot = self.seen(
             "<p hidden>Hidden</p><img src=a.jpg alt=Wheel title=Hint><input placeholder=Name value=Ada>"
             "<select><option value=1 selected>One</select><details><summary>More</summary><b>Within</b></details>"
             "<i></i><noscript>Turn <img src=b.jpg> them on</noscript>",
             "<style>i::before { content: 'Written' }</style>",
         )
-        values = look.values("words")
+        values = snapshot.values("words")
         words = values["words"]
         self.assertEqual(words[P], "Hidden")
         self.assertEqual(words["html > body > details > b"], "Within")
@@ -102,13 +102,13 @@ class Seeing(BrowserCase):
         self.assertEqual((values["without"], values["pictures"]), (["Turn them on"], 1))
 
     def test_where_a_page_leads_and_what_it_sends(self) -> None:
-        look = self.seen(
+        snapshot = self.seen(
             "<a href=../up/x.html#part target=_blank rel=noopener>A</a><a href=mailto:ada@mill.example>M</a>"
             "<a href=#nowhere>N</a><a id=here href=#here download=x.zip>H</a>"
             "<form action=/send method=post enctype=multipart/form-data><input name=to type=email required>"
             "<input type=hidden name=token value=7><input type=checkbox name=yes checked></form>"
         )
-        values = look.values("ways")
+        values = snapshot.values("ways")
         ways = values["ways"]
         self.assertEqual(ways["html > body > a"], "/up/x.html#part  _blank noopener")
         self.assertEqual(ways["html > body > a:nth-of-type(2)"], "mailto:ada@mill.example")
@@ -129,8 +129,8 @@ class Seeing(BrowserCase):
             "<nav aria-label=Main><a href=/>Home</a></nav><h2>Hours</h2><label for=n>Name</label><input id=n>"
             "<button tabindex=2 aria-expanded=false>Menu</button><a tabindex=1 href=/first>First</a><div role=alert>!</div>"
         )
-        look = self.seen(body, head)
-        values = look.values("meaning")
+        snapshot = self.seen(body, head)
+        values = snapshot.values("meaning")
         said = values["page"]
         for name, value in {
             "title": "Test",
@@ -152,8 +152,8 @@ class Seeing(BrowserCase):
             self.assertTrue(any(entry.startswith(line) for entry in tree), (line, tree))
         self.assertTrue(any(entry.startswith("button “Menu”") and "expanded=False" in entry for entry in tree), tree)
 
-    def style(self, look: Look, place: str, name: str) -> str:
-        values = look.values("styles")
+    def style(self, snapshot: Snapshot, place: str, name: str) -> str:
+        values = snapshot.values("styles")
         return str(values["rows"][values["of"][place]][values["names"].index(name)])
 
     def test_styles_at_rest_in_forced_states_and_in_other_media(self) -> None:
@@ -164,13 +164,13 @@ class Seeing(BrowserCase):
             "@media (prefers-color-scheme: dark) { p { color: rgb(6, 6, 6) } }"
             "@media (prefers-contrast: more) { p { color: rgb(5, 5, 5) } }"
         )
-        look = self.seen(
+        snapshot = self.seen(
             "<nav><a href=/>A</a></nav><p>Text</p><ul><li>x</ul><input type=email>", f"<style>{rules}</style>"
         )
         link = "html > body > nav > a"
-        self.assertEqual(self.style(look, link, "color"), "rgb(1, 2, 3)")
-        self.assertEqual(self.style(look, f"{link}::after", "color"), "rgb(4, 4, 4)")
-        unlike = look.values("styles")["in"]
+        self.assertEqual(self.style(snapshot, link, "color"), "rgb(1, 2, 3)")
+        self.assertEqual(self.style(snapshot, f"{link}::after", "color"), "rgb(4, 4, 4)")
+        unlike = snapshot.values("styles")["in"]
         self.assertEqual(unlike["hover"][link]["color"], "rgb(9, 0, 0)")
         self.assertEqual(unlike["focus-within"][link]["color"], "rgb(8, 0, 0)")
         self.assertEqual(unlike["invalid"]["html > body > input"]["color"], "rgb(7, 0, 0)")
@@ -202,23 +202,23 @@ class Seeing(BrowserCase):
             said(FAR + "s.css", rules.encode(), "text/css"),
         ]
         capture = capture_of_responses("t", responses, self.store, [])
-        checker = Checker(self.serve(capture))
-        (look,) = checker.look_all(capture, [(HOST, DEVICES["phone"])], only=["styles", "rules"])
-        self.assertIn(["", "a:hover", "color: rgb(9,0,0);"], list(look.values("rules")["rules"].values()))
-        unlike = look.values("styles")["in"]
+        checker = SnapshotTaker(self.serve(capture))
+        (snapshot,) = checker.look_all(capture, [(HOST, DEVICES["phone"])], only=["styles", "rules"])
+        self.assertIn(["", "a:hover", "color: rgb(9,0,0);"], list(snapshot.values("rules")["rules"].values()))
+        unlike = snapshot.values("styles")["in"]
         self.assertEqual(unlike["hover"]["html > body > a"]["color"], "rgb(9, 0, 0)")
         self.assertEqual(unlike["invalid"]["html > body > p > input"]["color"], "rgb(7, 0, 0)")
         self.assertEqual(unlike["print"][P]["display"], "none")
-        self.assertEqual(look.left, ())
+        self.assertEqual(snapshot.left, ())
 
     def test_nothing_is_pointed_at_by_itself(self) -> None:
         corner = "<button style='position:absolute;top:0;left:0;width:90px;height:60px'>Corner</button>"
-        look = self.seen(
+        snapshot = self.seen(
             corner, "<style>button:hover { color: rgb(9, 0, 0) } @media print { p { color: red } }</style>"
         )
         place = "html > body > button"
-        self.assertNotEqual(self.style(look, place, "color"), "rgb(9, 0, 0)")
-        self.assertNotIn(place, look.values("styles")["in"]["print"])
+        self.assertNotEqual(self.style(snapshot, place, "color"), "rgb(9, 0, 0)")
+        self.assertNotIn(place, snapshot.values("styles")["in"]["print"])
 
     def test_what_is_generated_selected_or_moves_is_seen_where_a_rule_is_about_it(self) -> None:
         rules = (
@@ -226,10 +226,10 @@ class Seeing(BrowserCase):
             "b::before { content: '' } i { animation: glow 2s infinite } @keyframes glow { 50% { color: red } }"
             "div { scroll-behavior: smooth } a::selection:window-inactive { color: red }"
         )
-        look = self.seen("<p>Text</p><input type=file><b></b><i>x</i><div></div>", f"<style>{rules}</style>")
-        self.assertEqual(self.style(look, f"{P}::selection", "color"), "rgb(1, 2, 3)")
-        self.assertEqual(self.style(look, "html > body > input::file-selector-button", "color"), "rgb(4, 5, 6)")
-        values = look.values("styles")
+        snapshot = self.seen("<p>Text</p><input type=file><b></b><i>x</i><div></div>", f"<style>{rules}</style>")
+        self.assertEqual(self.style(snapshot, f"{P}::selection", "color"), "rgb(1, 2, 3)")
+        self.assertEqual(self.style(snapshot, "html > body > input::file-selector-button", "color"), "rgb(4, 5, 6)")
+        values = snapshot.values("styles")
         self.assertIn("html > body > b::before", values["of"])
         self.assertIn("50% { color: red; }", values["moves"]["html > body > i"])
         self.assertEqual(values["moves"]["html > body > div"], "scrolls smooth")
@@ -243,7 +243,7 @@ class Seeing(BrowserCase):
             "navigator.serviceWorker.register('sw.js')</script>"
         )
         files = {"list.pdf": b"%PDF", "sw.js": b"", "w.vtt": b"WEBVTT"}
-        (look,) = self.looks(
+        (snapshot,) = self.snapshots(
             {
                 "index.html": page(body, "<base target=_blank><link rel=icon href=a.jpg>"),
                 "a.jpg": photo(9, 9),
@@ -251,10 +251,10 @@ class Seeing(BrowserCase):
             },
             quick=True,
         )
-        said = look.values("meaning")["page"]
+        said = snapshot.values("meaning")["page"]
         self.assertEqual((said["template row"], said["data block d"]), ("Tide li.row", '{"a":1}'))
         self.assertEqual(said["icon icon"], "1")
-        ways = look.values("ways")
+        ways = snapshot.values("ways")
         self.assertEqual(ways["ways"]["html > body > video @plays"], "controls; captions en English /w.vtt")
         self.assertEqual(ways["ways"]["html > body > a:nth-of-type(3)"], "/index.html  _blank")
         files_told = {place.split(" > ")[-1]: told for place, told in ways["files"].items()}
@@ -262,21 +262,21 @@ class Seeing(BrowserCase):
         self.assertEqual(files_told["a:nth-of-type(2) @file"], "is not there")
         self.assertEqual(files_told["a:nth-of-type(3) @file"], "is there")
         # A look holds only where these are the same, whether the page asks for them or not.
-        self.assertNotEqual(look.reads["https://site.example/list.pdf"], "")
-        self.assertEqual(look.reads["https://site.example/gone.zip"], "")
-        scripts = look.values("scripts")
+        self.assertNotEqual(snapshot.reads["https://site.example/list.pdf"], "")
+        self.assertEqual(snapshot.reads["https://site.example/gone.zip"], "")
+        scripts = snapshot.values("scripts")
         self.assertEqual(scripts["workers"], ["channel tides", "service sw.js"])
         self.assertEqual(scripts["listeners"]["the window"], "message")
 
     def test_what_lies_above_a_control(self) -> None:
-        look = self.seen(
+        snapshot = self.seen(
             "<button style='position:absolute;top:200px;left:9px'>Free</button>"
             "<button style='position:absolute;top:300px;left:9px'>Covered</button>"
             "<div id=layer style='position:absolute;top:280px;left:0;width:300px;height:80px'></div>"
             "<a href=/ style='position:absolute;top:2000px;left:9px'>Far below</a>"
             "<label style='position:absolute;top:420px'><input type=checkbox> Tick</label>"
         )
-        hits = {place.split(" > ")[-1]: above for place, above in look.values("hits")["hits"].items()}
+        hits = {place.split(" > ")[-1]: above for place, above in snapshot.values("hits")["hits"].items()}
         self.assertEqual(hits["button"], "")
         self.assertEqual(hits["button:nth-of-type(2)"], "html > body > div#layer")
         self.assertEqual((hits["a"], hits["label"], hits["input"]), ("", "", ""))
@@ -289,8 +289,10 @@ class Seeing(BrowserCase):
           document.addEventListener("click", off); addEventListener("resize", off); a.onclick = off;
           localStorage.setItem("seen", 1); document.cookie = "visits=3"; new Worker("data:text/javascript,");
         """
-        look = self.seen(f"<button id=b>B</button><button id=a>A</button><x-lost></x-lost><script>{script}</script>")
-        values = look.values("scripts")
+        snapshot = self.seen(
+            f"<button id=b>B</button><button id=a>A</button><x-lost></x-lost><script>{script}</script>"
+        )
+        values = snapshot.values("scripts")
         self.assertEqual(values["globals"]["tool"], "object: stop turn")
         self.assertEqual(values["globals"]["grind"], "function")
         listeners = values["listeners"]
@@ -310,10 +312,10 @@ class Seeing(BrowserCase):
           setTimeout(() => { p.title = Date.now() - start >= 2000 ? "passed" : "stands"; }, 2000);
           q.textContent = new Date().getFullYear() + " " + typeof Date() + " " + (new Date(0)).toISOString();
         """
-        looks = self.looks(
+        snapshots = self.snapshots(
             {"index.html": page(f"<p id=p>-</p><p id=q>-</p><script>{script}</script>")}, quick=True, times=2
         )
-        words = [look.values("words")["words"] for look in looks]
+        words = [snapshot.values("words")["words"] for snapshot in snapshots]
         self.assertEqual(words[0][f"{P}#p"], "a b 1 c 2 text d")
         self.assertEqual(words[0][f"{P}#p @title"], "passed")
         self.assertEqual(words[0][f"{P}#q"], "2023 string 1970-01-01T00:00:00.000Z")
@@ -332,8 +334,8 @@ class Names(BrowserCase):
             "<summary>More</summary>": ["heading to open", "More"],
             "<textarea name=say></textarea>": ["field", "say"],
         }
-        (look,) = self.looks({"index.html": page("".join(body)), "a.jpg": photo(60, 40)}, quick=True)
-        self.assertEqual(list(look.names.values())[2:], list(body.values()))
+        (snapshot,) = self.snapshots({"index.html": page("".join(body)), "a.jpg": photo(60, 40)}, quick=True)
+        self.assertEqual(list(snapshot.names.values())[2:], list(body.values()))
 
 
 class Lost(BrowserCase):
@@ -342,13 +344,13 @@ class Lost(BrowserCase):
     def told(self, parts: dict[str, tuple[str, str]], frame: str, *, quick: bool) -> str:
         """What differs between a page with each first text in the frame at its name, and one with each second."""
         files = {"a.jpg": photo(60, 40), "f.mp4": b""}
-        looks = []
+        snapshots = []
         for side in (0, 1):
             markup = frame
             for name, texts in parts.items():
                 markup = markup.replace(f"<<{name}>>", texts[side])
-            looks += self.looks({"index.html": page(markup)} | files, quick=quick, styles=quick)
-        before, after = looks
+            snapshots += self.snapshots({"index.html": page(markup)} | files, quick=quick, styles=quick)
+        before, after = snapshots
         self.assertEqual((before.restless, after.restless), ("", ""))
         self.assertEqual(compare(before, before, before), ())
         return "\n".join(f"{d.text} | {d.step} | {d.detail}" for d in compare(before, before, after))

@@ -10,7 +10,7 @@ from tests.browser.cases import BrowserCase, counting, set_aside
 from tests.browser.test_conditions import said
 from tests.sites import page, registry_sdist
 from unladen.capture.recorded import capture_of_responses
-from unladen.check import Outcomes, Standing
+from unladen.check import ChangeResults, Standing
 from unladen.lighten import Lightened, lighten
 from unladen.plan import LeaveOut, Plan
 from unladen.progress import Progress
@@ -102,7 +102,7 @@ class Trimmed(BrowserCase):
         for gone in ("theme-", "never"):
             self.assertNotIn(gone, sheet)
         # It holds for the next run, which need not search again.
-        outcomes = Outcomes.from_json(result.outcomes.as_json())
+        outcomes = ChangeResults.from_json(result.outcomes.as_json())
         self.assertEqual(
             outcomes.carried_forward(result.plan).applied_to(result.plan), outcomes.applied_to(result.plan)
         )

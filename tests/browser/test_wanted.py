@@ -18,8 +18,8 @@ from tests.sites import page, photo, registry_package
 from unladen.build import build
 from unladen.capture import Capture, read_site
 from unladen.capture.recorded import Response, capture_of_responses
-from unladen.check import Outcomes
-from unladen.lighten import Baseline, Lightened, as_planned, carry_out, memo_of, weigh_and_survey
+from unladen.check import ChangeResults
+from unladen.lighten import Baseline, Lightened, as_planned, carry_out, weigh_and_survey, work_cache_of
 from unladen.plan import ChooseEmbed, EmbedChoice, Plan
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
@@ -174,7 +174,9 @@ class Stills(WantedCase):
         self.assertEqual(told["spot"], told["after"])
         self.assertIn(f"{REEL}1?autoplay=1", asked)
         self.assertIn(f"{REEL}1.js", asked)
-        self.assertEqual(build(capture, Plan("steady", ()), memo_of(self.store))[0].exchanges, capture.exchanges)
+        self.assertEqual(
+            build(capture, Plan("steady", ()), work_cache_of(self.store))[0].exchanges, capture.exchanges
+        )
 
     def test_on_phones_alone_and_in_a_frame_that_may_run_nothing(self) -> None:
         quiet = frame(2).replace("<iframe", "<iframe sandbox")
@@ -362,7 +364,7 @@ class Waiting(WantedCase):
             f"{TALL}<div class=far></div>", answer(HOST + "far.jpg", photo(600, 400), "image/jpeg"), head=style
         )
         wanted = change("far", "lazy-backgrounds", ("/far.jpg",), ("/",), {"wait": "near"})
-        lighter = build(capture, Plan("steady", (wanted,)), memo_of(self.store))[0]
+        lighter = build(capture, Plan("steady", (wanted,)), work_cache_of(self.store))[0]
         browser = self.serve(capture)
         self.assertNotIn(HOST + "far.jpg", self.asked(browser, lighter, "desktop"))
 
@@ -390,7 +392,7 @@ class Waiting(WantedCase):
         ):
             capture = self.site(body, *images, head=head)
             wanted = change("priority", "priority", ("/hero.jpg",), ("/",))
-            lighter = build(capture, Plan("steady", (wanted,)), memo_of(self.store))[0]
+            lighter = build(capture, Plan("steady", (wanted,)), work_cache_of(self.store))[0]
             with browser_for(lighter) as browser:
                 for device in ("phone", "desktop"):
                     weighed = weigh_page(browser, lighter.page("/"), Conditions(DEVICES[device], runs=1))
@@ -408,7 +410,7 @@ class Films(WantedCase):
         capture = self.site("<video src=a.mp4 autoplay muted loop playsinline width=320 height=180></video>", film)
         result = self.lightened(capture, "steady", ("poster",))
         # What the plan makes of the page, whatever the account found of films that come in parts.
-        planned = as_planned(capture, result.plan, Outcomes())
+        planned = as_planned(capture, result.plan, ChangeResults())
         browser = self.serve(capture)
         self.assertNotIn(HOST + "a.mp4", self.asked(browser, planned, "phone"))
         for device in ("tablet", "desktop"):
@@ -437,13 +439,13 @@ class Films(WantedCase):
         browser = self.serve(capture)
         told: list[bool] = []
 
-        async def look(window: Page) -> None:
+        async def snapshot(window: Page) -> None:
             await window.wait_for_function(
                 "(v => v && !v.paused && v.readyState > 2)(document.querySelector('video.c[aria-label]'))"
             )
             told.append(True)
 
-        asked = self.asked(browser, result.capture, "phone", look)
+        asked = self.asked(browser, result.capture, "phone", snapshot)
         self.assertEqual(told, [True])
         self.assertFalse([url for url in asked if url.endswith((".gif", ".webp"))])
 

@@ -14,7 +14,7 @@ from unladen.build import build
 from unladen.capture import Capture
 from unladen.plan import Plan
 from unladen.remedies import Change
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 HOST = "https://site.example/"
 PAGES = ("/index.html",)
@@ -41,10 +41,10 @@ class Backgrounds(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.found = self.capture(FILES)
-        self.memo = Memo(self.folder / "memo", self.store)
+        self.work_cache = WorkCache(self.folder / "memo", self.store)
 
     def built(self, *changes: Change[Any]) -> Capture:
-        lighter, journal = build(self.found, Plan("steady", changes), self.memo)
+        lighter, journal = build(self.found, Plan("steady", changes), self.work_cache)
         self.assertEqual(journal.notices, [])
         return lighter
 

@@ -18,10 +18,10 @@ from unladen.build import build
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.raster.probe import probe
-from unladen.survey import Evidence, Excess, survey
+from unladen.survey import Excess, SiteFacts, survey
 from unladen.survey.images.beyond import pictures_in
 from unladen.survey.images.strips import gradient
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 
 def pdf_of(*pictures: bytes) -> bytes:
@@ -63,16 +63,16 @@ class Beyond(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.site = self.capture(FILES)
-        self.memo = Memo(self.folder / "memo", self.store)
-        evidence = Evidence(self.site, weigh_ins())
-        self.found = {e.id: e for e in survey(evidence, EFFORTS["steady"], self.memo, Progress()).excess}
+        self.work_cache = WorkCache(self.folder / "memo", self.store)
+        evidence = SiteFacts(self.site, weigh_ins())
+        self.found = {e.id: e for e in survey(evidence, EFFORTS["steady"], self.work_cache, Progress()).excess}
 
     def test_icons_are_no_larger_than_they_are_shown(self) -> None:
         icons = [excess for id, excess in self.found.items() if id.startswith("site-icons")]
         self.assertEqual(sorted(e.targets for e in icons), [("/home.png",), ("/large.png",), ("/tab.png",)])
         self.assertTrue(all(e.bytes == 0 and e.change and e.change.on for e in icons))
         plan = Plan("steady", tuple(change for e in icons for change in e.changes))
-        lighter, journal = build(self.site, plan, self.memo)
+        lighter, journal = build(self.site, plan, self.work_cache)
         widths = {
             name: probe(self.body(lighter, name)).width for name in ("tab.png", "large.png", "home.png", "small.png")
         }
@@ -102,7 +102,10 @@ class Strips(FolderCase):
         site = self.capture({"index.html": page("x")} | {f"{i}.png": body for i, body in enumerate(bodies)})
         shown = [replace(SHOWN, url=f"https://site.example/{i}.png", via="background") for i in range(len(bodies))]
         found = survey(
-            Evidence(site, weigh_ins(*shown)), EFFORTS["steady"], Memo(self.folder / "m", self.store), Progress()
+            SiteFacts(site, weigh_ins(*shown)),
+            EFFORTS["steady"],
+            WorkCache(self.folder / "m", self.store),
+            Progress(),
         )
         return [excess for excess in found.excess if excess.excess == "picture-strip"]
 

@@ -9,11 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.plans import change
-from unladen.check import Outcomes, Standing
+from unladen.check import ChangeResults, Standing
 from unladen.check.blame import blame
 from unladen.check.culprit import all_culprits
-from unladen.check.evidence import Pointed
-from unladen.check.outcomes import ChangeOutcome, Part, judged
+from unladen.check.evidence import Evidence
+from unladen.check.outcomes import ChangeResult, Part, judged
 from unladen.check.pairs import Difference
 from unladen.plan import Plan, Unit
 
@@ -64,9 +64,9 @@ class Blaming(unittest.TestCase):
     def test_where_the_evidence_points_three_looks_are_enough_among_64(self) -> None:
         everyone = units(64)
         for pointed in (
-            Pointed({everyone[40]: Difference("picture", "x")}, [], [u for u in everyone if u != everyone[40]]),
-            Pointed({}, [everyone[40]], [u for u in everyone if u != everyone[40]]),
-            Pointed({}, everyone[39:41], [u for u in everyone if u not in everyone[39:41]]),
+            Evidence({everyone[40]: Difference("picture", "x")}, [], [u for u in everyone if u != everyone[40]]),
+            Evidence({}, [everyone[40]], [u for u in everyone if u != everyone[40]]),
+            Evidence({}, everyone[39:41], [u for u in everyone if u not in everyone[39:41]]),
         ):
             ask = Asked([everyone[40]])
             found = blame(pointed, [MOVED], ask)
@@ -78,42 +78,42 @@ class Blaming(unittest.TestCase):
     def test_without_evidence_sixteen_are(self, number: int) -> None:
         everyone = units(64)
         ask = Asked([everyone[number]])
-        found = blame(Pointed({}, [], everyone), [MOVED], ask)
+        found = blame(Evidence({}, [], everyone), [MOVED], ask)
         self.assertEqual([guilt.unit for guilt in found.guilty], [everyone[number]])
         self.assertLessEqual(ask.times, 16)
 
     def test_evidence_that_misleads_is_left_behind(self) -> None:
         everyone = units(16)
         ask = Asked([everyone[9]])
-        found = blame(Pointed({everyone[1]: MOVED}, [everyone[2]], [everyone[0], *everyone[3:]]), [MOVED], ask)
+        found = blame(Evidence({everyone[1]: MOVED}, [everyone[2]], [everyone[0], *everyone[3:]]), [MOVED], ask)
         self.assertEqual([guilt.unit for guilt in found.guilty], [everyone[9]])
 
     def test_each_with_a_difference_of_its_own_is_blamed_for_it_at_once(self) -> None:
         everyone = units(20)
         own = {unit: Difference("picture", unit.target, places=(unit.target,)) for unit in everyone[:3]}
         ask = Asked(*([unit] for unit in own))
-        found = blame(Pointed(own, [], everyone[3:]), list(own.values()), ask)
+        found = blame(Evidence(own, [], everyone[3:]), list(own.values()), ask)
         self.assertEqual({g.unit: g.difference for g in found.guilty}, own)
         self.assertEqual(ask.times, 1)
 
     def test_of_several_that_share_a_difference_only_the_one_that_makes_it(self) -> None:
         everyone = units(8)
         shared = Difference("picture", "x", places=("html > img",))
-        found = blame(Pointed(dict.fromkeys(everyone[:2], shared), [], everyone[2:]), [shared], Asked([everyone[1]]))
+        found = blame(Evidence(dict.fromkeys(everyone[:2], shared), [], everyone[2:]), [shared], Asked([everyone[1]]))
         self.assertEqual([guilt.unit for guilt in found.guilty], [everyone[1]])
 
     @given(st.sets(st.integers(0, 15), min_size=2, max_size=2))
     def test_of_two_that_fail_together_one_goes_and_the_other_is_named(self, pair: set[int]) -> None:
         everyone = units(16)
         both = [everyone[n] for n in sorted(pair)]
-        (guilt,) = blame(Pointed({}, [], everyone), [MOVED], Asked(both)).guilty
+        (guilt,) = blame(Evidence({}, [], everyone), [MOVED], Asked(both)).guilty
         self.assertEqual({guilt.unit, *guilt.together}, set(both))
 
     @given(st.lists(st.sets(st.integers(0, 20), min_size=1, max_size=3), min_size=1, max_size=4), st.integers(1, 12))
     def test_a_search_keeps_to_its_bound_and_blames_enough(self, causes: list[set[int]], most: int) -> None:
         everyone = units(21)
         ask = Asked(*([everyone[n] for n in cause] for cause in causes))
-        found = blame(Pointed({}, [], everyone), [MOVED], ask, most)
+        found = blame(Evidence({}, [], everyone), [MOVED], ask, most)
         self.assertLessEqual(ask.times, most)
         self.assertTrue(found.guilty)
         if not found.sure:  # all that is left of it goes
@@ -124,17 +124,17 @@ class Parts(unittest.TestCase):
     LAZY = change("lazy-images:/a.html", "lazy-images", ("/1.jpg", "/2.jpg"), ("/a.html",))
     PLAN = Plan("steady", (LAZY,))
 
-    def outcomes(self, *targets: str) -> Outcomes:
+    def outcomes(self, *targets: str) -> ChangeResults:
         parts = tuple(Part(target, "moves") for target in targets)
-        outcome = ChangeOutcome(self.LAZY.id, Standing.PASSED, judged=judged(self.LAZY), parts=parts)
-        return Outcomes().with_([outcome])
+        outcome = ChangeResult(self.LAZY.id, Standing.PASSED, judged=judged(self.LAZY), parts=parts)
+        return ChangeResults().with_([outcome])
 
     def test_one_target_is_set_aside_and_the_rest_stays(self) -> None:
         out = self.outcomes("/1.jpg")
         (left,) = out.applied_to(self.PLAN).counting()
         self.assertEqual(left.targets, ("/2.jpg",))
         self.assertEqual(self.outcomes("/1.jpg", "/2.jpg").applied_to(self.PLAN).counting(), [])
-        self.assertEqual(Outcomes.from_json(out.as_json()), out)
+        self.assertEqual(ChangeResults.from_json(out.as_json()), out)
 
     def test_it_holds_for_the_same_change_and_not_for_one_that_is_insisted_on(self) -> None:
         out = self.outcomes("/1.jpg")
@@ -149,7 +149,7 @@ class Parts(unittest.TestCase):
         everyone = [unit for pair in zip(wraps, codes, strict=True) for unit in pair]
         for guilty in (wraps, wraps[1:3]):
             ask = Asked(*([unit] for unit in guilty))
-            found = blame(Pointed({}, everyone, []), [MOVED], ask, group=lambda unit: unit.change.split()[0])
+            found = blame(Evidence({}, everyone, []), [MOVED], ask, group=lambda unit: unit.change.split()[0])
             self.assertEqual({guilt.unit for guilt in found.guilty}, set(guilty))
             self.assertLessEqual(ask.times, 14)
 
@@ -157,5 +157,5 @@ class Parts(unittest.TestCase):
         everyone = [Unit(f"{name} {n}", f"/{n}.jpg") for name in ("avif", "webp") for n in range(4)]
         both = [everyone[1], everyone[6]]
         ask = Asked([everyone[1]], [everyone[6]])
-        found = blame(Pointed({}, [], everyone), [MOVED], ask, group=lambda unit: unit.change.split()[0])
+        found = blame(Evidence({}, [], everyone), [MOVED], ask, group=lambda unit: unit.change.split()[0])
         self.assertTrue({guilt.unit for guilt in found.guilty} <= set(both) and found.guilty)

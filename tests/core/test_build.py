@@ -12,11 +12,11 @@ from PIL import Image
 
 from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
-from unladen.build import TrialMemo, build
+from unladen.build import TrialCache, build
 from unladen.capture import Capture
 from unladen.plan import Keep, KeepNote, Plan
 from unladen.remedies import Change, Journal, Replaced
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 PAGES = ("/index.html", "/about.html")
 PICTURE = photo(900, 600)
@@ -51,21 +51,21 @@ class Building(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.found = self.capture(FILES)
-        self.memo = Memo(self.folder / "memo", self.store)
+        self.work_cache = WorkCache(self.folder / "memo", self.store)
 
     def test_elements_on_the_keep_list_stay_as_they_are_with_all_in_them(self) -> None:
         body = "<div id=keep><p><img src=a.jpg></p></div><img src=a.jpg><img class=no src=a.jpg>"
         found = self.capture({"index.html": page(body), "a.jpg": PICTURE})
         change = made("webp:/a.jpg", "webp", ("/a.jpg",), ("/index.html",), {"similarity": 0.95})
         keep = Keep(selectors=("#keep", ".no"), notes=(KeepNote("selectors", ".no", "", "lazy-images"),))
-        lighter, journal = build(found, Plan("steady", (change,), keep), self.memo)
+        lighter, journal = build(found, Plan("steady", (change,), keep), self.work_cache)
         text = lighter.body(lighter.page("/index.html")).decode()
         self.assertIn("<div id=keep><p><img src=a.jpg></p></div>", text)
         self.assertEqual(text.count("a.webp"), 2)  # the last one is kept from another remedy only
         self.assertIn("keep list", " ".join(notice.reason for notice in journal.notices))
 
     def built(self, *changes: Change[Any]) -> tuple[Capture, Journal]:
-        return build(self.found, Plan("steady", changes), self.memo)
+        return build(self.found, Plan("steady", changes), self.work_cache)
 
     def text(self, capture: Capture, path: str) -> str:
         return capture.body(capture.exchanges[f"https://site.example/{path}"]).decode()
@@ -79,8 +79,8 @@ class Building(FolderCase):
         texts = made("precompress", "precompress", ("/s.css",), PAGES, {"level": 9})
         plan = Plan("steady", (*ALL, texts))
         whole, trial = (
-            build(self.found, plan, self.memo)[0],
-            build(self.found, plan, TrialMemo(self.memo), trial=True)[0],
+            build(self.found, plan, self.work_cache)[0],
+            build(self.found, plan, TrialCache(self.work_cache), trial=True)[0],
         )
         self.assertTrue(whole.exchanges["https://site.example/s.css"].packed)
         self.assertFalse(trial.exchanges["https://site.example/s.css"].packed)
@@ -90,8 +90,8 @@ class Building(FolderCase):
         )
         # Of what nobody has encoded yet the file is another, with the same name and size of picture.
         fresh = plan.changed(lambda c: replace(c, on=c.remedy != "shrink"))
-        quick = build(self.found, fresh, TrialMemo(self.memo), trial=True)[0]
-        searched = build(self.found, fresh, self.memo)[0]
+        quick = build(self.found, fresh, TrialCache(self.work_cache), trial=True)[0]
+        searched = build(self.found, fresh, self.work_cache)[0]
         self.assertEqual(quick.exchanges.keys(), searched.exchanges.keys())
         pictures = [
             capture.body(capture.exchanges["https://site.example/img/a.webp"]) for capture in (quick, searched)

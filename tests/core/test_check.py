@@ -16,11 +16,11 @@ from PIL import Image, ImageDraw
 from tests.sites import FolderCase, photo
 from unladen.check.checking import tolerated
 from unladen.check.compare import compare
-from unladen.check.pairs import Difference, Pair
+from unladen.check.pairs import Difference, PageCheck
 from unladen.check.pictures import TILE, Other, Spot, differing
 from unladen.check.probes import Observation
-from unladen.check.snapshot import Look
-from unladen.check.snapshot_cache import LookShelf
+from unladen.check.snapshot import Snapshot
+from unladen.check.snapshot_cache import SnapshotCache
 from unladen.plan import Accepted, Mask, Tolerance
 from unladen.weigh.records.conditions import DEVICES
 
@@ -49,7 +49,7 @@ NAMES = {"html": ["page", ""], "html > body": ["page", ""], "html > body > p": [
 Values = dict[str, Any]
 
 
-def look(
+def snapshot(
     boxes: dict[str, list[float]] = BOXES,
     errors: tuple[str, ...] = ("script error: old",),
     missing: tuple[str, ...] = ("https://site.example/old.jpg",),
@@ -57,7 +57,7 @@ def look(
     picture: Image.Image | None = None,
     closed: tuple[str, ...] = (),
     **more: Values,
-) -> Look:
+) -> Snapshot:
     """A look as the probes tell of it; `more` are values of further probes by name."""
     strip = picture or paper()
     layout = {"boxes": [[place, box] for place, box in boxes.items()], "names": NAMES, "closed": list(closed)}
@@ -76,10 +76,10 @@ def look(
         "layout": Observation(layout),
         "picture": Observation(shown | more.pop("picture_values", {}), {"strip 0": png(strip)}),
     }
-    return Look(True, seen | {name: Observation(values) for name, values in more.items()}, instead=instead)
+    return Snapshot(True, seen | {name: Observation(values) for name, values in more.items()}, instead=instead)
 
 
-LOOK = look()
+LOOK = snapshot()
 
 
 def step(key: str, effect: dict[str, list[str]], **more: object) -> Values:
@@ -100,52 +100,54 @@ def step(key: str, effect: dict[str, list[str]], **more: object) -> Values:
 
 
 class Comparing(unittest.TestCase):
-    def kinds(self, after: Look, again: Look = LOOK, before: Look = LOOK) -> list[str]:
+    def kinds(self, after: Snapshot, again: Snapshot = LOOK, before: Snapshot = LOOK) -> list[str]:
         return [difference.what for difference in compare(before, again, after)]
 
     def test_the_same_is_the_same(self) -> None:
-        self.assertEqual(self.kinds(look()), [])
+        self.assertEqual(self.kinds(snapshot()), [])
 
     def test_only_what_is_new_counts(self) -> None:
-        after = look(errors=("script error: old", "script error: new"), missing=("https://site.example/new.jpg",))
+        after = snapshot(errors=("script error: old", "script error: new"), missing=("https://site.example/new.jpg",))
         found = compare(LOOK, LOOK, after)
         self.assertEqual([d.what for d in found], ["missing", "error"])
         self.assertIn("new.jpg", found[0].text)
-        self.assertEqual(self.kinds(look(errors=(), missing=())), [])
+        self.assertEqual(self.kinds(snapshot(errors=(), missing=())), [])
 
     def test_dead_pages_and_lost_elements(self) -> None:
-        self.assertEqual(self.kinds(Look(alive=False)), ["dead"])
+        self.assertEqual(self.kinds(Snapshot(alive=False)), ["dead"])
         less = {place: box for place, box in BOXES.items() if not place.endswith("p")}
-        self.assertEqual(self.kinds(look(less)), ["gone"])
-        (hidden,) = compare(LOOK, LOOK, look(less, closed=("html > body > p",)))
+        self.assertEqual(self.kinds(snapshot(less)), ["gone"])
+        (hidden,) = compare(LOOK, LOOK, snapshot(less, closed=("html > body > p",)))
         self.assertEqual(hidden.text, "the paragraph “The wheel” does not show any more")
 
     def test_moved_boxes_are_named_with_by_how_much(self) -> None:
         moved = BOXES | {"html > body > p": [20.0, 130.0, 280.0, 240.0]}
-        (difference,) = compare(LOOK, LOOK, look(moved))
+        (difference,) = compare(LOOK, LOOK, snapshot(moved))
         self.assertEqual(difference.text, "the paragraph “The wheel” moved by 0, 30 px")
         self.assertEqual(difference.boxes, ((20, 100, 300, 340),))
         grown = BOXES | {"html > body > p": [20.0, 100.0, 280.0, 200.0]}
-        self.assertIn("is 280x200 px, was 280x240", compare(LOOK, LOOK, look(grown))[0].text)
+        self.assertIn("is 280x200 px, was 280x240", compare(LOOK, LOOK, snapshot(grown))[0].text)
 
     def test_less_than_a_pixel_is_nothing(self) -> None:
         near = BOXES | {"html > body > p": [20.4, 100.9, 280.2, 239.5]}
-        self.assertEqual(self.kinds(look(near)), [])
+        self.assertEqual(self.kinds(snapshot(near)), [])
 
     def test_what_moves_by_itself_is_not_held_against_anybody(self) -> None:
-        restless = look(BOXES | {"html > body > p": [20.0, 400.0, 280.0, 240.0]})
-        after = look(BOXES | {"html > body > p": [20.0, 250.0, 280.0, 240.0]})
+        restless = snapshot(BOXES | {"html > body > p": [20.0, 400.0, 280.0, 240.0]})
+        after = snapshot(BOXES | {"html > body > p": [20.0, 250.0, 280.0, 240.0]})
         self.assertEqual(self.kinds(after, again=restless), [])
 
     def test_what_something_stands_in_for_is_told_of_by_others(self) -> None:
         frame = "html > body > iframe"
-        before = look(words={"words": {f"{frame} >>> html > body": "In the frame", "html > body > p": "Here"}})
-        after = look(words={"words": {"html > body > p": "Here"}}, instead=(frame,))
+        before = snapshot(words={"words": {f"{frame} >>> html > body": "In the frame", "html > body > p": "Here"}})
+        after = snapshot(words={"words": {"html > body > p": "Here"}}, instead=(frame,))
         self.assertEqual(self.kinds(after, before, before), [])
-        self.assertEqual(self.kinds(look(words={"words": {"html > body > p": "Here"}}), before, before), ["words"])
+        self.assertEqual(
+            self.kinds(snapshot(words={"words": {"html > body > p": "Here"}}), before, before), ["words"]
+        )
 
     def test_a_control_under_another_layer_is_covered(self) -> None:
-        before, after = (look(hits={"hits": {"html > body > p": above}}) for above in ("", "html > body"))
+        before, after = (snapshot(hits={"hits": {"html > body > p": above}}) for above in ("", "html > body"))
         (found,) = compare(before, before, after)
         self.assertEqual((found.what, found.text[:14]), ("covered", "the paragraph "))
         self.assertEqual(self.kinds(before, after, after), [])
@@ -153,17 +155,17 @@ class Comparing(unittest.TestCase):
     def test_a_step_that_does_nothing_any_more_is_told_with_what_it_did(self) -> None:
         opened = {"html > body > nav": ["shows", "at 0 0 320 100"]}
         named = {"names": {"html > body > nav": ["menu", "Main"]}}
-        before = look(walk={"steps": [step("Menu", opened, **named)]})
-        (found,) = compare(before, before, look(walk={"steps": [step("Menu", {})]}))
+        before = snapshot(walk={"steps": [step("Menu", opened, **named)]})
+        (found,) = compare(before, before, snapshot(walk={"steps": [step("Menu", {})]}))
         self.assertEqual(found.text, "pressing “Menu” does nothing any more; it showed the menu “Main” before")
         self.assertEqual(found.step, "pressing “Menu”")
         near = {"html > body > nav": ["shows", "at 0 1 320 101"]}
-        self.assertEqual(self.kinds(look(walk={"steps": [step("Menu", near)]}), before, before), [])
+        self.assertEqual(self.kinds(snapshot(walk={"steps": [step("Menu", near)]}), before, before), [])
 
     def test_what_a_step_touches_on_both_pages_is_compared_in_all_its_styles(self) -> None:
-        def touched(marks: dict[str, str]) -> Look:
+        def touched(marks: dict[str, str]) -> Snapshot:
             walk = {"styles": marks, "properties": ["color", "letter-spacing"]}
-            return look(walk={"steps": [step("Order", {"html > body > p": ["says x"]}, **walk)]})
+            return snapshot(walk={"steps": [step("Order", {"html > body > p": ["says x"]}, **walk)]})
 
         before = touched({"html > body > p": "aa", "html > body": "zz"})
         (found,) = compare(before, before, touched({"html > body > p": "ab"}))
@@ -175,7 +177,7 @@ class Comparing(unittest.TestCase):
 
     def test_a_number_that_a_page_says_is_not_rounded(self) -> None:
         told, other, fresh, moved = (
-            look(walk={"steps": [step("Order", {"html > body > p": effect})]})
+            snapshot(walk={"steps": [step("Order", {"html > body > p": effect})]})
             for effect in (
                 ["says 10 coins"],
                 ["says 12 coins"],
@@ -187,15 +189,17 @@ class Comparing(unittest.TestCase):
         self.assertEqual(self.kinds(moved, fresh, fresh), [])
 
     def test_a_step_that_varies_by_itself_or_never_ended_is_no_evidence(self) -> None:
-        one, two, three = (look(walk={"steps": [step("Dice", {"html > body > p": [f"says {n}"]})]}) for n in "123")
+        one, two, three = (
+            snapshot(walk={"steps": [step("Dice", {"html > body > p": [f"says {n}"]})]}) for n in "123"
+        )
         self.assertEqual(self.kinds(three, two, one), [])
-        busy = look(walk={"steps": [step("Dice", {}, restless="a script keeps drawing")]})
+        busy = snapshot(walk={"steps": [step("Dice", {}, restless="a script keeps drawing")]})
         self.assertEqual(self.kinds(three, busy, busy), [])
 
     def test_styles_that_differ_are_told_together_and_with_the_moment(self) -> None:
-        def styled(colour: str, hover: dict[str, Any]) -> Look:
+        def styled(colour: str, hover: dict[str, Any]) -> Snapshot:
             rows = {"names": ["color", "float"], "rows": [[colour, "none"]], "of": {"html > body > p": 0}}
-            return look(styles=rows | {"moves": {}, "in": {"hover": hover}})
+            return snapshot(styles=rows | {"moves": {}, "in": {"hover": hover}})
 
         before = styled("red", {"html > body > p": {"color": "blue"}})
         (base,) = compare(before, before, styled("green", {"html > body > p": {"color": "blue"}}))
@@ -204,30 +208,32 @@ class Comparing(unittest.TestCase):
         self.assertEqual(hover.text, "the paragraph “The wheel” looks different when pointed at: color")
 
     def test_globals_may_grow_and_not_shrink(self) -> None:
-        def made(said: str) -> Look:
-            return look(scripts={"globals": {"Mill": said}, "listeners": {}})
+        def made(said: str) -> Snapshot:
+            return snapshot(scripts={"globals": {"Mill": said}, "listeners": {}})
 
         before = made("object: open tides")
         self.assertEqual(self.kinds(made("object: open shut tides"), before, before), [])
         self.assertEqual(self.kinds(made("object: tides"), before, before), ["scripts"])
-        self.assertEqual(self.kinds(look(scripts={"globals": {}, "listeners": {}}), before, before), ["scripts"])
+        self.assertEqual(self.kinds(snapshot(scripts={"globals": {}, "listeners": {}}), before, before), ["scripts"])
 
     def test_what_is_read_out_is_compared_in_order(self) -> None:
-        def read(*tree: str) -> Look:
-            return look(meaning={"page": {}, "labels": {}, "parts": [], "ids": [], "order": [], "tree": list(tree)})
+        def read(*tree: str) -> Snapshot:
+            return snapshot(
+                meaning={"page": {}, "labels": {}, "parts": [], "ids": [], "order": [], "tree": list(tree)}
+            )
 
         before = read("heading “Tides”", "link “Home”")
         (found,) = compare(before, before, read("heading “Tides”", "link “”"))
         self.assertIn("link “Home” is gone", found.text)
 
     def test_a_still_that_is_stuck_already_is_nobody_s_fault(self) -> None:
-        stuck, loose = look(stills={"stuck": ["The sluice"]}), look(stills={"stuck": []})
+        stuck, loose = snapshot(stills={"stuck": ["The sluice"]}), snapshot(stills={"stuck": []})
         self.assertEqual(self.kinds(stuck, loose, loose), ["still"])
         self.assertEqual(self.kinds(stuck, stuck, stuck), [])
 
 
 class Pictures(unittest.TestCase):
-    def spots(
+    def page_checks(
         self,
         after: Image.Image,
         before: Image.Image | None = None,
@@ -238,16 +244,16 @@ class Pictures(unittest.TestCase):
         return differing(before or paper(), again, after, [Other(place, likeness) for place in others])
 
     def test_text_that_moved_by_two_pixels_is_seen_and_by_one_is_not(self) -> None:
-        self.assertGreater(len(self.spots(paper(text_at=102))), 5)
-        self.assertEqual(self.spots(paper(text_at=101)), [])
+        self.assertGreater(len(self.page_checks(paper(text_at=102))), 5)
+        self.assertEqual(self.page_checks(paper(text_at=101)), [])
 
     def test_a_single_letter_and_a_thin_line_are_seen(self) -> None:
         sign = paper()
         ImageDraw.Draw(sign).text((200, 500), "i", fill="black")
-        self.assertEqual(len(self.spots(sign)), 1)
+        self.assertEqual(len(self.page_checks(sign)), 1)
         line = paper()
         ImageDraw.Draw(line).line((0, 600, 320, 600), fill="black")
-        self.assertEqual(len(self.spots(line)), 320 // TILE)
+        self.assertEqual(len(self.page_checks(line)), 320 // TILE)
 
     def test_another_file_in_its_place_is_judged_by_what_is_seen(self) -> None:
         picture = Image.open(io.BytesIO(photo(320, 240))).convert("RGB")
@@ -258,19 +264,19 @@ class Pictures(unittest.TestCase):
             picture.save(out, "WEBP", quality=quality)
             return Image.open(out).convert("RGB")
 
-        self.assertEqual(self.spots(coded(80), picture, others=[place]), [])
-        self.assertNotEqual(self.spots(coded(80), picture), [])  # by pixels it is another
-        self.assertNotEqual(self.spots(coded(1), picture, others=[place]), [])
-        self.assertNotEqual(self.spots(picture.convert("L").convert("RGB"), picture, others=[place]), [])
+        self.assertEqual(self.page_checks(coded(80), picture, others=[place]), [])
+        self.assertNotEqual(self.page_checks(coded(80), picture), [])  # by pixels it is another
+        self.assertNotEqual(self.page_checks(coded(1), picture, others=[place]), [])
+        self.assertNotEqual(self.page_checks(picture.convert("L").convert("RGB"), picture, others=[place]), [])
 
     def test_words_lost_over_such_a_place_are_seen(self) -> None:
         picture = Image.open(io.BytesIO(photo(320, 240, grain=2))).convert("RGB")
         with_words = picture.copy()
         ImageDraw.Draw(with_words).text((90, 90), "Turning since 1620", fill="white", font_size=24)
-        self.assertNotEqual(self.spots(picture, with_words, others=[(0, 0, 320, 240)]), [])
+        self.assertNotEqual(self.page_checks(picture, with_words, others=[(0, 0, 320, 240)]), [])
 
     def test_a_longer_page_differs_where_only_one_has_content(self) -> None:
-        (spot,) = self.spots(paper(height=704))
+        (spot,) = self.page_checks(paper(height=704))
         self.assertEqual(spot.box, (0, 640, 320, 704))
 
     def test_restless_parts_are_masked(self) -> None:
@@ -278,9 +284,9 @@ class Pictures(unittest.TestCase):
         ImageDraw.Draw(again).rectangle((0, 400, 320, 500), fill=(200, 40, 40))
         after = paper()
         ImageDraw.Draw(after).rectangle((0, 400, 320, 500), fill=(40, 40, 200))
-        self.assertEqual(self.spots(after, again=again), [])
+        self.assertEqual(self.page_checks(after, again=again), [])
         ImageDraw.Draw(after).rectangle((0, 0, 60, 60), fill=(40, 40, 200))
-        self.assertNotEqual(self.spots(after, again=again), [])
+        self.assertNotEqual(self.page_checks(after, again=again), [])
 
     @settings(max_examples=30, deadline=None)
     @given(st.integers(1, 130), st.integers(1, 130), st.integers(0, 99))
@@ -298,26 +304,26 @@ class Shelf(FolderCase):
         phone, desktop = DEVICES["phone"], DEVICES["desktop"]
         files = {"index.html": b"<p>x", "a.jpg": b"1", "other.html": b"<p>y"}
         capture = self.capture(files)
-        shelf = LookShelf(self.folder / "looks", "1.0")
+        shelf = SnapshotCache(self.folder / "looks", "1.0")
         self.assertEqual(shelf.find(capture, self.URL, phone, 9), [])
         reads = {
             url: capture.content(url) for url in (self.URL, "https://site.example/a.jpg", "https://site.example/no")
         }
-        kept = replace(look(stills={"stuck": ["The sluice"]}), reads=reads, instead=("html > x",))
+        kept = replace(snapshot(stills={"stuck": ["The sluice"]}), reads=reads, instead=("html > x",))
         self.assertTrue(shelf.keep(self.URL, phone, kept))
         elsewhere = self.capture(files | {"other.html": b"<p>z"})
         self.assertEqual(shelf.find(elsewhere, self.URL, phone, 9), [kept])  # whole, and as it was
         for changed in ({"a.jpg": b"2"}, {"no": b"there now"}, {"index.html": b"<p>!"}):
             self.assertEqual(shelf.find(self.capture(files | changed), self.URL, phone, 9), [])
         self.assertEqual(shelf.find(capture, self.URL, desktop, 9), [])
-        self.assertEqual(LookShelf(self.folder / "looks", "1.1").find(capture, self.URL, phone, 9), [])
+        self.assertEqual(SnapshotCache(self.folder / "looks", "1.1").find(capture, self.URL, phone, 9), [])
         shelf.keep(self.URL, phone, kept)
         self.assertEqual([len(shelf.find(capture, self.URL, phone, most)) for most in (1, 2, 9)], [1, 2, 2])
 
     def test_what_is_not_worth_keeping_is_not_kept_and_quick_looks_do_for_quick_checks_only(self) -> None:
         capture, phone = self.capture({"index.html": b"<p>x"}), DEVICES["phone"]
-        shelf = LookShelf(self.folder / "looks", "1.0")
-        self.assertFalse(shelf.keep(self.URL, phone, Look(alive=False)))
+        shelf = SnapshotCache(self.folder / "looks", "1.0")
+        self.assertFalse(shelf.keep(self.URL, phone, Snapshot(alive=False)))
         self.assertFalse(shelf.keep(self.URL, phone, replace(LOOK, restless="a timer is about to run")))
         shelf.keep(self.URL, phone, replace(LOOK, whole=False))
         self.assertEqual(len(shelf.find(capture, self.URL, phone, 9, enough=["layout"])), 1)
@@ -328,7 +334,7 @@ class Shelf(FolderCase):
     def test_pictures_of_the_looks_used_last_stay(self) -> None:
         capture = self.capture({f"{n}.html": b"<p>x" for n in range(8)})
         pictures = self.folder / "looks" / "pictures"
-        shelf = LookShelf(self.folder / "looks", "1.0", room=20_000)
+        shelf = SnapshotCache(self.folder / "looks", "1.0", room=20_000)
         urls = [f"https://site.example/{n}.html" for n in range(8)]
         for n, url in enumerate(urls):
             body = bytes([n]) * 5000
@@ -341,7 +347,7 @@ class Shelf(FolderCase):
 
 
 class Tolerating(unittest.TestCase):
-    PAIR = Pair(
+    PAIR = PageCheck(
         "/a.html", "phone", (Difference("picture", "x", ((0, 0, 32, 32), (64, 64, 96, 96))), Difference("words", "y"))
     )
 

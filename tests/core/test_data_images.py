@@ -18,8 +18,8 @@ from unladen.markup.data_images import data_images
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.remedies import Delivery, Journal
-from unladen.survey import Evidence, survey
-from unladen.work_cache import Memo
+from unladen.survey import SiteFacts, survey
+from unladen.work_cache import WorkCache
 
 
 def url(body: bytes, media_type: str = "image/png") -> str:
@@ -41,7 +41,7 @@ class DataImages(FolderCase):
         found = self.capture(FILES)
         change = made("data-images", "data-images", paths, ("/index.html",), {"similarity": 0.95})
         plan = Plan("steady", (change,), delivery=Delivery(same_names=same_names))
-        return build(found, plan, Memo(self.folder / "memo", self.store))
+        return build(found, plan, WorkCache(self.folder / "memo", self.store))
 
     def text(self, capture: Capture, path: str) -> str:
         return capture.body(capture.exchanges[f"https://site.example/{path}"]).decode()
@@ -64,16 +64,16 @@ class DataImages(FolderCase):
         self.assertEqual([notice.name for notice in journal.notices][:1], ["/index.html"])
 
     def test_they_are_found_tried_out_and_nothing_of_the_trial_stays(self) -> None:
-        site, memo = self.capture(FILES), Memo(self.folder / "memo", self.store)
-        excess = survey(Evidence(site, weigh_ins()), EFFORTS["steady"], memo, Progress()).excess
+        site, work_cache = self.capture(FILES), WorkCache(self.folder / "memo", self.store)
+        excess = survey(SiteFacts(site, weigh_ins()), EFFORTS["steady"], work_cache, Progress()).excess
         found = {each.id: each for each in excess}["data-images:/index.html"]
         # Two of the three: what stands in a script is not looked at. The trial is what the build makes of them.
         self.assertIn("2 pictures stand", found.title)
-        lighter, _ = build(site, Plan("steady", found.changes), memo)
+        lighter, _ = build(site, Plan("steady", found.changes), work_cache)
         before, after = (c.sent_size(c.page("/index.html")) for c in (site, lighter))
         file = next(e for e in lighter if e.url.endswith(".webp"))
         self.assertAlmostEqual(found.bytes, before - after - file.size, delta=60)
-        self.assertFalse(hashlib.sha256(LARGE).hexdigest() in memo.made)
+        self.assertFalse(hashlib.sha256(LARGE).hexdigest() in work_cache.made)
 
     @given(st.text(max_size=200), st.sampled_from(["=", "!", "AAA", "%", ""]))
     def test_what_is_broken_is_left_out(self, around: str, end: str) -> None:

@@ -24,10 +24,10 @@ from unladen.remedies.delivery.next_page import NextParams
 from unladen.remedies.delivery.rules import rules_beside
 from unladen.styles.faces import shown_at_once
 from unladen.styles.fallbacks import generic_after, with_fallbacks
-from unladen.survey import Evidence, survey
+from unladen.survey import SiteFacts, survey
 from unladen.survey.finding import Surveyed
 from unladen.weigh.records.model import Structure, WeighIn
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 FONTS = "https://fonts.example/"
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -36,11 +36,11 @@ FONT = ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files/hanken
 
 class Heads(FolderCase):
     def surveyed(self, capture: Capture, *weigh_ins: WeighIn, effort: str = "steady") -> Surveyed:
-        memo = Memo(self.folder / "memo", self.store)
-        return survey(Evidence(capture, weigh_ins), EFFORTS[effort], memo, Progress())
+        work_cache = WorkCache(self.folder / "memo", self.store)
+        return survey(SiteFacts(capture, weigh_ins), EFFORTS[effort], work_cache, Progress())
 
     def page_after(self, capture: Capture, *changes: Change[Any]) -> str:
-        lighter, journal = build(capture, Plan("bold", changes), Memo(self.folder / "memo", self.store))
+        lighter, journal = build(capture, Plan("bold", changes), WorkCache(self.folder / "memo", self.store))
         self.assertEqual(journal.notices, [])
         return lighter.body(lighter.page("/index.html")).decode()
 
@@ -212,7 +212,7 @@ class Fonts(Heads):
         plan = self.surveyed(capture, weighed).plan
         changes = [c for c in plan.changes if c.remedy in ("subset-fonts", "fonts-first", "show-text")]
         self.assertEqual({c.remedy for c in changes}, {"subset-fonts", "fonts-first", "show-text"})
-        lighter, _ = build(capture, Plan("steady", tuple(changes)), Memo(self.folder / "memo", self.store))
+        lighter, _ = build(capture, Plan("steady", tuple(changes)), WorkCache(self.folder / "memo", self.store))
         text = lighter.body(lighter.page("/index.html")).decode()
         name = re.findall(r'rel=preload as=font type="font/woff2" crossorigin href="(i-\w{8}\.woff2)"', text)
         self.assertEqual(len(name), 1)

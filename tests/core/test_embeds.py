@@ -22,12 +22,12 @@ from unladen.remedies import Change, Journal
 from unladen.remedies.embeds.delay_scripts import Place
 from unladen.remedies.embeds.stills import EmbedParams, allowed, still_document
 from unladen.remedies.loader import LOADER, MARGIN, STILLER, WAITER
-from unladen.survey import Evidence, Excess, survey
+from unladen.survey import Excess, SiteFacts, survey
 from unladen.survey.embeds.frames import kind_of
 from unladen.weigh.page.embeds import Above, Embed, Inside
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, Visit, WeighIn
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 WEB = Path(__file__).resolve().parent.parent.parent / "web"
 HOST = "https://site.example/"
@@ -60,7 +60,7 @@ class EmbedCase(FolderCase):
         return capture_of_responses("t", responses(body, head, **headers), self.store, [])
 
     def built(self, capture: Capture, *changes: Change[Any]) -> tuple[str, Journal]:
-        lighter, journal = build(capture, Plan("bold", changes), Memo(self.folder / "memo", self.store))
+        lighter, journal = build(capture, Plan("bold", changes), WorkCache(self.folder / "memo", self.store))
         return lighter.body(lighter.page("/")).decode(), journal
 
     def embed(self, url: str = PLAYER, **params: Any) -> Change[Any]:
@@ -78,7 +78,7 @@ class EmbedCase(FolderCase):
         return change("hold", "delay-scripts", (WIDGET,), ("/",), {"wait": "act"} | params)
 
 
-class Kinds(FolderCase):
+class PageGroups(FolderCase):
     def test_an_embed_is_told_by_what_stands_in_it(self) -> None:
         self.assertEqual(kind_of(Inside(films=1)), "player")
         self.assertEqual(kind_of(Inside(plays=1, fields=2)), "player")
@@ -110,7 +110,7 @@ class Stills(EmbedCase):
     def test_the_same_embed_five_times_shares_one_picture(self) -> None:
         frame = f'<iframe src="{PLAYER}"></iframe>'
         capture = self.site(frame * 5)
-        lighter, _ = build(capture, Plan("bold", (self.embed(),)), Memo(self.folder / "memo", self.store))
+        lighter, _ = build(capture, Plan("bold", (self.embed(),)), WorkCache(self.folder / "memo", self.store))
         text = lighter.body(lighter.page("/")).decode()
         self.assertEqual(text.count("srcdoc="), 5)
         self.assertEqual([e.path for e in lighter if e.media_type == "image/webp"], ["stills/the-sluice.webp"])
@@ -215,13 +215,13 @@ class Surveys(EmbedCase):
             Request("https://cdn.example/core.js", "scripts", 200, 900_000, frame=PLAYER, initiator=PLAYER),
         ]
         weigh_in = self.weigh_in(*requests, embed=self.frame(PLAYER, **facts))
-        evidence = Evidence(self.site(f'<iframe src="{PLAYER}"></iframe>'), [weigh_in])
+        evidence = SiteFacts(self.site(f'<iframe src="{PLAYER}"></iframe>'), [weigh_in])
         (found,) = self.survey(evidence, effort)
         return found
 
-    def survey(self, evidence: Evidence, effort: str) -> list[Excess]:
-        memo = Memo(self.folder / "memo", self.store)
-        found = survey(evidence, EFFORTS[effort], memo, Progress()).excess
+    def survey(self, evidence: SiteFacts, effort: str) -> list[Excess]:
+        work_cache = WorkCache(self.folder / "memo", self.store)
+        found = survey(evidence, EFFORTS[effort], work_cache, Progress()).excess
         return [excess for excess in found if excess.excess == "embedded"]
 
     def test_an_embed_counts_with_all_that_it_causes(self) -> None:
@@ -268,7 +268,7 @@ class Surveys(EmbedCase):
             self.store, [],
         )  # fmt: skip
         loaded = Request(WIDGET, "scripts", 200, 90_000, frame=HOST, initiator=HOST)
-        evidence = Evidence(capture, [self.weigh_in(loaded, *more, embed=embed)])
+        evidence = SiteFacts(capture, [self.weigh_in(loaded, *more, embed=embed)])
         return self.survey(evidence, "bold")
 
     def test_a_widget_waits_for_its_place_to_come_near(self) -> None:

@@ -11,7 +11,7 @@ from tests.sites import photo
 from unladen.executors import MachinesMissing
 from unladen.progress import Progress
 from unladen.raster.recode import Recipe
-from unladen.work_cache import Job, Memo
+from unladen.work_cache import Job, WorkCache
 
 RECIPES = [Recipe(), Recipe(0, "WEBP", 0.95), Recipe(100, "", 0.95)]
 
@@ -31,16 +31,16 @@ class Machines(MachinesCase):
                 victim.kill()
 
         jobs = self.jobs()
-        there = Memo(self.folder / "there", self.store)
+        there = WorkCache(self.folder / "there", self.store)
         with mock.patch.dict(os.environ, shown):
             found = there.outcomes(jobs, Progress(report, machines=address), "survey")
         self.assertIsNotNone(victim.wait(20))
-        here = Memo(self.folder / "here", self.store)
+        here = WorkCache(self.folder / "here", self.store)
         with ThreadPoolExecutor(2) as pool:
             self.assertEqual(found, here.outcomes(jobs, Progress(), "survey", pool))
 
     def test_in_the_clear_only_this_machine_is_spoken_to(self) -> None:
-        memo = Memo(self.folder / "memo", self.store)
+        work_cache = WorkCache(self.folder / "memo", self.store)
         for address, words in (
             ("tcp://10.0.0.5:8786", "not used"),
             ("tcp://localhost.evil.example:8786", "not used"),
@@ -50,7 +50,7 @@ class Machines(MachinesCase):
             ("tls://10.0.0.5:8786", "MULE_MACHINES_CA is not set"),
         ):
             with self.assertRaisesRegex(MachinesMissing, words):
-                memo.outcomes(self.jobs(), Progress(machines=address), "survey")
+                work_cache.outcomes(self.jobs(), Progress(machines=address), "survey")
 
     def jobs(self) -> list[Job]:
         digests = [self.store.put(photo(300, 200, seed)) for seed in range(6)] + [self.store.put(b"no image")]
@@ -58,8 +58,8 @@ class Machines(MachinesCase):
 
     def test_the_same_work_runs_on_a_scheduler_and_comes_out_the_same(self) -> None:
         address = self.scheduler_and_workers(2)
-        there = Memo(self.folder / "there", self.store)
-        here = Memo(self.folder / "here", self.store)
+        there = WorkCache(self.folder / "there", self.store)
+        here = WorkCache(self.folder / "here", self.store)
         jobs = self.jobs()
         found = there.outcomes(jobs, Progress(machines=address), "survey")
         with ThreadPoolExecutor(2) as pool:  # any executor will do
@@ -67,14 +67,14 @@ class Machines(MachinesCase):
         self.assertTrue(found[jobs[-1]].refused)
 
     def test_one_that_does_not_answer_is_said(self) -> None:
-        memo = Memo(self.folder / "memo", self.store)
+        work_cache = WorkCache(self.folder / "memo", self.store)
         with self.assertRaisesRegex(MachinesMissing, "tcp://127.0.0.1:9 does not answer"):
-            memo.outcomes(self.jobs(), Progress(machines="tcp://127.0.0.1:9"), "survey")
+            work_cache.outcomes(self.jobs(), Progress(machines="tcp://127.0.0.1:9"), "survey")
 
     def test_workers_that_do_not_know_us_are_said_and_nothing_is_kept(self) -> None:
         address = self.start("dask_scheduler", "--host", "127.0.0.1", "--port", "0", knows_us=False)
         self.start("dask_worker", address, "--nthreads", "1", "--host", "127.0.0.1", "--no-nanny", knows_us=False)
-        memo = Memo(self.folder / "memo", self.store)
+        work_cache = WorkCache(self.folder / "memo", self.store)
         with self.assertRaisesRegex(MachinesMissing, "cannot run this version"):
-            memo.outcomes(self.jobs(), Progress(machines=address), "survey")
-        self.assertEqual(list(memo.root.glob("*.json")), [])
+            work_cache.outcomes(self.jobs(), Progress(machines=address), "survey")
+        self.assertEqual(list(work_cache.root.glob("*.json")), [])

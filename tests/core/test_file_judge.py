@@ -15,7 +15,7 @@ from unladen.check.pictures import Other, differing
 from unladen.raster.probe import ImageInfo, ImageRefused
 from unladen.raster.recode import Recipe, recode
 from unladen.raster.shown import LEAST_LIKENESS, showing
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 PORTRAIT = photo(400, 400, 7, grain=3)
 ASTRONAUT = Path(skimage.__file__).parent / "data" / "astronaut.png"  # a real portrait, of PyPI scikit-image
@@ -30,7 +30,7 @@ def saved(image: Image.Image, format: str = "WEBP", quality: int = 90) -> bytes:
 class Judging(FolderCase):
     def setUp(self) -> None:
         super().setUp()
-        self.judge = FileJudge(Memo(self.folder / "memo", self.store))
+        self.judge = FileJudge(WorkCache(self.folder / "memo", self.store))
 
     def likeness(self, other: bytes, box: int = 36, density: float = 1.0, first: bytes = PORTRAIT) -> float | None:
         question = Question(self.store.put(first), self.store.put(other), (box, box), density)
@@ -102,7 +102,7 @@ class Judging(FolderCase):
 class InPlace(unittest.TestCase):
     """A screenshot of a place whose file is known to be alike: there, upright, of its colours, not covered."""
 
-    def spots(self, shown: Image.Image, box: int = 36) -> list[str]:
+    def page_checks(self, shown: Image.Image, box: int = 36) -> list[str]:
         portrait = Image.open(io.BytesIO(PORTRAIT)).convert("RGB").resize((box, box), Image.Resampling.LANCZOS)
         pages = []
         for inside in (portrait, shown.resize((box, box), Image.Resampling.BOX)):
@@ -114,7 +114,7 @@ class InPlace(unittest.TestCase):
     def test_another_way_of_reducing_is_no_difference(self) -> None:
         portrait = Image.open(io.BytesIO(PORTRAIT)).convert("RGB")
         for width in (40, 72, 108, 400):
-            self.assertEqual(self.spots(portrait.resize((width, width), Image.Resampling.BILINEAR)), [])
+            self.assertEqual(self.page_checks(portrait.resize((width, width), Image.Resampling.BILINEAR)), [])
 
     def test_what_is_blank_covered_mirrored_or_half_there_is(self) -> None:
         portrait = Image.open(io.BytesIO(PORTRAIT)).convert("RGB")
@@ -126,7 +126,7 @@ class InPlace(unittest.TestCase):
             half,
             ImageOps.invert(portrait),
         ):
-            self.assertEqual(self.spots(shown), ["looks different"])
+            self.assertEqual(self.page_checks(shown), ["looks different"])
 
     def test_files_that_are_not_alike_differ_whatever_shows(self) -> None:
         image = Image.open(io.BytesIO(PORTRAIT)).convert("RGB")

@@ -5,16 +5,16 @@ from __future__ import annotations
 from tests.plans import change
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture
-from unladen.check.group_members import Kin, kin_notices
-from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
-from unladen.check.pairs import Pair
+from unladen.check.group_members import GroupMembers, kin_notices
+from unladen.check.outcomes import ChangeResult, ChangeResults, Part, Standing, judged
+from unladen.check.pairs import PageCheck
 from unladen.plan import Plan, Unit
 from unladen.survey.inferred_facts import standing_in
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn
 
 KIN = {"/b.html": "/a.html"}
-PAIR = Pair("/a.html", "phone")
+PAIR = PageCheck("/a.html", "phone")
 
 
 class Standins(FolderCase):
@@ -30,8 +30,10 @@ class Standins(FolderCase):
         plan = self.both()
         (lazy,) = plan.changes
         seen = Part("/a.jpg", "moved by 3 px", PAIR)
-        out = Outcomes().with_([ChangeOutcome(lazy.id, Standing.PASSED, judged=judged(lazy), parts=(seen,))])
-        found = Kin(self.site(), KIN).also_out(plan, out, [(Unit(lazy.id, "/a.jpg"), PAIR)]).by_change[lazy.id]
+        out = ChangeResults().with_([ChangeResult(lazy.id, Standing.PASSED, judged=judged(lazy), parts=(seen,))])
+        found = (
+            GroupMembers(self.site(), KIN).also_out(plan, out, [(Unit(lazy.id, "/a.jpg"), PAIR)]).by_change[lazy.id]
+        )
         self.assertEqual((found.standing, found.reason), (Standing.SET_ASIDE, "moved by 3 px"))
         self.assertEqual([part.target for part in found.parts], ["/a.jpg", "/b.jpg"])
         self.assertIn("stands for its page", found.parts[1].reason)
@@ -40,11 +42,13 @@ class Standins(FolderCase):
         plan = self.both()
         unit = Unit(plan.changes[0].id, "/a.jpg")
         shared = self.site("<img src=a.jpg>")
-        self.assertFalse(Kin(shared, KIN).is_theirs("/a.jpg"))
+        self.assertFalse(GroupMembers(shared, KIN).is_theirs("/a.jpg"))
         one = Plan("steady", (change("lazy", "lazy-images", ("/a.jpg",), ("/a.html", "/b.html")),))
-        self.assertEqual(Kin(shared, KIN).also_out(one, Outcomes(), [(unit, PAIR)]).by_change, {})
-        elsewhere = Pair("/c.html", "phone")
-        self.assertEqual(Kin(self.site(), KIN).also_out(plan, Outcomes(), [(unit, elsewhere)]).by_change, {})
+        self.assertEqual(GroupMembers(shared, KIN).also_out(one, ChangeResults(), [(unit, PAIR)]).by_change, {})
+        elsewhere = PageCheck("/c.html", "phone")
+        self.assertEqual(
+            GroupMembers(self.site(), KIN).also_out(plan, ChangeResults(), [(unit, elsewhere)]).by_change, {}
+        )
 
     def test_what_nobody_weighed_is_said(self) -> None:
         told = [str(notice) for notice in kin_notices(self.site(), ["/a.html"], KIN)]

@@ -16,7 +16,7 @@ from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import SVG, Recipe, recode
 from unladen.raster.sight import Sight
 from unladen.raster.similarity import similarity
-from unladen.work_cache import Job, Memo, Outcome
+from unladen.work_cache import Job, Outcome, WorkCache
 
 EXACT, SMALLER = Recipe(), Recipe(40, "", 0.95)
 # All files go through the last two; packing the largest and searching qualities take long and are done for some.
@@ -39,12 +39,12 @@ class OddFiles(FolderCase):
         self.assertGreater(len(files), 10)
         self.bodies = {path.name: path.read_bytes() for path in files}
         digests = {name: self.store.put(body) for name, body in self.bodies.items()}
-        self.memo = memo = Memo(self.folder / "memo", self.store)
+        self.work_cache = work_cache = WorkCache(self.folder / "memo", self.store)
         jobs: list[Job] = [(digest, WEBP) for digest in digests.values()]
         jobs += [(digest, SMALLER) for digest in list(digests.values())[::4]]
         jobs += [(digests[name], EXACT) for name, body in self.bodies.items() if len(body) < LARGE]
         jobs += [(digest, SEARCHED) for digest in list(digests.values())[::12]]
-        outcomes = memo.outcomes(jobs, Progress(), "survey")
+        outcomes = work_cache.outcomes(jobs, Progress(), "survey")
         self.assertEqual(set(outcomes), set(jobs))
         peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss * 1024
         self.assertLess(peak, MOST_MEMORY)
@@ -58,7 +58,7 @@ class OddFiles(FolderCase):
                 self.assertNotIn("Error", outcome.refused.split("(")[0], name)
                 continue
             made += 1
-            before, data = self.bodies[name], self.memo.body(outcome)
+            before, data = self.bodies[name], self.work_cache.body(outcome)
             self.assertLess(len(data), len(before), name)
             info, now = probe(before), probe(data)
             self.assertEqual((outcome.width, outcome.height), (now.width, now.height), name)
@@ -94,7 +94,7 @@ class OddFiles(FolderCase):
         self.assertGreater(self.expect_right(found, self.store), 10)
         for (name, recipe), outcome in found.items():
             if recipe is EXACT and not outcome.refused and name.endswith(".jpg"):
-                with Image.open(io.BytesIO(self.memo.body(outcome))) as image:
+                with Image.open(io.BytesIO(self.work_cache.body(outcome))) as image:
                     self.assertLessEqual(set(image.getexif()), {0x0112}, name)
 
 

@@ -19,7 +19,7 @@ from unladen.ledger import replacements, replacements_csv
 from unladen.plan import Keep, Plan
 from unladen.remedies import Change, Delivery, ImageSettings, Journal
 from unladen.remedies.images.inline import data_url
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 HOST = "https://site.example/"
 PAGES = ("/index.html", "/deep/about.html")
@@ -78,14 +78,14 @@ class ImageRemedies(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.found = self.capture(FILES)
-        self.memo = Memo(self.folder / "memo", self.store)
+        self.work_cache = WorkCache(self.folder / "memo", self.store)
 
     def built(
         self, *changes: Change[Any], keep: Keep | None = None, same_names: bool = False, **images: Any
     ) -> tuple[Capture, Journal]:
         delivery = Delivery(same_names=same_names)
         plan = Plan("steady", changes, keep or Keep(), ImageSettings(**images), delivery)
-        return build(self.found, plan, self.memo)
+        return build(self.found, plan, self.work_cache)
 
     def text(self, capture: Capture, path: str = "index.html") -> str:
         return capture.body(capture.exchanges[HOST + path]).decode()

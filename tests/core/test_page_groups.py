@@ -1,4 +1,4 @@
-"""Kinds of page, and which pages stand for all."""
+"""PageGroups of page, and which pages stand for all."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def product(number: int) -> bytes:
     )
 
 
-class Kinds(FolderCase):
+class PageGroups(FolderCase):
     def files(self, posts: int, products: int) -> dict[str, bytes]:
         files = {
             "index.html": page("<header><nav><a href=x>x</a></nav></header><section class=hero></section>", HEAD)

@@ -6,7 +6,7 @@ import unittest
 
 from unladen.errors import BadInput
 from unladen.weigh.records.model import Request
-from unladen.weigh.records.parties import Bringer, Causes, Rule, rules_from
+from unladen.weigh.records.parties import Causes, Party, Rule, rules_from
 
 BASE = "https://mill.example/"
 PAGE = BASE + "index.html"
@@ -33,26 +33,26 @@ REQUESTS = [
 
 
 class Bringing(unittest.TestCase):
-    def bringers(self, *rules: Rule) -> dict[str, Bringer]:
+    def bringers(self, *rules: Rule) -> dict[str, Party]:
         causes = Causes(REQUESTS, BASE, rules)
         return {request.url.rsplit("/", 1)[-1]: b for request, b in zip(REQUESTS, causes.bringers, strict=True)}
 
     def test_by_chain_and_not_by_host_alone(self) -> None:
         found = self.bringers()
-        self.assertEqual(found["index.html"], Bringer("site"))
-        self.assertEqual(found["a.css"], Bringer("platform"))
-        self.assertEqual(found["a.woff2"], Bringer("platform"))
-        self.assertEqual(found["a.jpg"], Bringer("platform"))
+        self.assertEqual(found["index.html"], Party("site"))
+        self.assertEqual(found["a.css"], Party("platform"))
+        self.assertEqual(found["a.woff2"], Party("platform"))
+        self.assertEqual(found["a.jpg"], Party("platform"))
         # A tag loader brings what it loads, wherever that comes from.
         for name in ("t.js", "c.js", "from-tag.jpg"):
-            self.assertEqual(found[name], Bringer("third party", "tags.example"), name)
+            self.assertEqual(found[name], Party("third party", "tags.example"), name)
         for name in ("embed", "core.js", "x.js"):
-            self.assertEqual(found[name], Bringer("embed", "film.example"), name)
-        self.assertEqual(found["b.jpg"], Bringer("site"))
+            self.assertEqual(found[name], Party("embed", "film.example"), name)
+        self.assertEqual(found["b.jpg"], Party("site"))
 
     def test_a_document_that_stands_in_the_page_is_the_pages(self) -> None:
         requests = [REQUESTS[0], asked("still.jpg", "about:srcdoc", "images", frame="about:srcdoc")]
-        self.assertEqual(Causes(requests, BASE).bringers[1], Bringer("site"))
+        self.assertEqual(Causes(requests, BASE).bringers[1], Party("site"))
 
     def test_the_chain_leads_from_the_page(self) -> None:
         causes = Causes(REQUESTS, BASE)
@@ -62,9 +62,9 @@ class Bringing(unittest.TestCase):
 
     def test_what_the_user_says_goes_first_and_down_the_chain(self) -> None:
         found = self.bringers(Rule("tags.example", "site"), Rule("mill.example/img/*", "third party", "the agency"))
-        self.assertEqual(found["t.js"], Bringer("site"))
-        self.assertEqual(found["c.js"], Bringer("third party", "chat.example"))
-        self.assertEqual(found["a.jpg"], Bringer("third party", "the agency"))
+        self.assertEqual(found["t.js"], Party("site"))
+        self.assertEqual(found["c.js"], Party("third party", "chat.example"))
+        self.assertEqual(found["a.jpg"], Party("third party", "the agency"))
 
     def test_a_third_party_that_calls_the_sites_own_library_is_the_cause(self) -> None:
         requests = [
@@ -73,7 +73,7 @@ class Bringing(unittest.TestCase):
             asked("https://tags.example/t.js"),
             asked("more.js", BASE + "lib/load.js", stack=[BASE + "lib/load.js", "https://tags.example/t.js"]),
         ]
-        self.assertEqual(Causes(requests, BASE).bringers[3], Bringer("third party", "tags.example"))
+        self.assertEqual(Causes(requests, BASE).bringers[3], Party("third party", "tags.example"))
 
     def test_redirects_hand_the_cause_on(self) -> None:
         requests = [

@@ -22,7 +22,7 @@ from unladen.raster.codec import decode
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.recode import Recipe, recode
 from unladen.raster.similarity import similarity, ssim_map
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 
 def as_file(image: Image.Image, format: str, **options: object) -> bytes:
@@ -245,16 +245,16 @@ class OddImages(unittest.TestCase):
 
 class Remembering(FolderCase):
     def test_costly_work_is_done_once_and_refusals_are_remembered_too(self) -> None:
-        memo = Memo(self.folder / "memo", self.store)
+        work_cache = WorkCache(self.folder / "memo", self.store)
         good, bad = self.store.put(photo(300, 200)), self.store.put(b"nonsense")
         jobs = [(good, Recipe(0, "WEBP", 0.95)), (bad, Recipe(0, "WEBP", 0.95)), (good, Recipe(150, "", 0.95))]
         seen: list[tuple[int, int]] = []
         progress = Progress(lambda _stage, done, total, _note: seen.append((done, total)))
-        first = memo.outcomes(jobs, progress, "survey")
+        first = work_cache.outcomes(jobs, progress, "survey")
         self.assertEqual(seen[-1], (3, 3))
         self.assertIn("no image", first[jobs[1]].refused)
-        hits = memo.hits
-        self.assertEqual(memo.outcomes(jobs, Progress(), "survey"), first)
-        self.assertEqual(memo.hits, hits + 3)
-        memo.made.drop(first[jobs[0]].digest)
-        self.assertIsNone(memo.known(*jobs[0]))
+        hits = work_cache.hits
+        self.assertEqual(work_cache.outcomes(jobs, Progress(), "survey"), first)
+        self.assertEqual(work_cache.hits, hits + 3)
+        work_cache.made.drop(first[jobs[0]].digest)
+        self.assertIsNone(work_cache.known(*jobs[0]))

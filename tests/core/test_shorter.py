@@ -20,7 +20,7 @@ from unladen.remedies.change import Params
 from unladen.remedies.journal import Edited
 from unladen.remedies.scripts.minify_scripts import MinifyParams
 from unladen.scripts.minify import MinifyScript
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 SCRIPT = b"""/*! Mill 1.0, free for all */
 // what turns
@@ -66,7 +66,7 @@ class Shorter(FolderCase):
         change = Change(
             "minify", "minify-scripts", ("/a.js", "/b.js", "/c.js"), ("/index.html",), MinifyParams(names=True)
         )
-        lighter, journal = build(capture, Plan("steady", (change,)), Memo(self.folder / "memo", self.store))
+        lighter, journal = build(capture, Plan("steady", (change,)), WorkCache(self.folder / "memo", self.store))
         self.assertLess(lighter.exchanges["https://site.example/a.js"].size, len(SCRIPT))
         for name in ("b.js", "c.js"):
             url = f"https://site.example/{name}"
@@ -86,7 +86,7 @@ class Packed(FolderCase):
     def packed(self) -> tuple[Capture, Capture, list[Edited]]:
         capture = self.capture(self.FILES)
         change: Change[Params] = Change("pack", "precompress", ("/index.html", "/s.css"), ("/index.html",))
-        lighter, journal = build(capture, Plan("steady", (change,)), Memo(self.folder / "memo", self.store))
+        lighter, journal = build(capture, Plan("steady", (change,)), WorkCache(self.folder / "memo", self.store))
         return capture, lighter, [entry for entry in journal.entries if isinstance(entry, Edited)]
 
     def test_sizes_are_those_of_what_is_sent(self) -> None:
@@ -134,7 +134,7 @@ class Packed(FolderCase):
         change: Change[Params] = Change("tidy", "tidy-markup", ("/index.html",), ("/index.html",))
         draft = self.FILES["index.html"].replace(b"<p>", b"<p><!-- idle -->  \n  <b></b>", 1)
         capture = self.capture({"index.html": draft, "index.html.br": brotli.compress(draft, quality=4)})
-        lighter, journal = build(capture, Plan("steady", (change,)), Memo(self.folder / "memo", self.store))
+        lighter, journal = build(capture, Plan("steady", (change,)), WorkCache(self.folder / "memo", self.store))
         now = lighter.exchanges[index.url]
         (entry,) = journal.entries
         assert isinstance(entry, Edited)

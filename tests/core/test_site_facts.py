@@ -9,10 +9,10 @@ from tests.sites import FolderCase, page, photo
 from unladen.check.between import at_the_same_address, check_document
 from unladen.check.compare import lead
 from unladen.check.difference_types import KINDS, ordered
-from unladen.check.evidence import Pointed, pieces_named, pointed_at
-from unladen.check.pairs import Difference, Pair
+from unladen.check.evidence import Evidence, pieces_named, pointed_at
+from unladen.check.pairs import Difference, PageCheck
 from unladen.check.probes import Observation
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 from unladen.plan import Unit
 from unladen.remedies import Journal
 from unladen.remedies.journal import Replaced
@@ -21,11 +21,11 @@ HERO, ICON = "html > body > img", "html > body > nav > img"
 A, B, C = (Unit(f"webp:/{name}.jpg", f"/{name}.jpg") for name in "abc")
 
 
-def look(**files: str) -> Look:
+def look(**files: str) -> Snapshot:
     """A look at a page that shows these files: the hero and the icon by place."""
     places = {"hero": HERO, "icon": ICON}
     images = [[places[name], 0, [0, 0, 9, 9], f"https://site.example/{file}"] for name, file in files.items()]
-    return Look(True, {"picture": Observation({"images": images})})
+    return Snapshot(True, {"picture": Observation({"images": images})})
 
 
 class Pointing(FolderCase):
@@ -35,7 +35,9 @@ class Pointing(FolderCase):
         self.site = self.capture(files)
         self.journal = Journal()
 
-    def point(self, *differences: Difference, before: Look | None = None, after: Look | None = None) -> Pointed:
+    def point(
+        self, *differences: Difference, before: Snapshot | None = None, after: Snapshot | None = None
+    ) -> Evidence:
         old, new = before or look(hero="a.jpg", icon="b.jpg"), after or look(hero="a.jpg", icon="b.jpg")
         late = {B.change}
         return pointed_at([C, B, A], differences, self.site, "/index.html", self.journal, old, new, late)
@@ -94,7 +96,7 @@ class Ordering(FolderCase):
         self.assertEqual(lead(some).what, "walk")
 
     def test_a_page_that_could_not_be_compared_is_not_the_same(self) -> None:
-        pairs = [Pair("/a.html", "phone"), Pair("/b.html", "phone", cannot="the page keeps changing")]
+        pairs = [PageCheck("/a.html", "phone"), PageCheck("/b.html", "phone", cannot="the page keeps changing")]
         document = check_document(pairs, "Chromium 1", quick=True)
         self.assertEqual([document["same"], *(p["same"] for p in document["pages"])], [False, True, False])
 

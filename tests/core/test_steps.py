@@ -8,13 +8,13 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_check import LOOK, look, step
+from tests.core.test_check import LOOK, snapshot, step
 from unladen.check.agreement import agreed
 from unladen.check.compare import compare
 from unladen.check.pairs import Difference
 from unladen.check.probes import Observation, probes
 from unladen.check.probes.spec import cannot_tell
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 
 NAV, P = "html > body > nav", "html > body > p"
 SHOWS = {NAV: ["shows", "at 0 0 320 100"]}
@@ -108,10 +108,10 @@ class Steps(unittest.TestCase):
 class Looks(unittest.TestCase):
     """Several looks at a page as found and as it would be."""
 
-    MOVED = look({"html": [0, 0, 320, 640], "html > body": [0, 0, 320, 640], P: [20, 400, 280, 240]})
-    OTHER = look({"html": [0, 0, 320, 640], "html > body": [0, 0, 320, 640], P: [20, 250, 280, 240]})
+    MOVED = snapshot({"html": [0, 0, 320, 640], "html > body": [0, 0, 320, 640], P: [20, 400, 280, 240]})
+    OTHER = snapshot({"html": [0, 0, 320, 640], "html > body": [0, 0, 320, 640], P: [20, 250, 280, 240]})
 
-    def kinds(self, old: list[Look], new: list[Look]) -> list[str]:
+    def kinds(self, old: list[Snapshot], new: list[Snapshot]) -> list[str]:
         return [difference.what for difference in agreed(old, new).differences]
 
     def test_what_all_looks_agree_on_is_a_difference(self) -> None:
@@ -124,15 +124,15 @@ class Looks(unittest.TestCase):
         self.assertEqual(self.kinds([LOOK] * 3, [self.MOVED, LOOK]), [])
 
     def test_a_page_that_does_not_load_or_rest_cannot_be_compared(self) -> None:
-        dead = agreed([Look(alive=False)], [LOOK])
+        dead = agreed([Snapshot(alive=False)], [LOOK])
         self.assertIn("does not load", dead.cannot)
         for old, new in (([self.restless()], [LOOK]), ([LOOK], [self.restless()])):
             found = agreed(old, new)
             self.assertEqual((found.differences, found.cannot[:23]), ((), "the page keeps changing"))
 
-    def restless(self) -> Look:
-        return Look(True, LOOK.observations, "the page keeps changing")
+    def restless(self) -> Snapshot:
+        return Snapshot(True, LOOK.observations, "the page keeps changing")
 
     def test_a_page_that_died_of_a_change_is_a_difference(self) -> None:
-        self.assertEqual(self.kinds([LOOK], [Look(alive=False)]), ["dead"])
-        self.assertEqual(compare(Look(alive=False), Look(alive=False), Look(alive=False)), ())
+        self.assertEqual(self.kinds([LOOK], [Snapshot(alive=False)]), ["dead"])
+        self.assertEqual(compare(Snapshot(alive=False), Snapshot(alive=False), Snapshot(alive=False)), ())

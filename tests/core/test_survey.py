@@ -8,11 +8,11 @@ from tests.sites import FolderCase, page, photo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.remedies import FolderRule, ImageSettings
-from unladen.survey import Evidence, Excess, survey
+from unladen.survey import Excess, SiteFacts, survey
 from unladen.survey.images.needs import needed_width
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 URL = "https://site.example/a.jpg"
 SHOWN = ShownImage(
@@ -43,8 +43,8 @@ class SurveyCase(FolderCase):
             }
         )
 
-    def evidence(self, *images: ShownImage, devices: tuple[str, ...] = ("phone", "desktop")) -> Evidence:
-        return Evidence(self.site, weigh_ins(*images, devices=devices))
+    def evidence(self, *images: ShownImage, devices: tuple[str, ...] = ("phone", "desktop")) -> SiteFacts:
+        return SiteFacts(self.site, weigh_ins(*images, devices=devices))
 
     def width(
         self, *images: ShownImage, effort: str = "steady", devices: tuple[str, ...] = ("phone", "desktop")
@@ -53,8 +53,8 @@ class SurveyCase(FolderCase):
         return needed_width(use, EFFORTS[effort], ImageSettings())
 
     def find(self, *images: ShownImage, effort: str = "steady") -> dict[str, Excess]:
-        memo = Memo(self.folder / "memo", self.store)
-        found = survey(self.evidence(*images), EFFORTS[effort], memo, Progress())
+        work_cache = WorkCache(self.folder / "memo", self.store)
+        found = survey(self.evidence(*images), EFFORTS[effort], work_cache, Progress())
         return {excess.id: excess for excess in found.excess}
 
 
@@ -75,7 +75,7 @@ class NeededWidths(SurveyCase):
         self.assertEqual(self.width(wide, devices=("desktop",))[0], 2560)
 
     def test_what_hides_on_one_device_is_known_from_the_other(self) -> None:
-        use = Evidence(
+        use = SiteFacts(
             self.site,
             [*weigh_ins(replace(SHOWN, paint_width=0), devices=("phone",)), *weigh_ins(SHOWN, devices=("desktop",))],
         ).images[URL]
@@ -113,9 +113,9 @@ class NeededWidths(SurveyCase):
     def test_folders_are_treated_in_their_own_way(self) -> None:
         def proposed(*rules: tuple[str, str]) -> set[str]:
             folders = tuple(FolderRule(folder=folder, likeness=word) for folder, word in rules)
-            memo = Memo(self.folder / "memo", self.store)
+            work_cache = WorkCache(self.folder / "memo", self.store)
             settings = ImageSettings(folders=folders, avif=False)
-            found = survey(self.evidence(SHOWN), EFFORTS["steady"], memo, Progress(), settings)
+            found = survey(self.evidence(SHOWN), EFFORTS["steady"], work_cache, Progress(), settings)
             self.notices = {notice.name: notice.reason for notice in found.notices}
             return {f"{c.remedy} {getattr(c.params, 'similarity', 1.0)}" for e in found.excess for c in e.changes}
 
@@ -137,9 +137,9 @@ class Lists(SurveyCase):
         self.assertEqual(found["lazy-images:/index.html"].requests, 1)
 
     def test_the_largest_comes_first_and_figures_tell_how_they_came_about(self) -> None:
-        memo = Memo(self.folder / "memo", self.store)
+        work_cache = WorkCache(self.folder / "memo", self.store)
         low = self.evidence(replace(SHOWN, y=5000, first_view=False))
-        surveyed = survey(low, EFFORTS["steady"], memo, Progress())
+        surveyed = survey(low, EFFORTS["steady"], work_cache, Progress())
         found, plan = surveyed.excess, surveyed.plan
         self.assertEqual(found, sorted(found, key=lambda e: -e.bytes))
         self.assertEqual({e.excess: e.tried for e in found}, {

@@ -14,7 +14,7 @@ from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
-from unladen.survey import Evidence, Excess, survey
+from unladen.survey import Excess, SiteFacts, survey
 from unladen.survey.code.twice import library_of
 from unladen.survey.code.unused import UseFacts
 from unladen.survey.embeds.third_parties import BringerFacts
@@ -23,7 +23,7 @@ from unladen.weigh.page.fonts import fonts_of
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Part, Request, Structure, Visit, WeighIn
 from unladen.weigh.visits.walk import Walk
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 HOST = "https://site.example/"
 PAGE = HOST + "index.html"
@@ -44,8 +44,8 @@ def asked(url: str, kind: str, size: int = 1000, **facts: Any) -> Request:
 
 class Surveying(FolderCase):
     def find(self, capture: Capture, *weigh_ins: WeighIn, **more: Any) -> dict[str, Excess]:
-        evidence = Evidence(capture, weigh_ins, **more)
-        surveyed = survey(evidence, EFFORTS["steady"], Memo(self.folder / "memo", self.store), Progress())
+        evidence = SiteFacts(capture, weigh_ins, **more)
+        surveyed = survey(evidence, EFFORTS["steady"], WorkCache(self.folder / "memo", self.store), Progress())
         found, plan = surveyed.excess, surveyed.plan
         # Advice has no change, and so no place in the plan.
         self.assertEqual({c.id for c in plan.changes}, {c.id for e in found for c in e.changes})
@@ -144,8 +144,8 @@ class Rules(FolderCase):
     def dead(self, *weigh_ins: WeighIn, walks: Sequence[Walk] = ()) -> frozenset[str] | None:
         """The names that are nowhere, None where the sheet stays."""
         files = {"index.html": page("<p>x", "<link rel=stylesheet href=s.css>"), "s.css": self.DEAD.encode()}
-        evidence = Evidence(self.capture(files), weigh_ins, walks=walks)
-        surveyed = survey(evidence, EFFORTS["steady"], Memo(self.folder / "memo", self.store), Progress())
+        evidence = SiteFacts(self.capture(files), weigh_ins, walks=walks)
+        surveyed = survey(evidence, EFFORTS["steady"], WorkCache(self.folder / "memo", self.store), Progress())
         change = next((c for c in surveyed.plan.changes if c.id == "trim-styles:/s.css"), None)
         return frozenset(change.params.absent) & self.ABSENT if change else None
 
@@ -201,9 +201,9 @@ class Fonts(FolderCase):
         rows = [
             {"family": f, "weight": "400", "style": "normal", "characters": "abc"} for f, _, _ in services.FAMILIES
         ]
-        evidence = Evidence(self.site, [weigh_in(*self.requests, structure=Structure(fonts=rows))])
-        memo = Memo(self.folder / "memo", self.store)
-        found = {excess.id: excess for excess in survey(evidence, EFFORTS["steady"], memo, Progress()).excess}
+        evidence = SiteFacts(self.site, [weigh_in(*self.requests, structure=Structure(fonts=rows))])
+        work_cache = WorkCache(self.folder / "memo", self.store)
+        found = {excess.id: excess for excess in survey(evidence, EFFORTS["steady"], work_cache, Progress()).excess}
         families = found["fonts:families"]
         self.assertEqual(families.title, "4 font families, where two usually do")
         self.assertEqual(len(families.targets), 2)

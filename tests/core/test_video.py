@@ -17,9 +17,9 @@ from unladen.build import build
 from unladen.plan import Plan
 from unladen.progress import Cancelled, Progress
 from unladen.remedies import Change
-from unladen.video.encode import FilmRecipe, film
-from unladen.video.probe import FilmRefused, probe_film
-from unladen.work_cache import Memo, attempt
+from unladen.video.encode import VideoRecipe, film
+from unladen.video.probe import VideoRefused, probe_film
+from unladen.work_cache import WorkCache, attempt
 
 _ROOT = Path(__file__).resolve().parent.parent.parent
 
@@ -59,7 +59,7 @@ def programs() -> list[bytes]:
 
 class Read(FolderCase):
     def refusal(self, data: bytes) -> str:
-        with self.assertRaises(FilmRefused) as caught:
+        with self.assertRaises(VideoRefused) as caught:
             probe_film(data)
         return str(caught.exception)
 
@@ -101,7 +101,7 @@ class Coded(FolderCase):
     def test_smaller_at_the_target_in_both_formats_ready_to_start(self) -> None:
         source = made(self.folder, MOVING, BEEP, options=X264)
         for format, codec in (("AV1", "av1"), ("H264", "h264")):
-            got = film(source, FilmRecipe(format, 320, 0.95))
+            got = film(source, VideoRecipe(format, 320, 0.95))
             self.assertLess(len(got.data), len(source) / 2)
             self.assertGreaterEqual(got.likeness, 0.95)
             info = probe_film(got.data)
@@ -113,21 +113,21 @@ class Coded(FolderCase):
         source = made(
             self.folder, "testsrc2=size=322x181:rate=10:duration=1", BEEP, options=X264.replace("420p", "444p")
         )
-        got = film(source, FilmRecipe("H264", 0, 0.9, mute=True))
+        got = film(source, VideoRecipe("H264", 0, 0.9, mute=True))
         self.assertEqual((probe_film(got.data).sound, got.width, got.height), ("", 322, 180))
 
     def test_frames_that_come_at_uneven_times(self) -> None:
         uneven = "testsrc2=size=320x180:rate=30:duration=2,select='not(mod(n\\,7))+lt(n\\,10)'"
         source = made(self.folder, uneven, options=f"-fps_mode vfr {X264}")
-        self.assertAlmostEqual(probe_film(film(source, FilmRecipe("H264", 0, 0.9)).data).seconds, 2, delta=0.3)
+        self.assertAlmostEqual(probe_film(film(source, VideoRecipe("H264", 0, 0.9)).data).seconds, 2, delta=0.3)
 
     def test_the_first_picture(self) -> None:
-        got = film(made(self.folder, MOVING, options=X264), FilmRecipe("PNG", 200))
+        got = film(made(self.folder, MOVING, options=X264), VideoRecipe("PNG", 200))
         self.assertEqual((got.format, got.width, got.height, got.data[:4]), ("PNG", 200, 112, b"\x89PNG"))
 
     def test_what_is_small_already_stays(self) -> None:
-        small = film(made(self.folder, MOVING, options=X264), FilmRecipe("AV1", 320, 0.9)).data
-        self.assertEqual(attempt(small, FilmRecipe("H264", 0, 0.9)), "would not get smaller")
+        small = film(made(self.folder, MOVING, options=X264), VideoRecipe("AV1", 320, 0.9)).data
+        self.assertEqual(attempt(small, VideoRecipe("H264", 0, 0.9)), "would not get smaller")
 
     @skipUnless(Path("/proc").exists(), "looks for the program among the processes")
     def test_cancelling_ends_the_program_too(self) -> None:
@@ -137,7 +137,7 @@ class Coded(FolderCase):
         # Stop as soon as the program runs; it would run for a minute.
         progress = Progress(lambda *_: asked.set() if programs() else None, cancelled=asked.is_set)
         with self.assertRaises(Cancelled):
-            Memo(self.folder / "memo", store).outcomes([(digest, FilmRecipe("AV1"))], progress, "survey")
+            WorkCache(self.folder / "memo", store).outcomes([(digest, VideoRecipe("AV1"))], progress, "survey")
         for _ in range(100):  # the kernel takes a moment to bury it
             if not programs():
                 break
@@ -152,10 +152,10 @@ class InPages(FolderCase):
         super().setUp()
         film_ = made(self.folder, MOVING, BEEP, options=X264)
         self.site = self.capture({"index.html": page(self.BODY), "a.mp4": film_, "b.ogv": b"OggS"})
-        self.memo = Memo(self.folder / "memo", self.store)
+        self.work_cache = WorkCache(self.folder / "memo", self.store)
 
     def text(self, *changes: Change[Any]) -> str:
-        lighter, self.journal = build(self.site, Plan("steady", changes), self.memo)
+        lighter, self.journal = build(self.site, Plan("steady", changes), self.work_cache)
         return lighter.body(lighter.page("/index.html")).decode()
 
     def change(self, remedy: str, **params: object) -> Change[Any]:

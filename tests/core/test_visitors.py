@@ -12,7 +12,7 @@ from unladen.ledger.between_runs import between_runs
 from unladen.ledger.visitors import by_bringer, journey, journeys, second_visit
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import Headers, Request, Visit, WeighIn
-from unladen.weigh.records.parties import EMBED, SITE, THIRD_PARTY, Bringer, Rule
+from unladen.weigh.records.parties import EMBED, SITE, THIRD_PARTY, Party, Rule
 
 HOST = "https://mill.example/"
 LASTING: Headers = [("cache-control", "max-age=3600")]
@@ -75,13 +75,13 @@ class Bringers(unittest.TestCase):
         before = [weigh_in("", request("a.jpg", 900), *widget, frame)]
         after = [weigh_in("", request("a.webp", 100))]
         found = by_bringer(before, after, HOST)
-        self.assertEqual(found[Bringer(SITE)].bytes, 800)
-        self.assertEqual(found[Bringer(THIRD_PARTY, "chat.example")].bytes, 8000 + HEADER_BYTES)
+        self.assertEqual(found[Party(SITE)].bytes, 800)
+        self.assertEqual(found[Party(THIRD_PARTY, "chat.example")].bytes, 8000 + HEADER_BYTES)
         self.assertIn(EMBED, {bringer.kind for bringer in found})
         saved = before[0].visit.transferred - after[0].visit.transferred
         self.assertEqual(sum(each.bytes for each in found.values()), saved)
         named = by_bringer(before, after, HOST, [Rule("chat.example", SITE)])
-        self.assertEqual(named[Bringer(SITE)].bytes, 8800 + HEADER_BYTES)
+        self.assertEqual(named[Party(SITE)].bytes, 8800 + HEADER_BYTES)
 
 
 class BetweenRuns(unittest.TestCase):

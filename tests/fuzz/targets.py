@@ -32,7 +32,7 @@ from unladen.raster.svg import check_svg, minified_svg
 from unladen.remedies.fields import FieldRefused
 from unladen.styles.minify import minified
 from unladen.styles.trim import Dead, selectors_in, trimmed
-from unladen.survey import Evidence, SurveyInputs, inventory
+from unladen.survey import SiteFacts, SurveyInputs, inventory
 from unladen.weigh.visits.walk import orders_from
 
 # What the reader of a format may say to bad input; anything else is a fault of ours.
@@ -87,7 +87,7 @@ def _asked(capture: Capture) -> None:
     capture.pages()
     title_of(capture)
     texts_of(capture)
-    inventory(Evidence.of(capture, SurveyInputs(())))
+    inventory(SiteFacts.of(capture, SurveyInputs(())))
 
 
 def _archive(name: str) -> Callable[[bytes, Path], None]:

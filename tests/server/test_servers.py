@@ -24,7 +24,7 @@ from unladen.plan import Plan
 from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.delivery.rules import rules_for
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 FILES = {
     "index.html": page("<p>The wheel turns twice a day.</p>" * 60),
@@ -100,7 +100,7 @@ class Servers(unittest.TestCase):
         store = BodyStore(self.folder / "bodies")
         capture = read_folder(self.folder / "found", store)
         change: Change[Params] = Change("pack", "precompress", tuple(f"/{name}" for name in TYPES), ("/index.html",))
-        self.lighter: Capture = build(capture, Plan("gentle", (change,)), Memo(self.folder / "memo", store))[0]
+        self.lighter: Capture = build(capture, Plan("gentle", (change,)), WorkCache(self.folder / "memo", store))[0]
         write_folder(self.lighter, self.folder / "site")
         for path in (self.folder, *self.folder.rglob("*")):
             path.chmod(0o755 if path.is_dir() else 0o644)

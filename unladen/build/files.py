@@ -90,11 +90,11 @@ def _packed(draft: Draft, lighter: Capture, pages_of: Mapping[str, frozenset[str
     """The texts that are packed ahead of time, as they are after all else."""
     for url, change in sorted(draft.packed.items()):
         exchange = lighter.exchanges[url]
-        outcome = draft.memo.outcome(exchange.digest, PackText())
+        outcome = draft.work_cache.outcome(exchange.digest, PackText())
         before = lighter.sent_size(exchange)
         if outcome.refused or outcome.size >= before:
             continue
-        draft.memo.hand_over(outcome)
+        draft.work_cache.hand_over(outcome)
         draft.journal.write(Edited(change, url, before, outcome.size, pages_of.get(url, frozenset())))
         yield replace(exchange, encoding="packed", packed=outcome.digest, packed_size=outcome.size)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from unladen.raster.recode import Recipe, Recoded, recode
-from unladen.work_cache import Memo, Outcome, Work
+from unladen.work_cache import Outcome, Work, WorkCache
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +30,7 @@ class Rough:
         return recode(data, self.recipe, rough=True)
 
 
-class TrialMemo(Memo):
+class TrialCache(WorkCache):
     """Knows what a memo knows; a picture that it does not know is encoded in haste.
 
     Without one change others apply to files that nobody has tried: of a page of pictures, dozens. Name, format, width
@@ -38,8 +38,8 @@ class TrialMemo(Memo):
     is called before each, and raises `Cancelled` when nobody waits any more.
     """
 
-    def __init__(self, memo: Memo, expect_wanted: Callable[[], None] = lambda: None) -> None:
-        super().__init__(memo.root, memo.store, memo.limit)
+    def __init__(self, work_cache: WorkCache, expect_wanted: Callable[[], None] = lambda: None) -> None:
+        super().__init__(work_cache.root, work_cache.store, work_cache.limit)
         self._expect_wanted = expect_wanted
 
     def outcome(self, digest: str, work: Work) -> Outcome:

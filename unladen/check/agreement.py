@@ -11,7 +11,7 @@ from unladen.check.pairs import Difference
 from unladen.check.probes import Focus
 from unladen.check.probes.rules import RULES, focus_of
 from unladen.check.probes.spec import Judge, cannot_tell
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 
 MOST_TOLD = 60  # differences told of a page
 
@@ -20,13 +20,15 @@ MOST_TOLD = 60  # differences told of a page
 class Seen:
     """A look at a page as found and one as it would be, what differs, and why nothing can be said, if so."""
 
-    before: Look
-    after: Look
+    before: Snapshot
+    after: Snapshot
     differences: tuple[Difference, ...] = ()
     cannot: str = ""
 
 
-def agreed(old: Sequence[Look], new: Sequence[Look], judge: Judge = cannot_tell, only: Collection[str] = ()) -> Seen:
+def agreed(
+    old: Sequence[Snapshot], new: Sequence[Snapshot], judge: Judge = cannot_tell, only: Collection[str] = ()
+) -> Seen:
     """What differs in all new looks from all old ones, or why nothing can be said; `judge` tells how alike files are.
 
     Of `only` these probes, if any are named.
@@ -34,19 +36,19 @@ def agreed(old: Sequence[Look], new: Sequence[Look], judge: Judge = cannot_tell,
     first, now = old[0], new[0]
     if not first.alive:
         return Seen(first, now, cannot="the page does not load, as found")
-    if why := next((look.restless for look in (*old, *new) if look.restless), ""):
+    if why := next((snapshot.restless for snapshot in (*old, *new) if snapshot.restless), ""):
         return Seen(first, now, cannot=f"{why}, so that two looks at it cannot be compared")
     differences = list(compare(first, old[-1], now, only, judge))
-    for again, look in product(old[1:-1] or old[-1:], new):
-        if differences and (again, look) != (old[-1], now):
-            also = {difference.key for difference in compare(first, again, look, seen_by(differences), judge)}
+    for again, snapshot in product(old[1:-1] or old[-1:], new):
+        if differences and (again, snapshot) != (old[-1], now):
+            also = {difference.key for difference in compare(first, again, snapshot, seen_by(differences), judge)}
             differences = [difference for difference in differences if difference.key in also]
     return Seen(first, now, tuple(differences[:MOST_TOLD]))
 
 
 def focus_of_seen(seen: Seen) -> Focus | None:
     """Where computed styles have to be read, if anywhere."""
-    before, after = (look.observations.get(RULES) for look in (seen.before, seen.after))
+    before, after = (snapshot.observations.get(RULES) for snapshot in (seen.before, seen.after))
     return focus_of(before, after) if before and after and not seen.cannot else None
 
 

@@ -9,8 +9,8 @@ from typing import Any
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.difference_types import KINDS, ordered
-from unladen.check.page_checks import Spots, by_address
-from unladen.check.pairs import Difference, Pair
+from unladen.check.page_checks import PageChecks, by_address
+from unladen.check.pairs import Difference, PageCheck
 from unladen.check.tolerating import tolerated
 from unladen.plan import Tolerance
 from unladen.progress import Progress
@@ -19,7 +19,7 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.walk import WalkOrders
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 FORMAT = "unladen/check/1"
 
@@ -30,13 +30,13 @@ def compare_sites(
     after: Capture,
     paths: Sequence[str],
     devices: Sequence[Device],
-    memo: Memo,
+    work_cache: WorkCache,
     progress: Progress,
     *,
     quick: bool = False,
     tolerance: Tolerance | None = None,
     orders: Mapping[str, WalkOrders] | None = None,
-) -> list[Pair]:
+) -> list[PageCheck]:
     """All pages of the first one, or those of these paths, on all devices; raises `BadInput` and `Cancelled`.
 
     `tolerance` is what may differ, `orders` what walks do besides, by the path of the page. Both captures must have the
@@ -44,15 +44,17 @@ def compare_sites(
     """
     after = at_the_same_address(after, before)
     pages = [before.page(path) for path in paths] or before.pages()
-    spots = Spots(browser, memo, quick=quick, thorough=True, orders=by_address(orders or {}, before, pages))
+    page_checks = PageChecks(
+        browser, work_cache, quick=quick, thorough=True, orders=by_address(orders or {}, before, pages)
+    )
     there = {site_path(after.base_url, page.url) for page in after.pages()}
 
-    def one(lane: Browser, page: Exchange) -> list[Pair]:
+    def one(lane: Browser, page: Exchange) -> list[PageCheck]:
         name = site_path(before.base_url, page.url)
         if name not in there:
             gone = Difference("page", "the page is not there any more")
-            return [Pair(name, device.name, (gone,)) for device in devices]
-        own = spots if lane is browser else spots.beside(lane)
+            return [PageCheck(name, device.name, (gone,)) for device in devices]
+        own = page_checks if lane is browser else page_checks.beside(lane)
         pairs = []
         for device, told in zip(devices, own.compared(before, after, page, devices), strict=True):
             left = tolerated(told.differences, tolerance or Tolerance(), name, device.name)
@@ -66,7 +68,7 @@ def compare_sites(
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
         found += [
-            Pair(name, d.name, (Difference("page", "the page was not there before"),))
+            PageCheck(name, d.name, (Difference("page", "the page was not there before"),))
             for name in new
             for d in devices
         ]
@@ -88,7 +90,7 @@ def at_the_same_address(capture: Capture, other: Capture) -> Capture:
     return Capture(other.base_url, exchanges, capture.store, capture.prefix, capture.notices, pages)
 
 
-def check_document(pairs: Sequence[Pair], browser: str, *, quick: bool) -> dict[str, Any]:
+def check_document(pairs: Sequence[PageCheck], browser: str, *, quick: bool) -> dict[str, Any]:
     """The published document."""
     return {
         "format": FORMAT,
@@ -99,7 +101,7 @@ def check_document(pairs: Sequence[Pair], browser: str, *, quick: bool) -> dict[
     }
 
 
-def _pair(pair: Pair) -> dict[str, Any]:
+def _pair(pair: PageCheck) -> dict[str, Any]:
     return {
         "page": pair.page,
         "device": pair.device,

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from unladen.check.compare import lead
 from unladen.check.culprit import culprits
-from unladen.check.evidence import Pointed
+from unladen.check.evidence import Evidence
 from unladen.check.pairs import Difference
 from unladen.plan import Unit
 
@@ -19,7 +19,7 @@ Ask = Callable[[Sequence[Unit]], Sequence[Difference]]
 
 
 @dataclass(frozen=True, slots=True)
-class Guilt:
+class Culprit:
     """A part that makes a difference; `together`: only with these, which may stay once it is out."""
 
     unit: Unit
@@ -31,13 +31,13 @@ class Guilt:
 class Found:
     """Who is to blame, empty if nobody is; `sure`: nobody could be left out. `asked`: the looks that it took."""
 
-    guilty: list[Guilt] = field(default_factory=list)
+    guilty: list[Culprit] = field(default_factory=list)
     sure: bool = True
     asked: int = 0
 
 
 def blame(
-    pointed: Pointed,
+    pointed: Evidence,
     differences: Sequence[Difference],
     ask: Ask,
     most: int = MOST_TRIALS,
@@ -63,7 +63,7 @@ def blame(
             _among_direct(pointed, others, fails, found, most)
             return found
     if group and (guilty := _of_a_group(pointed, fails, found, most, group)):
-        found.guilty = [Guilt(unit, lead(differences)) for unit in guilty]
+        found.guilty = [Culprit(unit, lead(differences)) for unit in guilty]
         return found
     suspects = [*direct, *pointed.near]
     others = _without(everyone, suspects)
@@ -76,14 +76,14 @@ def blame(
     if search.minimal and len(search.guilty) > 1:
         # They fail together only: without the most suspicious one the others may stay.
         first, *rest = search.guilty
-        found.guilty = [Guilt(first, lead(differences), tuple(rest))]
+        found.guilty = [Culprit(first, lead(differences), tuple(rest))]
     else:
-        found.guilty = [Guilt(unit, lead(differences)) for unit in search.guilty]
+        found.guilty = [Culprit(unit, lead(differences)) for unit in search.guilty]
     return found
 
 
 def _of_a_group(
-    pointed: Pointed,
+    pointed: Evidence,
     fails: Callable[[Sequence[Unit]], bool],
     found: Found,
     most: int,
@@ -126,7 +126,7 @@ def _of_a_group(
 
 
 def _among_direct(
-    pointed: Pointed, others: Sequence[Unit], fails: Callable[[Sequence[Unit]], bool], found: Found, most: int
+    pointed: Evidence, others: Sequence[Unit], fails: Callable[[Sequence[Unit]], bool], found: Found, most: int
 ) -> None:
     """Of several parts that share a difference only those stay blamed that make it."""
     groups: dict[str, list[Unit]] = {}
@@ -138,7 +138,7 @@ def _among_direct(
             search = culprits(units, lambda part: fails([*part, *others]), max(0, most - found.asked), innocent=True)
             guilty = search.guilty
             found.sure &= search.minimal
-        found.guilty += [Guilt(unit, pointed.direct[unit]) for unit in guilty]
+        found.guilty += [Culprit(unit, pointed.direct[unit]) for unit in guilty]
 
 
 def _without(units: Sequence[Unit], gone: Sequence[Unit]) -> list[Unit]:

@@ -7,18 +7,18 @@ from dataclasses import dataclass, replace
 from itertools import count
 from typing import Any
 
-from unladen.build import TrialMemo, build
+from unladen.build import TrialCache, build
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.check.agreement import Seen
-from unladen.check.blame import MOST_TRIALS, Guilt, blame
+from unladen.check.blame import MOST_TRIALS, Culprit, blame
 from unladen.check.compare import lead
 from unladen.check.culprit import all_culprits
 from unladen.check.evidence import pieces_named, pointed_at
-from unladen.check.group_members import Kin
-from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
-from unladen.check.page_checks import Spots, by_address
-from unladen.check.pairs import Difference, Pair
+from unladen.check.group_members import GroupMembers
+from unladen.check.outcomes import ChangeResult, ChangeResults, Part, Standing, judged
+from unladen.check.page_checks import PageChecks, by_address
+from unladen.check.pairs import Difference, PageCheck
 from unladen.check.tolerating import tolerated
 from unladen.plan import Plan, Unit
 from unladen.progress import Progress, Proof, Proven, Relay
@@ -27,7 +27,7 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.lanes import in_lanes
 from unladen.weigh.visits.walk import WalkOrders
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 8
@@ -42,10 +42,10 @@ _MOST_PIECES, _MOST_WHOLE_LOOKS = 60, 24
 class Verdict:
     """What of a plan passes, what that makes of the capture, the pairs looked at, and what was set aside on the way."""
 
-    out: Outcomes
+    out: ChangeResults
     capture: Capture
     journal: Journal
-    pairs: list[Pair]
+    pairs: list[PageCheck]
 
 
 class Check:
@@ -61,33 +61,35 @@ class Check:
         self,
         browser: Browser,
         capture: Capture,
-        memo: Memo,
+        work_cache: WorkCache,
         pages: Sequence[Exchange],
         devices: Sequence[Device],
         orders: Mapping[str, WalkOrders] | None = None,
         *,
         glances: Sequence[Device] = (),
-        kin: Kin | None = None,
+        kin: GroupMembers | None = None,
         first: str = "",
         haste: bool = False,
     ) -> None:
         self.capture = capture
         self.haste = haste
         self.first = first
-        self.kin = kin or Kin(capture)
-        self.memo = memo
+        self.kin = kin or GroupMembers(capture)
+        self.work_cache = work_cache
         self.pages = pages
         self.devices = [*devices, *glances]
         self.browser = browser
-        self._looks = Spots(browser, memo, glances=glances, orders=by_address(orders or {}, capture, pages))
+        self._looks = PageChecks(
+            browser, work_cache, glances=glances, orders=by_address(orders or {}, capture, pages)
+        )
 
-    def looks(self, lane: Browser) -> Spots:
+    def snapshots(self, lane: Browser) -> PageChecks:
         """Looks through one of the browsers at work; what they keep they share."""
         return self._looks if lane is self.browser else self._looks.beside(lane)
 
-    def run(self, plan: Plan, out: Outcomes, progress: Progress) -> Verdict:
+    def run(self, plan: Plan, out: ChangeResults, progress: Progress) -> Verdict:
         """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
-        pairs: dict[tuple[str, str], Pair] = {}
+        pairs: dict[tuple[str, str], PageCheck] = {}
         waiting = list(self.pages)
         # Comes to an end, since every round takes at least one part out of those that count.
         for turn in count():
@@ -95,10 +97,10 @@ class Check:
             if progress.machines:
                 sides = [current.reference, current.lighter]
                 self._looks.look_elsewhere(sides, waiting, self.devices, progress)
-            seen: list[list[Pair]] = []
+            seen: list[list[PageCheck]] = []
             for some in self._one_after_the_other(waiting):
                 told = _beside(progress, len(seen), len(waiting))
-                seen += in_lanes(self.browser, some, current.look, told, "check", self.path, relay=current.relay)
+                seen += in_lanes(self.browser, some, current.snapshot, told, "check", self.path, relay=current.relay)
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
@@ -119,10 +121,10 @@ class Check:
     def look_ahead(self, progress: Progress) -> None:
         """Have the looks at all pages as found on the shelf, before anybody asks for them; raises `Cancelled`."""
 
-        def look(lane: Browser, page: Exchange) -> None:
-            self.looks(lane).look_as_found(self.capture, page, self.devices)
+        def snapshot(lane: Browser, page: Exchange) -> None:
+            self.snapshots(lane).look_as_found(self.capture, page, self.devices)
 
-        in_lanes(self.browser, self.pages, look, progress, "check", self.path)
+        in_lanes(self.browser, self.pages, snapshot, progress, "check", self.path)
 
     def path(self, page: Exchange) -> str:
         """A page's path from the root."""
@@ -142,13 +144,13 @@ class _Round:
 
     def __init__(self, check: Check, plan: Plan, relay: Relay, *, last: bool) -> None:
         self.check, self.plan, self.relay, self.last = check, plan, relay, last
-        self.trials = TrialMemo(check.memo, relay.there.check)
-        self.lighter, self.journal = build(check.capture, plan, check.memo)
+        self.trials = TrialCache(check.work_cache, relay.there.check)
+        self.lighter, self.journal = build(check.capture, plan, check.work_cache)
         # What the user insists on is part of what all else is compared with.
         self.insisted = {change.id for change in plan.counting() if change.insist}
         only = plan.with_only(self.insisted)
-        self.reference = build(check.capture, only, check.memo)[0] if self.insisted else check.capture
-        self.blamed: dict[Unit, tuple[Guilt, Pair]] = {}
+        self.reference = build(check.capture, only, check.work_cache)[0] if self.insisted else check.capture
+        self.blamed: dict[Unit, tuple[Culprit, PageCheck]] = {}
         # Of some of them only these pieces, by the change.
         self.pieces: dict[str, tuple[str, ...]] = {}
         # Changes of which a longer search would spare some part.
@@ -159,11 +161,11 @@ class _Round:
         """The ids of the changes that the blamed parts belong to."""
         return {unit.change for unit in self.blamed}
 
-    def look(self, lane: Browser, page: Exchange) -> list[Pair]:
+    def snapshot(self, lane: Browser, page: Exchange) -> list[PageCheck]:
         """A page on all devices; where it differs, the cause is found."""
         pairs = []
         path = self.check.path(page)
-        looks = self.check.looks(lane)
+        snapshots = self.check.snapshots(lane)
         self.relay.there.step("check", 0, 1, path)
 
         def tell(device: Device, proven: Proven, text: str = "") -> None:
@@ -171,7 +173,7 @@ class _Round:
 
         devices = self.check.devices
         compared = self._compared(
-            looks, self.lighter, page, devices, at_rest=lambda device: tell(device, Proven.AT_REST)
+            snapshots, self.lighter, page, devices, at_rest=lambda device: tell(device, Proven.AT_REST)
         )
         for device, seen in zip(devices, compared, strict=True):
             if seen.differences:
@@ -179,15 +181,15 @@ class _Round:
             else:
                 tell(device, Proven.CANNOT if seen.cannot else Proven.SAME, seen.cannot)
         for device, seen in zip(devices, compared, strict=True):
-            pair = looks.pair(path, device, seen)
+            pair = snapshots.pair(path, device, seen)
             if pair.differences:
-                self._blame(looks, page, device, seen, pair)
+                self._blame(snapshots, page, device, seen, pair)
             pairs.append(pair)
         return pairs
 
     def _compared(
         self,
-        looks: Spots,
+        snapshots: PageChecks,
         lighter: Capture,
         page: Exchange,
         devices: Sequence[Device],
@@ -196,18 +198,18 @@ class _Round:
     ) -> list[Seen]:
         """What is seen, without what somebody has said may be."""
         path = self.check.path(page)
-        found = looks.compared(self.reference, lighter, page, devices, known, at_rest)
+        found = snapshots.compared(self.reference, lighter, page, devices, known, at_rest)
         return [
             replace(seen, differences=tolerated(seen.differences, self.plan.tolerance, path, device.name))
             for device, seen in zip(devices, found, strict=True)
         ]
 
-    def _blame(self, looks: Spots, page: Exchange, device: Device, seen: Seen, pair: Pair) -> None:
+    def _blame(self, snapshots: PageChecks, page: Exchange, device: Device, seen: Seen, pair: PageCheck) -> None:
         path = self.check.path(page)
         units = self.plan.units(path)
         suspects = [unit for unit in units if unit.change not in self.insisted]
         asked = 0
-        known = looks.narrowed(self.reference, self.lighter, page, device, seen.differences)
+        known = snapshots.narrowed(self.reference, self.lighter, page, device, seen.differences)
         plan = self.plan.sparing(self.pieces)
 
         def ask(some: Sequence[Unit], pieces: Mapping[str, Collection[str]] | None = None) -> Sequence[Difference]:
@@ -218,13 +220,13 @@ class _Round:
             out = set(suspects).difference(some)
             wanted = plan.without((), out).sparing(pieces or {})
             candidate, _ = build(self.check.capture, wanted, self.trials, trial=True)
-            return self._compared(looks, candidate, page, [device], known)[0].differences
+            return self._compared(snapshots, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]
         if (len(left) < len(suspects) or self.pieces) and not ask(left):
             return  # what was found on another page or device is the cause here too
         if self.last:
-            guilty = [Guilt(unit, lead(seen.differences)) for unit in left]
+            guilty = [Culprit(unit, lead(seen.differences)) for unit in left]
         else:
             changes = {change.id: change for change in plan.counting()}
             late = {c.id for c in plan.counting() if remedy_named(c.remedy).puts_off}
@@ -302,12 +304,12 @@ def _pieces_to_blame(
 
 def _with(
     plan: Plan,
-    out: Outcomes,
-    blamed: Mapping[Unit, tuple[Guilt, Pair]],
+    out: ChangeResults,
+    blamed: Mapping[Unit, tuple[Culprit, PageCheck]],
     pieces: Mapping[str, tuple[str, ...]],
     open_: Collection[str],
-) -> Outcomes:
-    """Outcomes with the blamed parts set aside, and with them the change if nothing is left of it; some are `open_`."""
+) -> ChangeResults:
+    """ChangeResults with the blamed parts set aside, and with them the change if nothing is left of it; some are `open_`."""
     new = []
     for change in plan.counting():
         found = [told for unit, told in blamed.items() if unit.change == change.id]
@@ -327,11 +329,11 @@ def _with(
         else:
             standing, reason, shown = Standing.PASSED, "", None
         left = change.id in open_ or bool(known and known.open)
-        new.append(ChangeOutcome(change.id, standing, reason, shown, judged(change), tuple(parts.values()), left))
+        new.append(ChangeResult(change.id, standing, reason, shown, judged(change), tuple(parts.values()), left))
     return out.with_(new)
 
 
-def _reason(guilt: Guilt, pair: Pair) -> str:
+def _reason(guilt: Culprit, pair: PageCheck) -> str:
     together = ""
     if guilt.together:
         more = f" and {len(guilt.together) - 1} more" if len(guilt.together) > 1 else ""

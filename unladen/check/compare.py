@@ -9,11 +9,11 @@ from typing import Any
 from unladen.check.pairs import Difference
 from unladen.check.probes import all_probes
 from unladen.check.probes.spec import Judge, cannot_tell
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 
 
 def compare(
-    before: Look, again: Look, after: Look, only: Collection[str] = (), judge: Judge = cannot_tell
+    before: Snapshot, again: Snapshot, after: Snapshot, only: Collection[str] = (), judge: Judge = cannot_tell
 ) -> tuple[Difference, ...]:
     """All differences that a visitor could notice. `again` is a second look at the unchanged page.
 
@@ -26,7 +26,7 @@ def compare(
     for probe in all_probes():
         if only and probe.name not in only:
             continue
-        seen = [look.observations.get(probe.name) for look in (before, again, after)]
+        seen = [snapshot.observations.get(probe.name) for snapshot in (before, again, after)]
         if seen[0] and seen[1] and seen[2]:
             found += (replace(told, probe=probe.name) for told in probe.differences(seen[0], seen[1], seen[2], judge))
     names = before.names | after.names

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from unladen.capture import Capture
 from unladen.capture.addresses import url_of_site_path
 from unladen.check.pairs import Difference
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 from unladen.plan import Unit
 from unladen.remedies import Journal
 
@@ -21,7 +21,7 @@ _NAME = re.compile(r"[.#](?:[-\w]|\\.)+|\[[-\w]+")
 
 
 @dataclass(frozen=True, slots=True)
-class Pointed:
+class Evidence:
     """Units in the order of suspicion. `direct`: each has a difference of its own; `near` are those it points at."""
 
     direct: dict[Unit, Difference]
@@ -40,11 +40,11 @@ def pointed_at(
     capture: Capture,
     page: str,
     journal: Journal,
-    before: Look,
-    after: Look,
+    before: Snapshot,
+    after: Snapshot,
     late: Collection[str] = (),
     pieces_of: Callable[[Unit], Sequence[str]] = lambda unit: (),
-) -> Pointed:
+) -> Evidence:
     """Sort units by what the differences are about; `page` is a path, the journal that of all of them together.
 
     `late`: the changes by which something comes later than it did; `pieces_of` tells the pieces of what a unit does.
@@ -72,7 +72,7 @@ def pointed_at(
             near |= dict.fromkeys(blamed)
             near |= dict.fromkeys(u for url in _files_near(lead, shown) for u in of_file.get(url, ()))
     near = {unit: None for unit in near if unit not in direct}
-    return Pointed(direct, list(near), [u for u in units if u not in direct and u not in near])
+    return Evidence(direct, list(near), [u for u in units if u not in direct and u not in near])
 
 
 def pieces_named(pieces: Sequence[str], clues: Collection[str]) -> list[str]:
@@ -82,9 +82,9 @@ def pieces_named(pieces: Sequence[str], clues: Collection[str]) -> list[str]:
     return [piece for piece in pieces if piece in said or not words.isdisjoint(_NAME.findall(piece))] if said else []
 
 
-def _files_by_place(look: Look) -> dict[str, list[str]]:
+def _files_by_place(snapshot: Snapshot) -> dict[str, list[str]]:
     found: dict[str, list[str]] = {}
-    for place, _, _, url in look.values("picture").get("images") or ():
+    for place, _, _, url in snapshot.values("picture").get("images") or ():
         found.setdefault(place, []).append(url)
     return found
 

@@ -12,7 +12,7 @@ from PIL import Image
 from unladen.progress import Progress
 from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.shown import Reduced, Showing, showing, shown_likeness
-from unladen.work_cache import Job, Memo, Outcome
+from unladen.work_cache import Job, Outcome, WorkCache
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,8 +28,8 @@ class Question:
 class FileJudge:
     """Answers from the files of a memo, which are reduced by one good filter in worker processes and kept."""
 
-    def __init__(self, memo: Memo) -> None:
-        self.memo = memo
+    def __init__(self, work_cache: WorkCache) -> None:
+        self.work_cache = work_cache
         self._info = lru_cache(maxsize=4096)(self._read)
         self._known: dict[tuple[str, str, Showing], float | None] = {}
 
@@ -40,7 +40,7 @@ class FileJudge:
         for question, shown in asked:
             if shown and (question.first, question.second, shown) not in self._known:
                 jobs += [(digest, Reduced(*shown.size)) for digest in (question.first, question.second)]
-        made = self.memo.outcomes(jobs, Progress(), "check") if jobs else {}
+        made = self.work_cache.outcomes(jobs, Progress(), "check") if jobs else {}
         return [self._likeness(question, shown, made) if shown else None for question, shown in asked]
 
     def _likeness(self, question: Question, shown: Showing, made: dict[Job, Outcome]) -> float | None:
@@ -49,7 +49,7 @@ class FileJudge:
             outcomes = [made[digest, Reduced(*shown.size)] for digest in key[:2]]
             likeness = None
             if not any(outcome.refused for outcome in outcomes):
-                first, second = (Image.open(io.BytesIO(self.memo.body(outcome))) for outcome in outcomes)
+                first, second = (Image.open(io.BytesIO(self.work_cache.body(outcome))) for outcome in outcomes)
                 likeness = shown_likeness(first, second, shown.density)
             self._known[key] = likeness
         return self._known[key]
@@ -62,6 +62,6 @@ class FileJudge:
 
     def _read(self, digest: str) -> ImageInfo | None:
         try:
-            return probe(self.memo.input(digest))
+            return probe(self.work_cache.input(digest))
         except (ImageRefused, KeyError, OSError, ValueError):
             return None

@@ -6,15 +6,15 @@ from collections.abc import Iterable, Mapping
 
 from unladen.capture import Capture
 from unladen.capture.addresses import site_path, url_of_site_path
-from unladen.check.outcomes import ChangeOutcome, Outcomes, Part, Standing, judged
-from unladen.check.pairs import Pair
+from unladen.check.outcomes import ChangeResult, ChangeResults, Part, Standing, judged
+from unladen.check.pairs import PageCheck
 from unladen.errors import Notice
 from unladen.markup.site import texts_of
 from unladen.plan import Plan, Unit
 from unladen.remedies import remedy_named
 
 
-class Kin:
+class GroupMembers:
     """The pages of a capture that nobody weighed, by path, each with the weighed one that stands for it."""
 
     def __init__(self, capture: Capture, kin: Mapping[str, str] | None = None) -> None:
@@ -53,9 +53,9 @@ class Kin:
             pages |= texts.pages_of(use.text)
         return bool(pages) and all(page in self.kin for page in pages)
 
-    def also_out(self, plan: Plan, out: Outcomes, blamed: Iterable[tuple[Unit, Pair]]) -> Outcomes:
-        """Outcomes with all set aside that the same remedy does, in the markup, to pages for which a broken one stands."""
-        found: dict[str, ChangeOutcome] = {}
+    def also_out(self, plan: Plan, out: ChangeResults, blamed: Iterable[tuple[Unit, PageCheck]]) -> ChangeResults:
+        """ChangeResults with all set aside that the same remedy does, in the markup, to pages for which a broken one stands."""
+        found: dict[str, ChangeResult] = {}
         for unit, pair in blamed:
             guilty = plan.change(unit.change)
             mine = {path for path, first in self.kin.items() if first == pair.page}
@@ -78,7 +78,7 @@ class Kin:
                 standing, why, shown = (
                     (Standing.SET_ASIDE, first.reason, first.pair) if whole else (Standing.PASSED, "", None)
                 )
-                found[change.id] = ChangeOutcome(
+                found[change.id] = ChangeResult(
                     change.id, standing, why, shown, judged(change), tuple(parts.values())
                 )
         return out.with_(found.values())
@@ -89,7 +89,7 @@ def kin_notices(capture: Capture, weighed: Iterable[str], kin: Mapping[str, str]
     known = {*weighed, *kin}
     paths = (site_path(capture.base_url, page.url) for page in capture.pages())
     alone = [path for path in paths if path not in known]
-    told = Kin(capture, kin).notices()
+    told = GroupMembers(capture, kin).notices()
     if kin and alone:
         more = f" and {len(alone) - 1:,} more" if len(alone) > 1 else ""
         told.append(Notice(alone[0] + more, "nobody stands for: not weighed, and no page of the kind was"))

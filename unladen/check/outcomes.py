@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any
 
-from unladen.check.pairs import Pair
+from unladen.check.pairs import PageCheck
 from unladen.errors import BadInput
 from unladen.plan import Plan, Unit, change_as_json
 
@@ -32,12 +32,12 @@ class Part:
 
     target: str
     reason: str
-    pair: Pair | None = None
+    pair: PageCheck | None = None
     pieces: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class ChangeOutcome:
+class ChangeResult:
     """The standing of one change with its evidence: `reason` in words, and the pair that shows it, if there is one.
 
     `judged` is the change as it was then, in plain values: of another one this says nothing. `parts` are those of its
@@ -48,7 +48,7 @@ class ChangeOutcome:
     change: str
     standing: Standing
     reason: str = ""
-    pair: Pair | None = None
+    pair: PageCheck | None = None
     judged: Mapping[str, Any] = field(default_factory=dict)
     parts: tuple[Part, ...] = ()
     open: bool = False
@@ -74,16 +74,16 @@ class ChangeOutcome:
         }
 
     @classmethod
-    def from_json(cls, data: Any) -> ChangeOutcome:
+    def from_json(cls, data: Any) -> ChangeResult:
         """Raises `BadInput`."""
         try:
-            pair = Pair.from_json(data["pair"]) if data.get("pair") else None
+            pair = PageCheck.from_json(data["pair"]) if data.get("pair") else None
             standing = Standing(data["standing"])
             parts = tuple(
                 Part(
                     str(p["target"]),
                     str(p["reason"]),
-                    Pair.from_json(p["pair"]) if p.get("pair") else None,
+                    PageCheck.from_json(p["pair"]) if p.get("pair") else None,
                     tuple(str(piece) for piece in p.get("pieces", ())),
                 )
                 for p in data.get("parts", ())
@@ -96,14 +96,14 @@ class ChangeOutcome:
 
 
 @dataclass(frozen=True, slots=True)
-class Outcomes:
+class ChangeResults:
     """The outcomes of a run by change; a change that is not there was not carried out."""
 
-    by_change: Mapping[str, ChangeOutcome] = field(default_factory=dict)
+    by_change: Mapping[str, ChangeResult] = field(default_factory=dict)
 
-    def with_(self, outcomes: Iterable[ChangeOutcome]) -> Outcomes:
+    def with_(self, outcomes: Iterable[ChangeResult]) -> ChangeResults:
         """With these besides, or in the place of those known of the same changes."""
-        return Outcomes(dict(self.by_change) | {outcome.change: outcome for outcome in outcomes})
+        return ChangeResults(dict(self.by_change) | {outcome.change: outcome for outcome in outcomes})
 
     @property
     def out(self) -> frozenset[str]:
@@ -122,7 +122,7 @@ class Outcomes:
         pieces = {id: part.pieces for id, part in parts if part.pieces}
         return plan.without(self.out, units).sparing(pieces)
 
-    def carried_forward(self, plan: Plan, again: Iterable[str] = ()) -> Outcomes:
+    def carried_forward(self, plan: Plan, again: Iterable[str] = ()) -> ChangeResults:
         """What still holds for a plan: the changes that are out and are the same as they were judged.
 
         What is insisted on and what is to be tried `again` is judged anew.
@@ -137,16 +137,16 @@ class Outcomes:
                 continue
             if not known.judged or dict(known.judged) == judged(change):
                 kept[change.id] = replace(known, judged=judged(change))
-        return Outcomes(kept)
+        return ChangeResults(kept)
 
     def as_json(self) -> list[dict[str, Any]]:
         """Plain values, for `from_json`."""
         return [outcome.as_json() for outcome in self.by_change.values()]
 
     @classmethod
-    def from_json(cls, data: Any) -> Outcomes:
+    def from_json(cls, data: Any) -> ChangeResults:
         """Raises `BadInput`."""
-        return cls().with_(ChangeOutcome.from_json(entry) for entry in data or ())
+        return cls().with_(ChangeResult.from_json(entry) for entry in data or ())
 
 
 def judged(change: Any) -> dict[str, Any]:
@@ -155,11 +155,11 @@ def judged(change: Any) -> dict[str, Any]:
     return {name: record[name] for name in ("remedy", "targets", "pages", "params")}
 
 
-def outcomes_of(plan: Plan, out: Outcomes) -> Outcomes:
+def outcomes_of(plan: Plan, out: ChangeResults) -> ChangeResults:
     """The standing of all changes of a plan: those that are out as told, the others passed or kept all the same."""
     rest = [
-        ChangeOutcome(change.id, Standing.KEPT if change.insist else Standing.PASSED, judged=judged(change))
+        ChangeResult(change.id, Standing.KEPT if change.insist else Standing.PASSED, judged=judged(change))
         for change in plan.counting()
         if change.id not in out.by_change
     ]
-    return Outcomes().with_([*out.by_change.values(), *rest])
+    return ChangeResults().with_([*out.by_change.values(), *rest])

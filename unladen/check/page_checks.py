@@ -13,21 +13,21 @@ from unladen.capture.addresses import site_path
 from unladen.check.agreement import MOST_TOLD, Seen, agreed, focus_of_seen, seen_by, with_clues
 from unladen.check.compare import compare
 from unladen.check.file_judge import FileJudge
-from unladen.check.pairs import Difference, Pair
+from unladen.check.pairs import Difference, PageCheck
 from unladen.check.probes import Focus, Probe, all_probes, probes
 from unladen.check.probes.rules import RULES
 from unladen.check.probes.spec import Judge
 from unladen.check.probes.styles import STYLES
 from unladen.check.same_walk import walked_as
-from unladen.check.snapshot import AtRest, Checker, Look
-from unladen.check.snapshot_cache import LookShelf
+from unladen.check.snapshot import AtRest, Snapshot, SnapshotTaker
+from unladen.check.snapshot_cache import SnapshotCache
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.picture import STRIP, TALLEST
-from unladen.weigh.visits.remote import Errand, machine_of, visits_elsewhere
+from unladen.weigh.visits.remote import RemoteTask, machine_of, visits_elsewhere
 from unladen.weigh.visits.walk import WalkOrders
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 # Looks at the page as found where it differs from what it would be: what varies among these is nobody's fault.
 _AS_FOUND, _AS_IT_WOULD_BE = 3, 2
@@ -51,7 +51,7 @@ class _Manner:
         return focus.key if focus else ""
 
 
-class Spots:
+class PageChecks:
     """Looks at pages; `quick` leaves out what takes long, such as walks, as is done anyway on the devices of `glances`.
 
     `thorough`: all that differs is told. Otherwise a page that differs at rest is not walked through.
@@ -62,7 +62,7 @@ class Spots:
     def __init__(
         self,
         browser: Browser,
-        memo: Memo,
+        work_cache: WorkCache,
         *,
         quick: bool = False,
         thorough: bool = False,
@@ -70,19 +70,19 @@ class Spots:
         orders: Mapping[str, WalkOrders] | None = None,
     ) -> None:
         self.thorough = thorough
-        self.checker = Checker(browser, orders)
-        self.memo = memo
+        self.checker = SnapshotTaker(browser, orders)
+        self.work_cache = work_cache
         self.quick = quick
         self.taken = 0
         self.glances = frozenset(glances)
-        self.judge: Judge = FileJudge(memo).likenesses
-        self.shelf = LookShelf(memo.root / "looks", browser.version, orders)
+        self.judge: Judge = FileJudge(work_cache).likenesses
+        self.shelf = SnapshotCache(work_cache.root / "looks", browser.version, orders)
 
-    def beside(self, browser: Browser) -> Spots:
+    def beside(self, browser: Browser) -> PageChecks:
         """The same through another browser."""
-        other = Spots(
+        other = PageChecks(
             browser,
-            self.memo,
+            self.work_cache,
             quick=self.quick,
             thorough=self.thorough,
             glances=self.glances,
@@ -127,9 +127,9 @@ class Spots:
             self._looks(side, page, list(foci), 1, _closely(foci))
         return [self._told(sides, page, device, one) for device, one in zip(devices, seen, strict=True)]
 
-    def look_as_found(self, capture: Capture, page: Exchange, devices: Sequence[Device]) -> list[Look]:
+    def look_as_found(self, capture: Capture, page: Exchange, devices: Sequence[Device]) -> list[Snapshot]:
         """A whole look at a page on each device, taken if none is kept."""
-        return [looks[0] for looks in self._looks(capture, page, devices, 1, _Manner())]
+        return [snapshots[0] for snapshots in self._looks(capture, page, devices, 1, _Manner())]
 
     def _told(self, sides: tuple[Capture, Capture], page: Exchange, device: Device, seen: Seen) -> Seen:
         """What differs in two looks, and in further ones where something does."""
@@ -152,19 +152,19 @@ class Spots:
         lighter: Capture,
         page: Exchange,
         devices: Sequence[Device],
-        before: Sequence[Look],
+        before: Sequence[Snapshot],
         tell: Callable[[Device], None],
-    ) -> tuple[list[Look], set[Device]]:
+    ) -> tuple[list[Snapshot], set[Device]]:
         """Looks at the page as it would be, and the devices on which it is the same at rest; on others they end there."""
         first = dict(zip(devices, before, strict=True))
-        found: dict[Device, Look] = {}
+        found: dict[Device, Snapshot] = {}
         for device in devices:
             whole = self.shelf.find(lighter, page.url, device, 1, enough=self._enough(device))
             early = [probe.name for probe in self._asked(device) if probe.when == "at rest"]
             differing = [
-                look
-                for look in whole or self.shelf.find(lighter, page.url, device, 1, enough=early)
-                if whole or (not self.thorough and self._differs(first[device], look))
+                snapshot
+                for snapshot in whole or self.shelf.find(lighter, page.url, device, 1, enough=early)
+                if whole or (not self.thorough and self._differs(first[device], snapshot))
             ]
             if differing:
                 found[device] = differing[0]
@@ -173,33 +173,33 @@ class Spots:
         foci: dict[Device, Focus] = {}
         same: set[Device] = set()
 
-        def at_rest(device: Device, look: Look) -> Look | Focus | None:
-            seen = agreed([first[device]], [look], self.judge)
+        def at_rest(device: Device, snapshot: Snapshot) -> Snapshot | Focus | None:
+            seen = agreed([first[device]], [snapshot], self.judge)
             if seen.cannot or (seen.differences and self.thorough):
                 return None
             if seen.differences:
-                return look
+                return snapshot
             same.add(device)
             tell(device)
             if focus := focus_of_seen(seen):
                 foci[device] = focus
                 return focus
-            return walked_as(first[device], look, lighter)
+            return walked_as(first[device], snapshot, lighter)
 
         new = self._taken(lighter, page, lacking, _Manner(), at_rest, foci)
         found |= dict(zip(lacking, new, strict=True))
         return [found[device] for device in devices], same
 
-    def _differs(self, before: Look, after: Look) -> bool:
+    def _differs(self, before: Snapshot, after: Snapshot) -> bool:
         seen = agreed([before], [after], self.judge)
         return bool(seen.differences) and not seen.cannot
 
-    def _apart(self, page: Exchange, device: Device, look: Look, focus: Focus) -> Look:
+    def _apart(self, page: Exchange, device: Device, snapshot: Snapshot, focus: Focus) -> Snapshot:
         """A look without the computed styles that were read on its way; these are kept as a look of their own."""
         closer = [probe.name for probe in self._asked(device, [STYLES])]
-        close = replace(look, observations={name: look.observations[name] for name in closer}, whole=False)
+        close = replace(snapshot, observations={name: snapshot.observations[name] for name in closer}, whole=False)
         self.shelf.keep(page.url, device, close, focus=focus.key)
-        return replace(look, observations={n: seen for n, seen in look.observations.items() if n != STYLES})
+        return replace(snapshot, observations={n: seen for n, seen in snapshot.observations.items() if n != STYLES})
 
     def _again(
         self,
@@ -215,8 +215,8 @@ class Spots:
         manner = _Manner(frozenset(RULES if name == STYLES else name for name in only), until)
         keys = {difference.key for difference in known}
         found = []
-        looks = [self._looks(side, page, devices, 1, manner) for side in sides]
-        for device, old, new in zip(devices, *looks, strict=True):
+        snapshots = [self._looks(side, page, devices, 1, manner) for side in sides]
+        for device, old, new in zip(devices, *snapshots, strict=True):
             seen = agreed(old, new, self.judge)
             closer = manner
             if not seen.differences and STYLES in only and (focus := focus_of_seen(seen)):
@@ -261,7 +261,7 @@ class Spots:
 
     def _several(
         self, sides: tuple[Capture, Capture], page: Exchange, device: Device, manner: _Manner
-    ) -> tuple[list[Look], list[Look]]:
+    ) -> tuple[list[Snapshot], list[Snapshot]]:
         old, new = (
             self._looks(side, page, [device], count, manner)[0]
             for side, count in zip(sides, (_AS_FOUND, _AS_IT_WOULD_BE), strict=True)
@@ -286,7 +286,7 @@ class Spots:
 
     def _looks(
         self, capture: Capture, page: Exchange, devices: Sequence[Device], wanted: int, manner: _Manner
-    ) -> list[list[Look]]:
+    ) -> list[list[Snapshot]]:
         """So many looks for each device, from the shelf where they stand there."""
         only, until = manner.only, manner.until
         kept = [
@@ -302,10 +302,10 @@ class Spots:
             )
             for device in devices
         ]
-        lacking = [n for n, looks in enumerate(kept) for _ in range(wanted - len(looks))]
+        lacking = [n for n, snapshots in enumerate(kept) for _ in range(wanted - len(snapshots))]
         new = self._taken(capture, page, [devices[n] for n in lacking], manner)
-        for n, look in zip(lacking, new, strict=True):
-            kept[n].append(look)
+        for n, snapshot in zip(lacking, new, strict=True):
+            kept[n].append(snapshot)
         return kept
 
     def _taken(
@@ -316,7 +316,7 @@ class Spots:
         manner: _Manner,
         at_rest: AtRest | None = None,
         foci: Mapping[Device, Focus] | None = None,
-    ) -> list[Look]:
+    ) -> list[Snapshot]:
         """New looks, one for each device, which are kept; `foci` says where `at_rest` had computed styles read."""
         if not devices:
             return []
@@ -331,10 +331,10 @@ class Spots:
             at_rest=at_rest,
         )
         self.taken += len(new)
-        for number, (device, look) in enumerate(zip(devices, new, strict=True)):
-            if foci and STYLES in look.observations:
-                new[number] = look = self._apart(page, device, look, foci[device])
-            self.shelf.keep(page.url, device, look, manner.until, manner.key(device))
+        for number, (device, snapshot) in enumerate(zip(devices, new, strict=True)):
+            if foci and STYLES in snapshot.observations:
+                new[number] = snapshot = self._apart(page, device, snapshot, foci[device])
+            self.shelf.keep(page.url, device, snapshot, manner.until, manner.key(device))
         return new
 
     def look_elsewhere(
@@ -352,19 +352,19 @@ class Spots:
                 if not self.shelf.find(capture, page.url, device, 1, enough=self._enough(device))
             ]
 
-            def errand(spot: tuple[Exchange, Device]) -> Errand:
+            def remote_task(spot: tuple[Exchange, Device]) -> RemoteTask:
                 page, device = spot
                 orders = {url: wanted for url, wanted in self.checker.orders.items() if url == page.url}
-                return Errand(_look_there, (page.url, device, self.quick or device in self.glances, orders))
+                return RemoteTask(_look_there, (page.url, device, self.quick or device in self.glances, orders))
 
             def note(spot: tuple[Exchange, Device], capture: Capture = capture) -> str:
                 return f"{site_path(capture.base_url, spot[0].url)}, {spot[1].name}"
 
             machine = machine_of(self.checker.browser)
-            found = visits_elsewhere(capture, lacking, errand, machine, progress, "check", note, lambda _: None)
-            for number, look in found.items():
+            found = visits_elsewhere(capture, lacking, remote_task, machine, progress, "check", note, lambda _: None)
+            for number, snapshot in found.items():
                 page, device = lacking[number]
-                self.shelf.keep(page.url, device, look)
+                self.shelf.keep(page.url, device, snapshot)
 
     def _asked(self, device: Device, only: Collection[str] = ()) -> tuple[Probe, ...]:
         return probes(quick=self.quick or device in self.glances, only=only)
@@ -373,14 +373,14 @@ class Spots:
         short = self.quick or device in self.glances
         return [probe.name for probe in self._asked(device, only)] if short or only else []
 
-    def _is_all(self, device: Device, look: Look) -> bool:
+    def _is_all(self, device: Device, snapshot: Snapshot) -> bool:
         """Whether all probes that look on a device have looked."""
-        return all(probe.name in look.observations for probe in self._asked(device))
+        return all(probe.name in snapshot.observations for probe in self._asked(device))
 
-    def pair(self, path: str, device: Device, seen: Seen) -> Pair:
+    def pair(self, path: str, device: Device, seen: Seen) -> PageCheck:
         """What is told of a page on a device, with its pictures in the store."""
         before, after = seen.before, seen.after
-        return Pair(
+        return PageCheck(
             path,
             device.name,
             tuple(self._with_shots(difference, before, after) for difference in seen.differences),
@@ -392,28 +392,28 @@ class Spots:
             tuple(before.left),
         )
 
-    def _picture(self, look: Look) -> str:
+    def _picture(self, snapshot: Snapshot) -> str:
         """The digest of one picture of the page, as far down as people look at it."""
-        strips = look.strips[: TALLEST // STRIP]
+        strips = snapshot.strips[: TALLEST // STRIP]
         if len(strips) < 2:
-            return self.memo.store.put(strips[0]) if strips and strips[0] else ""
+            return self.work_cache.store.put(strips[0]) if strips and strips[0] else ""
         images = [Image.open(io.BytesIO(strip)).convert("RGB") for strip in strips]
         whole = Image.new("RGB", (images[0].width, sum(image.height for image in images)))
         for number, image in enumerate(images):
             whole.paste(image, (0, number * STRIP))
         out = io.BytesIO()
         whole.save(out, "PNG", compress_level=1)
-        return self.memo.store.put(out.getvalue())
+        return self.work_cache.store.put(out.getvalue())
 
-    def _with_shots(self, difference: Difference, before: Look, after: Look) -> Difference:
+    def _with_shots(self, difference: Difference, before: Snapshot, after: Snapshot) -> Difference:
         """Names of a step's pictures become digests of them."""
         if not difference.shots:
             return difference
-        looks = zip((before, after), difference.shots, strict=True)
-        bodies = [look.observations["walk"].bodies.get(name, b"") for look, name in looks]
+        snapshots = zip((before, after), difference.shots, strict=True)
+        bodies = [snapshot.observations["walk"].bodies.get(name, b"") for snapshot, name in snapshots]
         if not all(bodies):
             return replace(difference, shots=None)
-        first, second = (self.memo.store.put(body) for body in bodies)
+        first, second = (self.work_cache.store.put(body) for body in bodies)
         return replace(difference, shots=(first, second))
 
 
@@ -423,8 +423,8 @@ def _closely(foci: Mapping[Device, Focus]) -> _Manner:
 
 def _look_there(
     browser: Browser, capture: Capture, url: str, device: Device, quick: bool, orders: Mapping[str, WalkOrders]
-) -> Look:
-    return Checker(browser, orders).look_all(capture, [(url, device)], quick=quick)[0]
+) -> Snapshot:
+    return SnapshotTaker(browser, orders).look_all(capture, [(url, device)], quick=quick)[0]
 
 
 def by_address(

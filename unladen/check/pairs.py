@@ -60,7 +60,7 @@ class Difference:
 
 
 @dataclass(frozen=True, slots=True)
-class Pair:
+class PageCheck:
     """A page on a device as found and now; the check passes if there are no `differences` and nothing stands in the way.
 
     `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken; `width` is
@@ -99,7 +99,7 @@ class Pair:
         }
 
     @classmethod
-    def from_json(cls, data: Any) -> Pair:
+    def from_json(cls, data: Any) -> PageCheck:
         """The pair that `as_json` gave."""
         differences = tuple(Difference.from_json(entry) for entry in data["differences"])
         return cls(

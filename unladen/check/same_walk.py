@@ -8,20 +8,20 @@ from unladen.capture import Capture
 from unladen.capture.model import digest_in
 from unladen.check.probes import probes
 from unladen.check.probes.rules import RULES, may_come
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 from unladen.markup.css import css_urls
 
 _MOST_NAMES = 200  # told of a step; with more of them nobody knows all
 
 
-def walked_as(before: Look, at_rest: Look, capture: Capture) -> Look | None:
+def walked_as(before: Snapshot, at_rest: Snapshot, capture: Capture) -> Snapshot | None:
     """A whole look at a page of `capture`, seen `at_rest`, with the walk of another look; None where it may go another way.
 
     What a walk meets follows from the markup, the scripts, the pictures and the rules. So all files but style sheets must be the
     same, these may name no other files than before (rules are compared without names of files), and no rule that only one of the
     two has may be about an element with any name that came on the walk. Both looks must be the same at rest.
     """
-    rules = [look.observations.get(RULES) for look in (before, at_rest)]
+    rules = [snapshot.observations.get(RULES) for snapshot in (before, at_rest)]
     walk = before.observations.get("walk")
     if not before.whole or walk is None or rules[0] is None or rules[1] is None:
         return None

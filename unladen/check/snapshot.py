@@ -40,7 +40,7 @@ _ORDER = ("at rest", "acting", "at the end")
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class Snapshot:
     """What the probes saw of a page, by their names; `alive`: it loaded and its scripts answer.
 
     `restless`: why it did not come to rest, if it did not; `reads`: what was in each file that it asked for, by URL;
@@ -84,10 +84,10 @@ class Look:
 
 
 # What to do after a look at rest: end with this look; read computed styles there and go on; or go on.
-AtRest = Callable[[Device, Look], Look | Focus | None]
+AtRest = Callable[[Device, Snapshot], Snapshot | Focus | None]
 
 
-class Checker:
+class SnapshotTaker:
     """Looks at pages of captures through a browser; the same page of the same capture is looked at in the same way.
 
     `orders` is what the user wants of walks, by the URL of the page.
@@ -100,7 +100,7 @@ class Checker:
     def look_all(
         self,
         capture: Capture,
-        spots: Sequence[tuple[str, Device]],
+        page_checks: Sequence[tuple[str, Device]],
         *,
         quick: bool = False,
         glances: Collection[Device] = (),
@@ -108,7 +108,7 @@ class Checker:
         until: str = "",
         focus: Mapping[Device, Focus] | None = None,
         at_rest: AtRest | None = None,
-    ) -> list[Look]:
+    ) -> list[Snapshot]:
         """Looks at several pages, by URL, a few at a time, since most of a look is waiting; quick ones on `glances`.
 
         With the probes that `only` names, if it names any, and walks as far as the step of these words (`until`).
@@ -117,21 +117,21 @@ class Checker:
         did not come to rest is looked at once more.
         """
 
-        async def all_of_them() -> list[Look]:
+        async def all_of_them() -> list[Snapshot]:
             gate = asyncio.Semaphore(_AT_ONCE)
 
-            async def one(url: str, device: Device) -> Look:
+            async def one(url: str, device: Device) -> Snapshot:
                 asked = probes(quick=quick or device in glances, only=only)
                 async with gate:
                     for _ in range(2):
-                        look = await self._look(
+                        snapshot = await self._look(
                             capture, url, device, asked, until, (focus or {}).get(device), at_rest
                         )
-                        if look.alive and not look.restless:
+                        if snapshot.alive and not snapshot.restless:
                             break
-                    return look
+                    return snapshot
 
-            return list(await asyncio.gather(*(one(url, device) for url, device in spots)))
+            return list(await asyncio.gather(*(one(url, device) for url, device in page_checks)))
 
         with self.browser.serving(capture):
             return self.browser.run(all_of_them())
@@ -145,14 +145,14 @@ class Checker:
         until: str,
         focus: Focus | None,
         at_rest: AtRest | None,
-    ) -> Look:
+    ) -> Snapshot:
         context, page, protocol = await self.browser.open_still(device)
         recorder = Recorder(protocol)
         watch = Watch(page)
         try:
             await recorder.attach(await target_of(page))
             if not await load(page, recorder, watch, url, quiet=_QUIET):
-                return Look(alive=False)
+                return Snapshot(alive=False)
             orders = self.orders.get(url, WalkOrders())
             scene = Scene(
                 page,
@@ -173,10 +173,10 @@ class Checker:
             with contextlib.suppress(PlaywrightError):
                 await context.close()
 
-    async def _observe(self, scene: Scene, asked: Sequence[Probe], at_rest: AtRest | None) -> Look:
+    async def _observe(self, scene: Scene, asked: Sequence[Probe], at_rest: AtRest | None) -> Snapshot:
         why = await settle(scene)
         if why is None:
-            return Look(alive=False)
+            return Snapshot(alive=False)
 
         async def rest() -> str:
             return await come_to_rest(scene, _STEP_WITHIN)
@@ -186,7 +186,7 @@ class Checker:
             await ask_frame(frame, _CONFINE)
         found = await _joined(scene)
         if found is None:
-            return Look(alive=False)
+            return Snapshot(alive=False)
         scene.found = found
         scene.instead = tuple(prefix + place for prefix, places in await scene.ask(_INSTEAD) for place in places)
         if found["elements"] > found["most"]:
@@ -195,24 +195,24 @@ class Checker:
             scene.left.append(f"the picture of what lies below {MOST_STRIPS * STRIP:,} px")
         seen: dict[str, Observation] = {}
 
-        def look() -> Look:
+        def snapshot() -> Snapshot:
             urls = dict.fromkeys([*(canonical(entry.url) for entry in scene.recorder.seen), *sorted(scene.asked)])
             reads = {url: scene.capture.content(url) for url in urls}
             whole = all(probe.name in seen for probe in probes())
-            return Look(not scene.watch.crashed, dict(seen), why, reads, scene.instead, whole, tuple(scene.left))
+            return Snapshot(not scene.watch.crashed, dict(seen), why, reads, scene.instead, whole, tuple(scene.left))
 
         for when in _ORDER:
             for probe in asked:
                 if probe.when == when:
                     seen[probe.name] = await probe.observe(scene)
             if when == _ORDER[0] and at_rest and not why:
-                then = await asyncio.to_thread(at_rest, scene.device, look())
-                if isinstance(then, Look):
+                then = await asyncio.to_thread(at_rest, scene.device, snapshot())
+                if isinstance(then, Snapshot):
                     return then
                 if then is not None:
                     scene.focus = then
                     seen[styles.STYLES] = await styles.PROBE.observe(scene)
-        return look()
+        return snapshot()
 
 
 async def _nothing() -> str:

@@ -11,7 +11,7 @@ from typing import Any
 from unladen.capture import BodyStore, Capture
 from unladen.capture.reads import ReadShelf
 from unladen.check.probes import Observation, all_probes
-from unladen.check.snapshot import Look
+from unladen.check.snapshot import Snapshot
 from unladen.page_scripts import all_in_page
 from unladen.weigh.records.conditions import Device
 from unladen.weigh.visits.walk import WalkOrders
@@ -21,7 +21,7 @@ _MOST = 48  # looks kept of a page on a device: more than a search for the cause
 _ROOM = 1_000_000_000  # bytes of their pictures; what goes is looked at again when it is wanted
 
 
-class LookShelf:
+class SnapshotCache:
     """Looks under page, device, browser and probes, each with the files that the page asked for.
 
     Their pictures lie in a store of their own, from which those not used for longest go.
@@ -57,14 +57,14 @@ class LookShelf:
         exactly: bool = False,
         until: str = "",
         focus: str = "",
-    ) -> list[Look]:
+    ) -> list[Snapshot]:
         """The kept looks that hold for a capture, no more than `most`, whole ones first and of equal ones the oldest.
 
         Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone. `until`: they
         walked as far as the step of these words; `focus`: the key of where they read computed styles.
         """
-        whole: list[Look] = []
-        others: list[Look] = []
+        whole: list[Snapshot] = []
+        others: list[Snapshot] = []
         for notes, document in self._kept.holding(capture, self._key(url, device, until, focus)):
             try:
                 if exactly and set(notes["probes"]) != set(enough):
@@ -79,29 +79,31 @@ class LookShelf:
                 break
         return [*whole, *others][:most]
 
-    def keep(self, url: str, device: Device, look: Look, until: str = "", focus: str = "") -> bool:
+    def keep(self, url: str, device: Device, snapshot: Snapshot, until: str = "", focus: str = "") -> bool:
         """Keep a look, and say whether: one that found no living page, or no rest, is not worth keeping."""
-        if not look.alive or look.restless:
+        if not snapshot.alive or snapshot.restless:
             return False
         notes = {
-            "whole": look.whole,
-            "probes": list(look.observations),
-            "instead": list(look.instead),
-            "left": list(look.left),
+            "whole": snapshot.whole,
+            "probes": list(snapshot.observations),
+            "instead": list(snapshot.instead),
+            "left": list(snapshot.left),
         }
-        self._kept.keep(self._key(url, device, until, focus), look.reads, notes, json.dumps(self._record(look)))
+        self._kept.keep(
+            self._key(url, device, until, focus), snapshot.reads, notes, json.dumps(self._record(snapshot))
+        )
         if self._unmeasured > self._room / 20:
             self._unmeasured = 0
             self._pictures.trim(self._room)
         return True
 
-    def _record(self, look: Look) -> dict[str, Any]:
+    def _record(self, snapshot: Snapshot) -> dict[str, Any]:
         return {
             name: {
                 "values": dict(seen.values),
                 "bodies": {part: self._put(body) for part, body in seen.bodies.items()},
             }
-            for name, seen in look.observations.items()
+            for name, seen in snapshot.observations.items()
         }
 
     def _put(self, body: bytes) -> str:
@@ -112,9 +114,9 @@ class LookShelf:
         self._pictures.touch(digest)
         return self._pictures.get(digest)
 
-    def _look(self, told: dict[str, Any], record: dict[str, Any]) -> Look:
+    def _look(self, told: dict[str, Any], record: dict[str, Any]) -> Snapshot:
         seen = {
             name: Observation(entry["values"], {part: self._get(digest) for part, digest in entry["bodies"].items()})
             for name, entry in record.items()
         }
-        return Look(True, seen, "", told["reads"], tuple(told["instead"]), told["whole"], tuple(told["left"]))
+        return Snapshot(True, seen, "", told["reads"], tuple(told["instead"]), told["whole"], tuple(told["left"]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from unladen.check import Outcomes, Pair, Standing
+from unladen.check import ChangeResults, PageCheck, Standing
 from unladen.errors import BadInput, Notice
 from unladen.ledger.account import Account
 from unladen.ledger.visitors import journeys
@@ -26,11 +26,11 @@ _OF_WEIGH_INS = (
 
 def ledger_document(
     plan: Plan,
-    outcomes: Outcomes,
+    outcomes: ChangeResults,
     before: Sequence[WeighIn],
     after: Sequence[WeighIn],
     account: Account,
-    pairs: Sequence[Pair],
+    pairs: Sequence[PageCheck],
     notices: Sequence[Notice],
 ) -> dict[str, Any]:
     """The published document."""
@@ -53,7 +53,7 @@ def ledger_document(
     }
 
 
-def _line(change: Any, outcomes: Outcomes, account: Account) -> dict[str, Any]:
+def _line(change: Any, outcomes: ChangeResults, account: Account) -> dict[str, Any]:
     outcome = outcomes.by_change.get(change.id)
     return {
         "id": change.id,

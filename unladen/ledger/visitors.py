@@ -10,7 +10,7 @@ from unladen.ledger.account import Saving
 from unladen.weigh.link.freshness import freshness
 from unladen.weigh.records.conditions import HEADER_BYTES
 from unladen.weigh.records.model import Request, WeighIn
-from unladen.weigh.records.parties import Bringer, Causes, Rule
+from unladen.weigh.records.parties import Causes, Party, Rule
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,9 +24,9 @@ class Stop:
 
 def by_bringer(
     before: Iterable[WeighIn], after: Iterable[WeighIn], base_url: str, rules: Sequence[Rule] = ()
-) -> dict[Bringer, Saving]:
+) -> dict[Party, Saving]:
     """What went of each bringer's bytes and requests, over all weigh-ins; the sum is that of the ledger, to the byte."""
-    found: dict[Bringer, Saving] = {}
+    found: dict[Party, Saving] = {}
     for sign, weigh_ins in ((1, before), (-1, after)):
         for weigh_in in weigh_ins:
             causes = Causes(weigh_in.visit.requests, base_url, rules)

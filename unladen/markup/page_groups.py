@@ -1,4 +1,4 @@
-"""Kinds of page: pages built alike, of which some can stand for all."""
+"""PageGroups of page: pages built alike, of which some can stand for all."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _CLASSES = 2
 
 
 @dataclass(frozen=True, slots=True)
-class PageKind:
+class PageGroup:
     """Pages of one structure with the same style sheets and scripts, in the order of the capture; the first stands for all."""
 
     pages: tuple[Exchange, ...]
@@ -33,17 +33,17 @@ class _Built:
         return self.files == other.files and (either == 0 or both >= _ALIKE * either)
 
 
-def page_kinds(capture: Capture) -> list[PageKind]:
+def page_kinds(capture: Capture) -> list[PageGroup]:
     """All kinds, in the order in which their first pages come. A page that cannot be read is a kind of its own."""
-    texts, kinds = texts_of(capture), Kinds()
+    texts, kinds = texts_of(capture), PageGroups()
     found: dict[int, list[Exchange]] = {}
     for page in capture.pages():
         found.setdefault(kinds.number(texts.document(page)), []).append(page)
-    return [PageKind(tuple(pages)) for pages in found.values()]
+    return [PageGroup(tuple(pages)) for pages in found.values()]
 
 
-class Kinds:
-    """Kinds as pages come in."""
+class PageGroups:
+    """PageGroups as pages come in."""
 
     def __init__(self) -> None:
         self._first: list[_Built | None] = []

@@ -21,7 +21,7 @@ from unladen.raster.formats import extension_of
 from unladen.remedies.change import Change
 from unladen.remedies.journal import Added, Edited, Journal, Offered, Replaced, Spared
 from unladen.remedies.settings import Delivery, ImageSettings
-from unladen.work_cache import Memo, Outcome
+from unladen.work_cache import Outcome, WorkCache
 
 NO_EDITS = "would need another name or an edit of a page, and only files of the same name are wanted"
 SHARED = "is also used by a page that stays as it is"
@@ -137,7 +137,7 @@ class Draft:
     """
 
     capture: Capture
-    memo: Memo
+    work_cache: WorkCache
     images: ImageSettings = field(default_factory=ImageSettings)
     delivery: Delivery = field(default_factory=Delivery)
     kept: Callable[[str], Collection[str]] = lambda _: ()
@@ -319,7 +319,7 @@ class Draft:
         if seen.intersection(others):
             self.notice(self.path(image), "is also shown on a page that stays as it is")
             return False
-        self.memo.hand_over(new)
+        self.work_cache.hand_over(new)
         old = self.in_place.get(image.url, image)
         target = replace(old, digest=new.digest, size=new.size, packed="", packed_size=0)
         self.in_place[image.url] = target
@@ -413,7 +413,7 @@ class Draft:
 
     def new_file(self, image: Exchange, new: Outcome, width: int) -> Exchange:
         """The exchange of a new file beside an image, under a name that is free."""
-        self.memo.hand_over(new)
+        self.work_cache.hand_over(new)
         folder, _, name = path_of_url(self.capture.base_url, image.url).rpartition("/")
         stem, _, extension = name.rpartition(".")
         size = f"-{width}w" if width else ""

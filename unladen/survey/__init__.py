@@ -3,9 +3,18 @@
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.finding import Surveyed, survey
 from unladen.survey.images.inventory import SiteImage, inventory
-from unladen.survey.site_facts import Evidence, ImageUse, SurveyInputs
+from unladen.survey.site_facts import ImageUse, SiteFacts, SurveyInputs
 from unladen.survey.surveyors import fact_types
 
 __all__ = [
-    "Evidence", "Excess", "Facts", "ImageUse", "SiteImage", "SurveyInputs", "Surveyed", "fact_types", "inventory", "survey",
+    "Excess",
+    "Facts",
+    "ImageUse",
+    "SiteFacts",
+    "SiteImage",
+    "SurveyInputs",
+    "Surveyed",
+    "fact_types",
+    "inventory",
+    "survey",
 ]  # fmt: skip

@@ -10,10 +10,10 @@ from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings, remedy_named
 from unladen.survey.excess import Excess
 from unladen.survey.group_findings import gathered
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found
 from unladen.survey.surveyors import surveyors
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,15 +26,15 @@ class Surveyed:
 
 
 def survey(
-    evidence: Evidence,
+    evidence: SiteFacts,
     effort: Effort,
-    memo: Memo,
+    work_cache: WorkCache,
     progress: Progress,
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
 ) -> Surveyed:
     """Ask all surveyors in their order; raises `Cancelled`."""
-    context = Context(evidence, effort, images or ImageSettings(), delivery or Delivery(), memo, progress)
+    context = Context(evidence, effort, images or ImageSettings(), delivery or Delivery(), work_cache, progress)
     excess: list[Excess] = []
     notices: list[Notice] = []
     for surveyor in surveyors():

@@ -8,10 +8,10 @@ from typing import Any
 
 from unladen.remedies import Change
 from unladen.survey.excess import Excess
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 
 
-def gathered(found: Sequence[Excess], evidence: Evidence) -> list[Excess]:
+def gathered(found: Sequence[Excess], evidence: SiteFacts) -> list[Excess]:
     """The excess of single pages that nobody weighed joined with that of the page that stands for them.
 
     Figures stay those of the page that was weighed. Each stays by itself where one change could not be for both: where a
@@ -71,7 +71,7 @@ def _both(changes: Sequence[Change[Any]], others: Sequence[Change[Any]], named: 
 class _Named:
     """Which pages have which files."""
 
-    def __init__(self, evidence: Evidence) -> None:
+    def __init__(self, evidence: SiteFacts) -> None:
         self._pages: dict[str, set[str]] = {}
         for use in evidence.images.values():
             self._pages.setdefault(use.path, set()).update(use.pages)

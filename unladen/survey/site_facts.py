@@ -76,7 +76,7 @@ class SurveyInputs:
     kin: Mapping[str, str] = field(default_factory=dict)
 
 
-class Evidence:
+class SiteFacts:
     """Images by use, from weigh-ins of a capture; beside them repeat visits and walks, if there were any.
 
     For the pages of `kin` stands what their kind lets expect of them; none of that is a measurement.
@@ -114,7 +114,7 @@ class Evidence:
         self.texts = texts_of(capture)
 
     @classmethod
-    def of(cls, capture: Capture, inputs: SurveyInputs) -> Evidence:
+    def of(cls, capture: Capture, inputs: SurveyInputs) -> SiteFacts:
         """From all that was seen."""
         return cls(
             capture,
@@ -141,7 +141,7 @@ class Evidence:
                     self._shown.setdefault(path, []).append((use, showings))
         return self._shown.get(page, [])
 
-    def merging(self, same: Mapping[str, str]) -> Evidence:
+    def merging(self, same: Mapping[str, str]) -> SiteFacts:
         """Another one, in which each of these files (URL) is shown by the one that stands for it."""
         new = copy(self)
         new.merged = self.merged | dict(same)

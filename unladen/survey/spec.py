@@ -11,8 +11,8 @@ from unladen.plan import Effort
 from unladen.progress import Progress
 from unladen.remedies import LIKENESS, Change, Delivery, ImageSettings, remedy_named
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
-from unladen.work_cache import Memo
+from unladen.survey.site_facts import SiteFacts
+from unladen.work_cache import WorkCache
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +25,7 @@ class Found:
     excess: tuple[Excess, ...] = ()
     notices: tuple[Notice, ...] = ()
     left: Mapping[str, int] = field(default_factory=dict)
-    evidence: Evidence | None = None
+    evidence: SiteFacts | None = None
     notes: object = None
 
 
@@ -33,11 +33,11 @@ class Found:
 class Context:
     """The evidence, what is wanted, and what the surveyors before this one found, as far as it needs them."""
 
-    evidence: Evidence
+    evidence: SiteFacts
     effort: Effort
     images: ImageSettings
     delivery: Delivery
-    memo: Memo
+    work_cache: WorkCache
     progress: Progress
     before: dict[str, Found] = field(default_factory=dict)
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any, ClassVar
 
 from unladen.raster.recode import Recoded
-from unladen.video.probe import FilmInfo, FilmRefused, probe_film, reading, run, written
+from unladen.video.probe import VideoInfo, VideoRefused, probe_film, reading, run, written
 
 VERSION = 1
 SECONDS = 900  # for one film, all tries together
@@ -26,7 +26,7 @@ _SSIM = re.compile(r"All:([0-9.]+)")
 
 
 @dataclass(frozen=True, slots=True)
-class FilmRecipe:
+class VideoRecipe:
     """What to make of a film: `format` is AV1, H264 (both in MP4) or PNG, its first picture.
 
     `width` in px (0: as it is), `similarity` the mean SSIM of all frames to hold; `mute`: without its sound.
@@ -47,12 +47,12 @@ class FilmRecipe:
         return asdict(self)
 
     def run(self, data: bytes) -> Recoded:
-        """The smaller file; raises `FilmRefused`."""
+        """The smaller file; raises `VideoRefused`."""
         return film(data, self)
 
 
-def film(data: bytes, recipe: FilmRecipe) -> Recoded:
-    """The smaller file; raises `FilmRefused` with the reason when there is none."""
+def film(data: bytes, recipe: VideoRecipe) -> Recoded:
+    """The smaller file; raises `VideoRefused` with the reason when there is none."""
     info = probe_film(data)
     width, height = _size(info, recipe.width)
     with written(data) as (folder, source):
@@ -70,7 +70,7 @@ def film(data: bytes, recipe: FilmRecipe) -> Recoded:
 
         made = _coarsest(attempt, _STEPS[recipe.format], recipe.similarity)
     if len(made.data) >= len(data):
-        raise FilmRefused("would not get smaller")
+        raise VideoRefused("would not get smaller")
     return made
 
 
@@ -86,14 +86,14 @@ def _coarsest(attempt: Callable[[int], Recoded], steps: tuple[int, ...], target:
     return made
 
 
-def _size(info: FilmInfo, width: int) -> tuple[int, int]:
+def _size(info: VideoInfo, width: int) -> tuple[int, int]:
     """Even sides, as the coders want them, never larger than as found."""
     wide = min(width or info.width, info.width)
     return max(2, wide // 2 * 2), max(2, round(info.height * wide / info.width) // 2 * 2)
 
 
 def _encode(
-    info: FilmInfo, source: Path, target: Path, recipe: FilmRecipe, width: int, height: int, factor: int
+    info: VideoInfo, source: Path, target: Path, recipe: VideoRecipe, width: int, height: int, factor: int
 ) -> None:
     sound = ["-an"]
     if info.sound and not recipe.mute:
@@ -107,7 +107,7 @@ def _encode(
     run(command, _ENCODE_WITHIN)
 
 
-def _likeness(info: FilmInfo, source: Path, target: Path, width: int, height: int) -> float:
+def _likeness(info: VideoInfo, source: Path, target: Path, width: int, height: int) -> float:
     """The mean SSIM of all frames against the film as found at the same size (Wang et al., IEEE TIP 13(4), 2004)."""
     graph = f"[0:v:0]scale={width}:{height},format=yuv420p[a];[1:v:0]format=yuv420p[b];[a][b]ssim"
     command = [
@@ -124,7 +124,7 @@ def _likeness(info: FilmInfo, source: Path, target: Path, width: int, height: in
     return float(found[1]) if found else 0.0
 
 
-def _first_picture(info: FilmInfo, source: Path, target: Path, width: int, height: int) -> Recoded:
+def _first_picture(info: VideoInfo, source: Path, target: Path, width: int, height: int) -> Recoded:
     command = ["ffmpeg", "-v", "error", "-nostdin", *reading(info.demuxer, source), "-map", "0:v:0", "-frames:v", "1"]
     run([*command, "-vf", f"scale={width}:{height}", str(target)], _COMPARE_WITHIN)
     return Recoded(target.read_bytes(), "PNG", width, height, 0, 1.0, 1)

@@ -26,12 +26,12 @@ _MEMORY = 3_000_000_000  # address space in bytes
 _DEMUXERS = ((4, b"ftyp", "mov"), (0, b"\x1a\x45\xdf\xa3", "matroska"), (0, b"OggS", "ogg"), (0, b"GIF8", "gif"))
 
 
-class FilmRefused(ImageRefused):
+class VideoRefused(ImageRefused):
     """The film is left as it is; the text says why, in words for the person at the screen."""
 
 
 @dataclass(frozen=True, slots=True)
-class FilmInfo:
+class VideoInfo:
     """Width and height in px as shown, after rotation; `seconds` of film; codecs by ffmpeg's names, "" for no sound.
 
     `demuxer` is the name under which ffmpeg must read it.
@@ -47,17 +47,17 @@ class FilmInfo:
 
 
 def demuxer_of(data: bytes) -> str:
-    """How ffmpeg must read a file; raises `FilmRefused` for what is no single film file."""
+    """How ffmpeg must read a file; raises `VideoRefused` for what is no single film file."""
     if not data:
-        raise FilmRefused("is empty")
+        raise VideoRefused("is empty")
     if len(data) > MAX_BYTES:
-        raise FilmRefused(f"is larger than {MAX_BYTES // 10**6} MB")
+        raise VideoRefused(f"is larger than {MAX_BYTES // 10**6} MB")
     if data.lstrip()[:7] == b"#EXTM3U" or data.lstrip()[:4] in (b"<MPD", b"ffco"):
-        raise FilmRefused("is a playlist that points to other files, which are not fetched")
+        raise VideoRefused("is a playlist that points to other files, which are not fetched")
     for at, mark, name in _DEMUXERS:
         if data[at : at + len(mark)] == mark:
             return name
-    raise FilmRefused("is no film that can be read")
+    raise VideoRefused("is no film that can be read")
 
 
 @contextlib.contextmanager
@@ -70,7 +70,7 @@ def written(data: bytes) -> Iterator[tuple[Path, Path]]:
 
 
 def run(command: Sequence[str | Path], within: float) -> str:
-    """What a program says on its error channel or, without that, its output; raises `FilmRefused`.
+    """What a program says on its error channel or, without that, its output; raises `VideoRefused`.
 
     It has limits on time and memory, reads nothing but files, and dies with this process.
     """
@@ -80,12 +80,12 @@ def run(command: Sequence[str | Path], within: float) -> str:
             preexec_fn=_limit, env={"PATH": os.environ.get("PATH", ""), "LC_ALL": "C"},
         )  # fmt: skip
     except subprocess.TimeoutExpired:
-        raise FilmRefused(f"could not be treated within {within:g} s") from None
+        raise VideoRefused(f"could not be treated within {within:g} s") from None
     except FileNotFoundError:
-        raise FilmRefused("cannot be treated, since ffmpeg is missing here") from None
+        raise VideoRefused("cannot be treated, since ffmpeg is missing here") from None
     if done.returncode:
         lines = done.stderr.decode(errors="replace").strip().splitlines() or [f"ended with {done.returncode}"]
-        raise FilmRefused(f"could not be read ({lines[-1][-160:]})")
+        raise VideoRefused(f"could not be read ({lines[-1][-160:]})")
     return (done.stdout or done.stderr).decode(errors="replace")
 
 
@@ -99,8 +99,8 @@ def reading(demuxer: str, source: Path) -> list[str]:
     return ["-protocol_whitelist", "file", "-f", demuxer, "-i", str(source)]
 
 
-def probe_film(data: bytes) -> FilmInfo:
-    """What a film is; raises `FilmRefused`."""
+def probe_film(data: bytes) -> VideoInfo:
+    """What a film is; raises `VideoRefused`."""
     demuxer = demuxer_of(data)
     with written(data) as (_, source):
         told = run(
@@ -110,23 +110,23 @@ def probe_film(data: bytes) -> FilmInfo:
     try:
         found = json.loads(told)
     except ValueError:
-        raise FilmRefused("could not be read") from None
+        raise VideoRefused("could not be read") from None
     streams = found.get("streams", [])
     film = next((s for s in streams if s.get("codec_type") == "video" and not _is_cover(s)), None)
     if film is None:
-        raise FilmRefused("has no moving pictures in it")
+        raise VideoRefused("has no moving pictures in it")
     if film.get("codec_name", "unknown") == "unknown" or not film.get("width"):
-        raise FilmRefused("is coded in a way that ffmpeg does not know")
+        raise VideoRefused("is coded in a way that ffmpeg does not know")
     width, height = int(film["width"]), int(film["height"])
     if max(width, height) > MAX_SIDE:
-        raise FilmRefused(f"is {width}x{height} px; at most {MAX_SIDE} px a side are treated")
+        raise VideoRefused(f"is {width}x{height} px; at most {MAX_SIDE} px a side are treated")
     seconds = _number(found.get("format", {}).get("duration")) or _number(film.get("duration"))
     if seconds > MAX_SECONDS:
-        raise FilmRefused(f"runs for {seconds / 60:.0f} min; at most {MAX_SECONDS // 60} min are treated")
+        raise VideoRefused(f"runs for {seconds / 60:.0f} min; at most {MAX_SECONDS // 60} min are treated")
     if _turned(film):
         width, height = height, width
     sound = next((str(s.get("codec_name", "")) for s in streams if s.get("codec_type") == "audio"), "")
-    return FilmInfo(demuxer, str(film["codec_name"]), width, height, seconds, _rate(film), sound)
+    return VideoInfo(demuxer, str(film["codec_name"]), width, height, seconds, _rate(film), sound)
 
 
 def _is_cover(stream: dict[str, object]) -> bool:

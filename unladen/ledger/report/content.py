@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 
 from unladen.capture import BodyStore
-from unladen.check import Pair
+from unladen.check import PageCheck
 from unladen.errors import BadInput
 from unladen.ledger.document import carried_out
 from unladen.raster.probe import ImageRefused, probe
@@ -100,7 +100,7 @@ class Report:
 def report_of(
     site: str,
     ledger: Mapping[str, Any],
-    pairs: Iterable[Pair],
+    pairs: Iterable[PageCheck],
     store: BodyStore,
     excess: Iterable[Mapping[str, Any]],
     sender: Sender,

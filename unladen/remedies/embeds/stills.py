@@ -128,7 +128,7 @@ def files_of(change: Change[Shown], draft: Draft, page: Exchange, target: str) -
         if digest not in draft.capture.store:
             draft.notice(target, "has a picture that is not here, so its still is plain")
             continue
-        outcome = draft.memo.outcome(digest, STILL)
+        outcome = draft.work_cache.outcome(digest, STILL)
         if outcome.refused:
             draft.notice(target, f"has a picture that {outcome.refused}, so its still is plain")
             continue

@@ -21,7 +21,7 @@ from unladen.remedies.films.film import FORMATS
 from unladen.remedies.images.replacing import width
 from unladen.remedies.journal import Withheld
 from unladen.remedies.spec import Remedy
-from unladen.video.encode import FilmRecipe
+from unladen.video.encode import VideoRecipe
 
 _DROPPED = {"src", "alt", "loading", "decoding", "fetchpriority", "width", "height", "style", "ismap", "usemap"}
 
@@ -41,8 +41,8 @@ def apply(change: Change[AnimationParams], draft: Draft) -> None:
     for path, image in draft.targets(change):
         made: dict[str, Exchange] = {}
         for format in params.formats:
-            recipe = FilmRecipe(format, params.width, params.similarity, mute=True)
-            outcome = draft.memo.outcome(image.digest, recipe)
+            recipe = VideoRecipe(format, params.width, params.similarity, mute=True)
+            outcome = draft.work_cache.outcome(image.digest, recipe)
             if outcome.refused:
                 draft.notice(path, outcome.refused)
             else:

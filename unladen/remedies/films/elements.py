@@ -12,7 +12,7 @@ from unladen.markup.html import Document, Element
 from unladen.markup.references import link_to, resolve
 from unladen.raster.recode import Recipe
 from unladen.remedies.draft import AnyChange, Draft
-from unladen.video.encode import FilmRecipe
+from unladen.video.encode import VideoRecipe
 
 POSTER_SIMILARITY = 0.95  # of what soon moves
 # What a browser needs to know to take a source or leave it (RFC 6381; AV1 Codec ISO Media File Format Binding, 5).
@@ -104,8 +104,8 @@ def first_picture(change: AnyChange, draft: Draft, film: Exchange, tag: FilmTag,
     """
     if "poster" in tag.element.attrs:
         return ""
-    first = draft.memo.outcome(film.digest, FilmRecipe("PNG", width))
-    picture = first.refused or draft.memo.outcome(
+    first = draft.work_cache.outcome(film.digest, VideoRecipe("PNG", width))
+    picture = first.refused or draft.work_cache.outcome(
         first.digest, Recipe(format="WEBP", similarity=POSTER_SIMILARITY, always=True)
     )
     if isinstance(picture, str) or picture.refused:

@@ -11,7 +11,7 @@ from unladen.remedies.films.elements import put, sources_of, tags_of
 from unladen.remedies.images.replacing import width
 from unladen.remedies.journal import Withheld
 from unladen.remedies.spec import Remedy
-from unladen.video.encode import FilmRecipe
+from unladen.video.encode import VideoRecipe
 
 FORMATS = ("AV1", "H264")
 
@@ -32,8 +32,8 @@ def apply(change: Change[FilmParams], draft: Draft) -> None:
     for path, film in draft.targets(change):
         made = {}
         for format in params.formats:
-            outcome = draft.memo.outcome(
-                film.digest, FilmRecipe(format, params.width, params.similarity, params.mute)
+            outcome = draft.work_cache.outcome(
+                film.digest, VideoRecipe(format, params.width, params.similarity, params.mute)
             )
             if outcome.refused:
                 draft.notice(path, outcome.refused)

@@ -21,7 +21,7 @@ from unladen.remedies.draft import Draft
 from unladen.remedies.fonts.subset_fonts import SmallerFaces, font_beside
 from unladen.remedies.journal import Offered, Replaced
 from unladen.remedies.spec import Remedy
-from unladen.work_cache import Memo, Outcome
+from unladen.work_cache import Outcome, WorkCache
 
 FOLDER = "fonts"
 _FONTS = ("font/", "application/font", "application/x-font", "application/vnd.ms-fontobject")
@@ -44,13 +44,13 @@ class Home:
     outcome: Outcome | None = None
 
 
-def home_of(capture: Capture, memo: Memo, font: Exchange, keep: str) -> Home:
+def home_of(capture: Capture, work_cache: WorkCache, font: Exchange, keep: str) -> Home:
     """Where a font goes, and what is made of it."""
     suffix = posixpath.splitext(unquote(urlsplit(font.url).path))[1].lower()
     if not media_type_of("x" + suffix).startswith("font/"):
         suffix = ".woff2"
     here = _at_home(capture, font, suffix, font.digest, font.size)
-    outcome = memo.outcome(font.digest, SubsetFont(keep)) if keep else None
+    outcome = work_cache.outcome(font.digest, SubsetFont(keep)) if keep else None
     if outcome is None or outcome.refused:
         return Home(font, here)
     return Home(font, here, font_beside(capture, here, outcome), outcome)
@@ -75,7 +75,7 @@ def fonts_in(capture: Capture, sheet: Exchange, chars: str) -> Iterator[tuple[in
 
 
 def brought_home(
-    capture: Capture, memo: Memo, sheet: Exchange, chars: str, params: HostParams
+    capture: Capture, work_cache: WorkCache, sheet: Exchange, chars: str, params: HostParams
 ) -> tuple[str, list[Home]]:
     """A sheet of faces as it reads at home, in the folder of the fonts, and the fonts.
 
@@ -85,7 +85,7 @@ def brought_home(
     homes: dict[str, Home] = {}
     edits = []
     for start, end, font in fonts_in(capture, sheet, chars):
-        home = homes.setdefault(font.url, home_of(capture, memo, font, params.keep.get(font.url, "")))
+        home = homes.setdefault(font.url, home_of(capture, work_cache, font, params.keep.get(font.url, "")))
         edits.append(Edit(start, end, link_to(home.here.url, base)))
     whole = [named for named in css_urls(chars) if named.start not in {edit.start for edit in edits}]
     edits += [Edit(n.start, n.end, url) for n in whole if (url := resolve(sheet.url, n.value))]
@@ -112,7 +112,7 @@ def apply(change: Change[HostParams], draft: Draft) -> None:
         if sheet is None or text is None:
             draft.notice(target, "is not in the recording any more")
             continue
-        chars, homes = brought_home(draft.capture, draft.memo, sheet, text.chars, change.params)
+        chars, homes = brought_home(draft.capture, draft.work_cache, sheet, text.chars, change.params)
         body = chars.encode()
         made = _at_home(draft.capture, sheet, ".css", draft.capture.store.put(body), len(body))
         pages = frozenset(path for path in change.pages if _point(change, draft, path, sheet, made))
@@ -132,7 +132,7 @@ def _bring(change: Change[HostParams], draft: Draft, home: Home, pages: frozense
     size = draft.capture.sent_size(found)
     draft.journal.write(Replaced(change.id, found.url, here.url, size, draft.capture.sent_size(here), pages))
     if small and home.outcome:
-        draft.memo.hand_over(home.outcome)
+        draft.work_cache.hand_over(home.outcome)
         draft.add(small)
         sizes = draft.capture.sent_size(here), draft.capture.sent_size(small)
         draft.journal.write(Offered(change.id, here.url, small.url, *sizes, pages))

@@ -94,11 +94,11 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
     """Make a smaller font of each target, and have the style sheets of the pages in scope name it."""
     scope = frozenset(change.pages)
     for path, font in draft.targets(change):
-        outcome = draft.memo.outcome(font.digest, change.params.work())
+        outcome = draft.work_cache.outcome(font.digest, change.params.work())
         if outcome.refused:
             draft.notice(path, outcome.refused)
             continue
-        draft.memo.hand_over(outcome)
+        draft.work_cache.hand_over(outcome)
         pages: set[str] = set()
         makes: dict[str, dict[int, SmallerFaces]] = {}
         for sheet, urls in naming(draft.texts, font):

@@ -15,7 +15,7 @@ from unladen.remedies.draft import Draft, made_file
 from unladen.remedies.images.inline import MAX_BYTES, data_url
 from unladen.remedies.images.replacing import Coding
 from unladen.remedies.spec import Remedy
-from unladen.work_cache import Memo, Outcome
+from unladen.work_cache import Outcome, WorkCache
 
 
 def recipe_for(similarity: float) -> Recipe:
@@ -23,9 +23,9 @@ def recipe_for(similarity: float) -> Recipe:
     return Recipe(format="WEBP", similarity=similarity)
 
 
-def smaller(memo: Memo, image: DataImage, similarity: float) -> Outcome | None:
+def smaller(work_cache: WorkCache, image: DataImage, similarity: float) -> Outcome | None:
     """What becomes of a picture; None where it stays as it is."""
-    outcome = memo.outcome_of(image.body, recipe_for(similarity))
+    outcome = work_cache.outcome_of(image.body, recipe_for(similarity))
     return None if outcome.refused else outcome
 
 
@@ -45,16 +45,16 @@ def apply(change: Change[Coding], draft: Draft) -> None:
 
 
 def _treat(change: Change[Coding], draft: Draft, text: Exchange, image: DataImage) -> bool:
-    outcome = smaller(draft.memo, image, change.params.similarity)
+    outcome = smaller(draft.work_cache, image, change.params.similarity)
     if outcome is None:
         return False
     attribute = "*" if is_page(text.media_type) else ""
     if stays_in_text(outcome):
-        url = data_url(draft.memo.body(outcome), MEDIA_TYPES[outcome.format])
+        url = data_url(draft.work_cache.body(outcome), MEDIA_TYPES[outcome.format])
         return draft.edit(change, text, Edit(image.start, image.end, url), attribute)
     folder = path_of_url(draft.capture.base_url, text.url).rpartition("/")[0]
     path = f"{folder}/picture-{outcome.digest[:8]}{extension_of(outcome.format)}".lstrip("/")
-    draft.memo.hand_over(outcome)
+    draft.work_cache.hand_over(outcome)
     file = made_file(draft.capture.base_url, path, outcome)
     link = link_to(file.url, draft.texts.base(text))
     if not draft.edit(change, text, Edit(image.start, image.end, link), attribute):

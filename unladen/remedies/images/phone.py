@@ -45,7 +45,7 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
             format = picture_format(version.exchange.media_type)
             part = change.params.part or version.part
             recipe = recipe_of(change.params, draft, width=change.params.width, format=format, part=part)
-            outcome = draft.memo.outcome(image.digest, recipe)
+            outcome = draft.work_cache.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
                 draft.notice(path, outcome.refused or "would not get smaller")
                 continue
@@ -66,7 +66,7 @@ def _better(
     change: Change[PhoneParams], draft: Draft, image: Exchange, recipe: Recipe, other: Outcome
 ) -> Exchange | None:
     """The same as AVIF, where that is smaller."""
-    outcome = draft.memo.outcome(image.digest, replace(recipe, format="AVIF"))
+    outcome = draft.work_cache.outcome(image.digest, replace(recipe, format="AVIF"))
     if outcome.refused or outcome.size >= other.size:
         return None
     return draft.new_file(image, outcome, change.params.width)

@@ -64,7 +64,7 @@ def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: se
     for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
             kept, part = recipe.width or version.width, recipe.part or version.part
-            outcome = draft.memo.outcome(image.digest, replace(recipe, width=kept, part=part))
+            outcome = draft.work_cache.outcome(image.digest, replace(recipe, width=kept, part=part))
             if outcome.refused:
                 draft.notice(path, outcome.refused)
             elif outcome.size >= version.exchange.size:

@@ -37,7 +37,7 @@ def offer(change: Change[Any], draft: Draft, format: str) -> None:
     for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
             recipe = recipe_of(change.params, draft, width=version.width, format=format, part=version.part)
-            outcome = draft.memo.outcome(image.digest, recipe)
+            outcome = draft.work_cache.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
                 draft.notice(path, outcome.refused or "would not get smaller")
                 continue

@@ -81,7 +81,7 @@ def _files(
     found, limit = {largest.url: full}, largest.size
     for narrower in sorted(change.params.widths, reverse=True):
         recipe = recipe_of(change.params, draft, width=narrower, format=format, part=part)
-        outcome = draft.memo.outcome(image.digest, recipe)
+        outcome = draft.work_cache.outcome(image.digest, recipe)
         if outcome.refused or outcome.size >= limit or outcome.width >= full:
             continue
         target = draft.new_file(image, outcome, narrower)

@@ -92,11 +92,11 @@ def apply(change: Change[BodiesParams], draft: Draft) -> None:
         if reason := why_not(draft.texts, script, sorted(users)):
             draft.notice(path, f"keeps its functions, since {reason}")
             continue
-        made = draft.memo.outcome(script.digest, change.params.work())
+        made = draft.work_cache.outcome(script.digest, change.params.work())
         if made.refused:
             draft.notice(path, made.refused)
             continue
-        draft.memo.hand_over(made)
+        draft.work_cache.hand_over(made)
         rest = rest_beside(draft.capture, script, made)
         if draft.transform(change, script, Stage.BODIES, Withhold.of(script, rest, change.params)):
             draft.make(change, rest, frozenset(users))

@@ -9,7 +9,7 @@ from unladen.remedies.change import Change, Params
 from unladen.remedies.draft import Draft, Stage
 from unladen.remedies.spec import Remedy
 from unladen.scripts.minify import MinifyScript
-from unladen.work_cache import Memo
+from unladen.work_cache import WorkCache
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,19 +26,19 @@ class MinifyParams(Params):
 @dataclass(frozen=True, slots=True)
 class _Minify:
     work: MinifyScript
-    memo: Memo = field(compare=False)
+    work_cache: WorkCache = field(compare=False)
 
     def __call__(self, chars: str) -> str:
-        outcome = self.memo.outcome_of(chars.encode(), self.work)
+        outcome = self.work_cache.outcome_of(chars.encode(), self.work)
         if outcome.refused:
             raise ValueError(outcome.refused)
-        return self.memo.body(outcome).decode()
+        return self.work_cache.body(outcome).decode()
 
 
 def apply(change: Change[MinifyParams], draft: Draft) -> None:
     """Write the targets shorter."""
     for _, exchange in draft.targets(change):
-        draft.transform(change, exchange, Stage.MINIFY, _Minify(change.params.work(), draft.memo))
+        draft.transform(change, exchange, Stage.MINIFY, _Minify(change.params.work(), draft.work_cache))
 
 
 REMEDY = Remedy(

@@ -18,7 +18,7 @@ from unladen.styles.selectors import Wanted, wanted
 from unladen.styles.sheets import Sheet, named_elsewhere, names_in_scripts, sheets_of
 from unladen.styles.trim import Dead, Trimmed, selectors_in, trimmed
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH = 300  # bytes transferred
@@ -114,12 +114,12 @@ def _excess(
     )
 
 
-def _trimmed(evidence: Evidence, sheet: Sheet, dead: Dead) -> Trimmed:
+def _trimmed(evidence: SiteFacts, sheet: Sheet, dead: Dead) -> Trimmed:
     named = named_elsewhere(evidence.texts, sheet)
     return trimmed(sheet.chars, dead, lambda name: name.lower() in named)
 
 
-def _whole(evidence: Evidence, sheets: list[Sheet], chars: Iterable[str]) -> str:
+def _whole(evidence: SiteFacts, sheets: list[Sheet], chars: Iterable[str]) -> str:
     """The text of the file or page with these in the place of its sheets."""
     text = evidence.texts.text(sheets[0].exchange)
     assert text is not None
@@ -130,7 +130,7 @@ def _whole(evidence: Evidence, sheets: list[Sheet], chars: Iterable[str]) -> str
     return whole
 
 
-def _sent(evidence: Evidence, sheets: list[Sheet], whole: str) -> int:
+def _sent(evidence: SiteFacts, sheets: list[Sheet], whole: str) -> int:
     """Its bytes as sent."""
     exchange = sheets[0].exchange
     text = evidence.texts.text(exchange)
@@ -138,7 +138,7 @@ def _sent(evidence: Evidence, sheets: list[Sheet], whole: str) -> int:
     return len(sent_body(text.encode(whole), exchange.encoding)[0])
 
 
-def _dead(evidence: Evidence, pages: Collection[str], selectors: Iterable[Wanted]) -> Dead:
+def _dead(evidence: SiteFacts, pages: Collection[str], selectors: Iterable[Wanted]) -> Dead:
     """What is dead on these pages: a name that is nowhere and that no script can bring about; what is there but does not fit
     together, and of which no script knows any part.
     """
@@ -160,7 +160,7 @@ def _dead(evidence: Evidence, pages: Collection[str], selectors: Iterable[Wanted
     return Dead(absent, unmatched)
 
 
-def used_on_walks(evidence: Evidence, pages: Collection[str]) -> set[str]:
+def used_on_walks(evidence: SiteFacts, pages: Collection[str]) -> set[str]:
     """The relaxed selectors of rules that the browser noted as used while these pages were walked over."""
     found: set[str] = set()
     for walk in evidence.walks:
@@ -178,7 +178,7 @@ def used_on_walks(evidence: Evidence, pages: Collection[str]) -> set[str]:
     return found
 
 
-def _seen(evidence: Evidence, pages: Collection[str]) -> _Seen:
+def _seen(evidence: SiteFacts, pages: Collection[str]) -> _Seen:
     weigh_ins = [weigh_in for weigh_in in evidence.weigh_ins if weigh_in.page in pages]
     urls = {request.url for w in weigh_ins for request in [*w.visit.requests, *w.facts.scrolled]}
     urls |= {url for url, users in evidence.texts.users().items() if users & set(pages)}

@@ -16,7 +16,7 @@ from unladen.styles.selectors import Wanted, wanted
 from unladen.styles.sheets import Sheet, names_in_scripts, sheets_of
 from unladen.styles.trim import is_like, style_rules
 from unladen.survey.code.dead_rules import used_on_walks
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +29,7 @@ class Stays:
     end: int
 
 
-def staying(evidence: Evidence, change: Change[TrimParams]) -> list[Stays]:
+def staying(evidence: SiteFacts, change: Change[TrimParams]) -> list[Stays]:
     """All selectors that a trim leaves in its targets, in the order of the text."""
     found: list[Stays] = []
     for sheet in sheets_of(evidence.texts):
@@ -38,7 +38,7 @@ def staying(evidence: Evidence, change: Change[TrimParams]) -> list[Stays]:
     return found
 
 
-def _in_sheet(evidence: Evidence, sheet: Sheet, change: Change[TrimParams]) -> Iterator[Stays]:
+def _in_sheet(evidence: SiteFacts, sheet: Sheet, change: Change[TrimParams]) -> Iterator[Stays]:
     dead = change.params.dead()
     nodes = list(style_rules(sheet.chars))
     texts = (sheet.chars[start:end] for node in nodes for start, end in node.selectors)
@@ -57,7 +57,7 @@ def _in_sheet(evidence: Evidence, sheet: Sheet, change: Change[TrimParams]) -> I
 class _Reasons:
     """Reasons, the plainest first: the user's word, what was seen, what stands in a page, what a script could spell."""
 
-    def __init__(self, evidence: Evidence, pages: list[str], keep: Collection[str], asked: list[Wanted]) -> None:
+    def __init__(self, evidence: SiteFacts, pages: list[str], keep: Collection[str], asked: list[Wanted]) -> None:
         self.evidence, self.pages, self.keep, self.asked = evidence, pages, keep, asked
         self.seen = [
             (w.page, w.conditions.device.name, frozenset(w.facts.matched))

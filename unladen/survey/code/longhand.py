@@ -40,13 +40,15 @@ def _scripts(context: Context) -> Excess | None:
     files = _asked_for(context, "scripts")
     params = MinifyParams(names=context.effort.similarity < 1)
     plain = {url: exchange for url, (exchange, text, _) in files.items() if not text.bom and text.charset == "utf-8"}
-    outcomes = context.memo.outcomes([(e.digest, params.work()) for e in plain.values()], context.progress, "survey")
+    outcomes = context.work_cache.outcomes(
+        [(e.digest, params.work()) for e in plain.values()], context.progress, "survey"
+    )
     saved = {}
     for url, exchange in plain.items():
         outcome = outcomes.get((exchange.digest, params.work()))
         if outcome is not None and not outcome.refused:
-            body = context.memo.body(outcome)
-            saved[url] = _sent(exchange, context.memo.input(exchange.digest)), _sent(exchange, body)
+            body = context.work_cache.body(outcome)
+            saved[url] = _sent(exchange, context.work_cache.input(exchange.digest)), _sent(exchange, body)
     return _excess(context, "scripts", files, saved, "minify-scripts", params)
 
 

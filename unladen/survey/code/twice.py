@@ -14,7 +14,7 @@ from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.images.merge import MergeParams
 from unladen.survey.excess import Excess, Facts, FilesFacts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
 _HEAD = 600  # characters in which a library says what it is
@@ -83,7 +83,7 @@ def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[
         )
 
 
-def _may_stand_for(evidence: Evidence, kind: str, kept: Exchange, other: Exchange, scope: Sequence[str]) -> bool:
+def _may_stand_for(evidence: SiteFacts, kind: str, kept: Exchange, other: Exchange, scope: Sequence[str]) -> bool:
     """Whether a file does the same under another's address, and the pages that name it may be changed."""
     text = evidence.texts.text(other)
     if text is None or not evidence.texts.within(evidence.texts.all_uses().get(other.url, []), scope):
@@ -94,7 +94,7 @@ def _may_stand_for(evidence: Evidence, kind: str, kept: Exchange, other: Exchang
     return not _OWN_ADDRESS.search(text.chars)
 
 
-def _versions(evidence: Evidence, files: dict[str, list[str]]) -> Iterator[Excess]:
+def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Excess]:
     by_name: dict[str, dict[str, str]] = defaultdict(dict)  # version by URL
     for url in files:
         exchange = evidence.capture.exchanges[url]

@@ -15,7 +15,7 @@ from unladen.remedies.scripts.functions_when_called import BodiesParams, Withhol
 from unladen.remedies.scripts.minify_scripts import MinifyParams
 from unladen.scripts.bodies import never_ran
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import LINKS
 
@@ -63,7 +63,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found), tuple(notices))
 
 
-def _used(evidence: Evidence) -> Mapping[str, list[Span]]:
+def _used(evidence: SiteFacts) -> Mapping[str, list[Span]]:
     """The used spans of scripts over all walks, by URL."""
     found: dict[str, list[Span]] = {}
     for walk in evidence.walks:
@@ -83,7 +83,7 @@ def _excess(
         return None
     evidence = context.evidence
     params = BodiesParams(functions=tuple(dict.fromkeys(f.name for f in functions if f.stub)))
-    made = context.memo.outcome(exchange.digest, params.work())
+    made = context.work_cache.outcome(exchange.digest, params.work())
     if made.refused:
         return None
     rest = rest_beside(evidence.capture, exchange, made)
@@ -95,7 +95,7 @@ def _excess(
     before, after = (_sent(context, exchange, text) for text in (chars, cut))
     if before - after < max(_WORTH, _SHARE * before):
         return None
-    later = len(sent_body(context.memo.body(made), "br")[0])
+    later = len(sent_body(context.work_cache.body(made), "br")[0])
     wait = round(_WAITS_ON.latency + later / _WAITS_ON.bytes_per_ms)
     path, moved = evidence.path(exchange.url), int(made.facts["functions"])
     everywhere = tuple(page for page in context.scope if page in pages)
@@ -121,8 +121,8 @@ def _excess(
 def _sent(context: Context, exchange: Exchange, chars: str) -> int:
     """Bytes as sent of a script once it is written shorter, if it can be."""
     data = chars.encode()
-    outcome = context.memo.outcome_of(data, MinifyParams(names=context.effort.similarity < 1).work())
-    return len(sent_body(data if outcome.refused else context.memo.body(outcome), exchange.encoding)[0])
+    outcome = context.work_cache.outcome_of(data, MinifyParams(names=context.effort.similarity < 1).work())
+    return len(sent_body(data if outcome.refused else context.work_cache.body(outcome), exchange.encoding)[0])
 
 
 SURVEYOR = Surveyor("uncalled functions", find, (FunctionsFacts,), remedies=("functions-when-called",))

@@ -28,7 +28,7 @@ def find(context: Context) -> Found:
             for path, size in shares.items():
                 going[path] = going.get(path, 0) + size
     jobs = {url: (exchange.digest, PackText()) for url, exchange in files.items()}
-    outcomes = context.memo.outcomes(list(jobs.values()), context.progress, "survey")
+    outcomes = context.work_cache.outcomes(list(jobs.values()), context.progress, "survey")
     saved: dict[str, int] = {}
     sizes: dict[str, int] = {}
     for url, exchange in files.items():

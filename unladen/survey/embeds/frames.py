@@ -19,7 +19,7 @@ from unladen.remedies import Change
 from unladen.remedies.embeds.stills import MOST_TITLE, EmbedParams, StillPicture
 from unladen.survey.amounts import heaviest_kind, requests_in_words, weight_of
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.embeds import Embed, Inside
 from unladen.weigh.records.model import Request, WeighIn
@@ -95,7 +95,7 @@ def kind_of(inside: Inside, allows: str = "") -> str:
     return "feed" if inside.images >= _POSTS else "frame"
 
 
-def find_all(evidence: Evidence) -> list[FoundEmbed]:
+def find_all(evidence: SiteFacts) -> list[FoundEmbed]:
     """The embeds of all pages, the heaviest first."""
     found: dict[str, FoundEmbed] = {}
     for weigh_in in evidence.weigh_ins:
@@ -120,7 +120,7 @@ def caused_by(causes: Causes, url: str) -> tuple[list[Request], list[Request]]:
     return below, [causes.requests[i] for i in causes.chain(min(roots))]
 
 
-def elements_of(evidence: Evidence, page: str, tag: str, url: str) -> list[Element]:
+def elements_of(evidence: SiteFacts, page: str, tag: str, url: str) -> list[Element]:
     """The elements of a page as found whose `src` is an address, where a browser would heed them."""
     exchange = evidence.capture.page(page)
     document = evidence.texts.document(exchange)
@@ -138,7 +138,7 @@ def find(context: Context) -> Found:
     entries = find_all(evidence)
     shown = [p for entry in entries for p in pictures_of(s.embed for s in entry.showings)]
     jobs: list[Job] = [(picture.digest, STILL) for picture in shown]
-    made = context.memo.outcomes(jobs, context.progress, "survey")
+    made = context.work_cache.outcomes(jobs, context.progress, "survey")
     sizes = {job[0]: outcome.size for job, outcome in made.items()}
     found = []
     for entry in entries:
@@ -165,7 +165,7 @@ class EmbedFacts(Facts):
 
 
 def _excess(
-    evidence: Evidence, entry: FoundEmbed, pages: tuple[str, ...], effort: Effort, sizes: Mapping[str, int]
+    evidence: SiteFacts, entry: FoundEmbed, pages: tuple[str, ...], effort: Effort, sizes: Mapping[str, int]
 ) -> Excess:
     heaviest = entry.heaviest
     reason = why_it_stays(entry)
@@ -222,7 +222,7 @@ def why_it_stays(entry: FoundEmbed) -> str:
     return ""
 
 
-def _change(evidence: Evidence, entry: FoundEmbed, pages: tuple[str, ...], effort: Effort) -> Change[EmbedParams]:
+def _change(evidence: SiteFacts, entry: FoundEmbed, pages: tuple[str, ...], effort: Effort) -> Change[EmbedParams]:
     """A still where the effort goes so far; else the frame loads as it comes near, if it lies far below."""
     still = effort.name == "bold" or (entry.kind in NATIVE and not _PLAYS_ALONE.search(entry.url))
     far = all(far_frame(s) for s in entry.showings)
@@ -237,7 +237,7 @@ def _change(evidence: Evidence, entry: FoundEmbed, pages: tuple[str, ...], effor
     return Change(f"embed:{entry.url}", "embed", (evidence.path(entry.url),), pages, params, on=still or far)
 
 
-def _poster(evidence: Evidence, entry: FoundEmbed) -> tuple[StillPicture, ...]:
+def _poster(evidence: SiteFacts, entry: FoundEmbed) -> tuple[StillPicture, ...]:
     """The picture that an embed offers of itself, if it is in the capture and one can be read."""
     for url in dict.fromkeys(
         urljoin(entry.url, s.embed.inside.poster) for s in entry.showings if s.embed.inside.poster

@@ -11,7 +11,7 @@ from unladen.survey.embeds.frames import covered
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import Request
-from unladen.weigh.records.parties import EMBED, THIRD_PARTY, Bringer
+from unladen.weigh.records.parties import EMBED, THIRD_PARTY, Party
 
 _WORTH = 30_000  # bytes on one page
 
@@ -31,10 +31,10 @@ def find(context: Context) -> Found:
     """
     evidence = context.evidence
     told = covered([*context.before["embeds"].excess, *context.before["widgets"].excess])
-    brought: dict[Bringer, dict[str, list[Request]]] = defaultdict(dict)
+    brought: dict[Party, dict[str, list[Request]]] = defaultdict(dict)
     for weigh_in in evidence.weigh_ins:
         causes = evidence.causes(weigh_in)
-        table: dict[Bringer, list[Request]] = defaultdict(list)
+        table: dict[Party, list[Request]] = defaultdict(list)
         for request, bringer in zip(causes.requests, causes.bringers, strict=True):
             if bringer.kind in (EMBED, THIRD_PARTY) and not request.cached and request.kind != "fonts":
                 if request.url in told.get(weigh_in.page, ()):

@@ -16,7 +16,7 @@ from unladen.remedies.embeds.stills import MOST_TITLE
 from unladen.survey.amounts import requests_in_words, weight_of
 from unladen.survey.embeds.frames import FoundEmbed, caused_by, elements_of, find_all, kind_of, pictures_of
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.embeds import Embed
 from unladen.weigh.records.model import Request
@@ -66,7 +66,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def _widgets(evidence: Evidence) -> list[Widget]:
+def _widgets(evidence: SiteFacts) -> list[Widget]:
     table: dict[str, Widget] = {}
     embeds = {entry.url: entry for entry in find_all(evidence)}
     for weigh_in in evidence.weigh_ins:
@@ -101,7 +101,7 @@ def _note_frames(widget: Widget, page: str, device: str, below: list[Request], e
     widget.only_frames &= bool(made) and all(id(r) in of_frames or canonical(r.url) == widget.url for r in below)
 
 
-def _excess(evidence: Evidence, widget: Widget) -> Excess:
+def _excess(evidence: SiteFacts, widget: Widget) -> Excess:
     heaviest = widget.heaviest
     size = weight_of(heaviest)
     frames = [embed for made in widget.frames.values() for _, embed in made]
@@ -153,7 +153,7 @@ def _excess(evidence: Evidence, widget: Widget) -> Excess:
     )
 
 
-def _why_it_stays(evidence: Evidence, widget: Widget, frames: list[Embed]) -> str:
+def _why_it_stays(evidence: SiteFacts, widget: Widget, frames: list[Embed]) -> str:
     for request in widget.heaviest:
         exchange = evidence.capture.lookup(request.url) if request.kind == "scripts" else None
         if request.frame != widget.heaviest[0].frame:
@@ -163,7 +163,7 @@ def _why_it_stays(evidence: Evidence, widget: Widget, frames: list[Embed]) -> st
     return ""
 
 
-def _place(evidence: Evidence, page: str, made: list[tuple[str, Embed]]) -> Place | None:
+def _place(evidence: SiteFacts, page: str, made: list[tuple[str, Embed]]) -> Place | None:
     """The element of the markup in which frames stand: its position in the text, and the heights that it has.
 
     None when none can be told from the others.

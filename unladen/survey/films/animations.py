@@ -12,9 +12,9 @@ from unladen.remedies import Change
 from unladen.remedies.films.animations_as_films import AnimationParams
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.films.heavy import LEAST_SIMILARITY, density_of_films
-from unladen.survey.site_facts import Evidence, ImageUse, places_of
+from unladen.survey.site_facts import ImageUse, SiteFacts, places_of
 from unladen.survey.spec import Context, Found, Surveyor
-from unladen.video.encode import FilmRecipe
+from unladen.video.encode import VideoRecipe
 from unladen.work_cache import Job
 
 _WORTH = 50_000  # bytes of the file
@@ -35,11 +35,11 @@ def find(context: Context) -> Found:
     evidence, left = context.evidence, context.left("heavy images")
     uses = [u for u in evidence.images.values() if _plays_for_ever(evidence, u)] if context.effort.resizes else []
     recipes = {
-        use.path: [FilmRecipe(format, _width(use), LEAST_SIMILARITY, mute=True) for format in _FORMATS]
+        use.path: [VideoRecipe(format, _width(use), LEAST_SIMILARITY, mute=True) for format in _FORMATS]
         for use in uses
     }
     jobs: list[Job] = [(u.exchange.digest, r) for u in uses for r in recipes[u.path]]
-    outcomes = context.memo.outcomes(jobs, context.progress, "survey")
+    outcomes = context.work_cache.outcomes(jobs, context.progress, "survey")
     found = []
     for use in uses:
         made = {r.format: o for r in recipes[use.path] if not (o := outcomes[(use.exchange.digest, r)]).refused}
@@ -69,7 +69,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def _plays_for_ever(evidence: Evidence, use: ImageUse) -> bool:
+def _plays_for_ever(evidence: SiteFacts, use: ImageUse) -> bool:
     if use.exchange.size < _WORTH or not use.showings:
         return False
     if any(s.image.via != "img" or s.image.by_srcset or not s.image.visible for s in use.showings):

@@ -18,10 +18,10 @@ from unladen.remedies.films.lazy_films import LazyFilmParams
 from unladen.remedies.films.poster import PosterParams
 from unladen.remedies.loader import MARGIN
 from unladen.survey.excess import Excess, Facts, PlaceFacts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
-from unladen.video.encode import FilmRecipe
-from unladen.video.probe import FilmInfo, FilmRefused, probe_film
+from unladen.video.encode import VideoRecipe
+from unladen.video.probe import VideoInfo, VideoRefused, probe_film
 from unladen.weigh.page.films import ShownFilm
 from unladen.weigh.records.conditions import Device
 from unladen.work_cache import Job, Outcome
@@ -42,7 +42,7 @@ class FilmUse:
     path: str
     showings: list[tuple[str, Device, ShownFilm]] = field(default_factory=list)
     sent: int = 0
-    info: FilmInfo | None = None
+    info: VideoInfo | None = None
     refused: str = ""
 
     @property
@@ -61,7 +61,7 @@ def density_of_films(device: Device) -> float:
     return min(device.density, _DENSITY)
 
 
-def uses(evidence: Evidence) -> list[FilmUse]:
+def uses(evidence: SiteFacts) -> list[FilmUse]:
     """The films that the pages show, by path."""
     found: dict[str, FilmUse] = {}
     for weigh_in in evidence.weigh_ins:
@@ -76,7 +76,7 @@ def uses(evidence: Evidence) -> list[FilmUse]:
     for use in found.values():
         try:
             use.info = probe_film(evidence.capture.body(use.exchange))
-        except FilmRefused as refused:
+        except VideoRefused as refused:
             use.refused = str(refused)
     return sorted(found.values(), key=lambda use: use.path)
 
@@ -102,7 +102,7 @@ class FilmSurvey:
     """Tries out smaller films and makes the excess of them; `notices` tell what was left alone and why."""
 
     def __init__(self, context: Context) -> None:
-        self.effort, self.memo, self.progress = context.effort, context.memo, context.progress
+        self.effort, self.work_cache, self.progress = context.effort, context.work_cache, context.progress
         self.uses = uses(context.evidence)
         self.refused: dict[str, str] = {}
 
@@ -111,7 +111,7 @@ class FilmSurvey:
         found: list[Excess] = []
         recipes = {use.path: self._recipes(use) for use in self.uses if use.info and self.effort.resizes}
         jobs: list[Job] = [(use.exchange.digest, recipe) for use in self.uses for recipe in recipes.get(use.path, ())]
-        outcomes = self.memo.outcomes(jobs, self.progress, "survey")
+        outcomes = self.work_cache.outcomes(jobs, self.progress, "survey")
         left: dict[str, int] = {}
         for use in self.uses:
             if use.refused:
@@ -125,8 +125,8 @@ class FilmSurvey:
                 self.refused[use.path] = next(iter(tried.values())).refused or "would not get smaller"
         return [*found, *self._unasked(left), *self._on_phones(left)]
 
-    def _recipes(self, use: FilmUse) -> list[FilmRecipe]:
-        return [FilmRecipe(**self._params(use), format=format) for format in FORMATS]
+    def _recipes(self, use: FilmUse) -> list[VideoRecipe]:
+        return [VideoRecipe(**self._params(use), format=format) for format in FORMATS]
 
     def _params(self, use: FilmUse) -> dict[str, Any]:
         assert use.info is not None

@@ -17,7 +17,7 @@ from unladen.remedies import Change
 from unladen.remedies.fonts.subset_fonts import SmallerFaces, SubsetParams, naming
 from unladen.styles.sheets import Sheet
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
 from unladen.work_cache import Outcome
@@ -68,7 +68,7 @@ def find(context: Context) -> Found:
             hints = "go" if context.effort.name == "bold" else "stay"
             params[url] = SubsetParams(keep=written(keep), weights=_weights(context, exchange, entry), hints=hints)
     jobs = {url: (evidence.capture.exchanges[url].digest, made.work()) for url, made in params.items()}
-    outcomes = context.memo.outcomes(list(jobs.values()), context.progress, "survey")
+    outcomes = context.work_cache.outcomes(list(jobs.values()), context.progress, "survey")
     found = []
     for url, job in jobs.items():
         outcome = outcomes.get(job)
@@ -84,7 +84,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def shown_fonts(evidence: Evidence) -> dict[str, Shown]:
+def shown_fonts(evidence: SiteFacts) -> dict[str, Shown]:
     """The fonts that were loaded, by URL."""
     found: dict[str, Shown] = {}
     for weigh_in in evidence.weigh_ins:

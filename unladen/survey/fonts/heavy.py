@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, fonts_of
 
@@ -39,7 +39,7 @@ def find(context: Context) -> Found:
 
 
 def _families(
-    evidence: Evidence, fonts: dict[str, FontFile], pages: dict[str, list[str]], cut: dict[str, int]
+    evidence: SiteFacts, fonts: dict[str, FontFile], pages: dict[str, list[str]], cut: dict[str, int]
 ) -> list[Excess]:
     weight: dict[str, int] = {}
     for font in fonts.values():

@@ -70,7 +70,7 @@ def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[st
             keep[font.url] = written(wanted)
     params = HostParams(keep=keep)
     try:
-        chars, homes = brought_home(evidence.capture, context.memo, sheet, text.chars, params)
+        chars, homes = brought_home(evidence.capture, context.work_cache, sheet, text.chars, params)
     except ValueError:
         return None  # its faces say what no browser reads
     before = evidence.capture.sent_size(sheet) + sum(evidence.capture.sent_size(font) for font in used)

@@ -92,7 +92,7 @@ def _icon(context: Context, file: Exchange, icon: _Icon) -> Excess | None:
         return None
     params = IconParams(width=icon.wanted if icon.wanted < info.width else 0, similarity=context.similarity)
     change = Change(f"site-icons:{path}", "site-icons", (path,), context.everywhere, params)
-    outcome = context.memo.outcome(
+    outcome = context.work_cache.outcome(
         file.digest, Recipe(params.width, "", params.similarity, copyright=context.images.copyright)
     )
     if outcome.refused or file.size - outcome.size < _WORTH:

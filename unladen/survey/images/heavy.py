@@ -134,7 +134,7 @@ class ImageSurvey:
 
     def __init__(self, context: Context) -> None:
         self.evidence, self.effort, self.settings = context.evidence, context.effort, context.images
-        self.memo, self.progress = context.memo, context.progress
+        self.work_cache, self.progress = context.work_cache, context.progress
         self.same_names = context.delivery.same_names
         self.usual = context.similarity
         self.found: list[Excess] = []
@@ -171,7 +171,7 @@ class ImageSurvey:
         return {candidate.use.exchange.url: candidate.size for candidate in self.candidates}
 
     def _try(self, jobs: list[Job]) -> dict[Job, Outcome]:
-        return self.memo.outcomes(jobs, self.progress, "survey")
+        return self.work_cache.outcomes(jobs, self.progress, "survey")
 
     def _collect(self) -> None:
         capture = self.evidence.capture
@@ -281,7 +281,7 @@ class ImageSurvey:
                 c.density = density_at(c.use, c.info.width)
         if c.info.format in _OLDER and c.renamed:
             job = (c.digest, self._recipe(c, "WEBP"))
-            webp = outcomes.get(job) or self.memo.outcome(
+            webp = outcomes.get(job) or self.work_cache.outcome(
                 *job
             )  # not tried yet if shrinking was refused, which is rare
             if not webp.refused and webp.size < c.size:
@@ -362,7 +362,7 @@ class ImageSurvey:
             if outcome.refused:
                 self.notices.append(Notice(use.path, outcome.refused))
                 continue
-            self.memo.hand_over(outcome)
+            self.work_cache.hand_over(outcome)
             before = capture.sent_size(use.exchange)
             after = capture.sent_size_of(outcome.digest, outcome.size, use.exchange.encoding)
             if before - after < _CRUMB:

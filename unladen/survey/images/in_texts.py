@@ -35,15 +35,15 @@ def _images(context: Context, text: Exchange) -> list[DataImage]:
 
 def _try_out(context: Context, bodies: list[bytes]) -> None:
     """Several at a time and within limits, as all images are; what lies in no store is there as long as it takes."""
-    memo, recipe = context.memo, recipe_for(context.similarity)
-    digests = [memo.made.put(body) for body in dict.fromkeys(bodies)]
+    work_cache, recipe = context.work_cache, recipe_for(context.similarity)
+    digests = [work_cache.made.put(body) for body in dict.fromkeys(bodies)]
     made = {
         outcome.digest
-        for outcome in memo.outcomes([(d, recipe) for d in digests], context.progress, "survey").values()
+        for outcome in work_cache.outcomes([(d, recipe) for d in digests], context.progress, "survey").values()
     }
     for digest in digests:
         if digest not in made:
-            memo.made.drop(digest)
+            work_cache.made.drop(digest)
 
 
 def _excess(context: Context, text: Exchange) -> Excess | None:
@@ -55,13 +55,13 @@ def _excess(context: Context, text: Exchange) -> Excess | None:
         return None
     edits, files, count = [], 0, 0
     for image in found:
-        outcome = smaller(context.memo, image, context.similarity)
+        outcome = smaller(context.work_cache, image, context.similarity)
         if outcome is None:
             continue
         count += 1
         inside = stays_in_text(outcome)
         files += 0 if inside else outcome.size
-        short = base64.b64encode(context.memo.body(outcome)).decode() if inside else _LINK
+        short = base64.b64encode(context.work_cache.body(outcome)).decode() if inside else _LINK
         edits.append(Edit(image.start, image.end, short))
     before, after = (
         len(sent_body(chars.encode(errors="replace"), text.encoding)[0])

@@ -10,7 +10,7 @@ from unladen.raster.metadata import metadata_bytes
 from unladen.raster.probe import ImageRefused, probe
 from unladen.raster.svg import check_svg
 from unladen.survey.images.families import families
-from unladen.survey.site_facts import Evidence, ImageUse
+from unladen.survey.site_facts import ImageUse, SiteFacts
 
 _NAMES_ONLY = {"data", "named"}
 _SVG = "image/svg+xml"
@@ -51,7 +51,7 @@ class SiteImage:
         return asdict(self) | {"per_pixel": self.per_pixel}
 
 
-def inventory(evidence: Evidence) -> list[SiteImage]:
+def inventory(evidence: SiteFacts) -> list[SiteImage]:
     """All images of the site's own, the heaviest first."""
     capture = evidence.capture
     shown = {use.exchange.url: use for use in evidence.images.values()}
@@ -64,7 +64,7 @@ def inventory(evidence: Evidence) -> list[SiteImage]:
     return sorted(rows, key=lambda row: (-row.bytes, row.path))
 
 
-def _row(evidence: Evidence, exchange: Exchange, use: ImageUse | None) -> SiteImage:
+def _row(evidence: SiteFacts, exchange: Exchange, use: ImageUse | None) -> SiteImage:
     capture = evidence.capture
     body = capture.body(exchange)
     format, width, height, frames, refused = "", 0, 0, 1, ""

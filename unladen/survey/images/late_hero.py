@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unladen.remedies import Change, Params
 from unladen.survey.excess import Excess, PlaceFacts
-from unladen.survey.site_facts import Evidence, ImageUse, Showing, places_of
+from unladen.survey.site_facts import ImageUse, Showing, SiteFacts, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 
 _EARLY = ("High", "VeryHigh")
@@ -39,7 +39,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def _largest(evidence: Evidence, page: str) -> list[ImageUse]:
+def _largest(evidence: SiteFacts, page: str) -> list[ImageUse]:
     """The image that was the largest paint of a page, where it was one and all devices agree on it."""
     urls = set()
     for weigh_in in evidence.on(page):
@@ -53,7 +53,7 @@ def _here(use: ImageUse, page: str) -> list[Showing]:
     return [s for s in use.showings if s.page == page]
 
 
-def _comes_late(evidence: Evidence, page: str, use: ImageUse) -> bool:
+def _comes_late(evidence: SiteFacts, page: str, use: ImageUse) -> bool:
     """Whether it has to queue somewhere: it is not asked for with priority, and enough others are before it.
 
     What a style sheet names is found late in any case.

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 
 from unladen.raster.probe import ImageInfo
-from unladen.survey.site_facts import Evidence, ImageUse
+from unladen.survey.site_facts import ImageUse, SiteFacts
 from unladen.weigh.records.model import Frame
 
 _ROOM = 1.05  # for windows in between, and for scrollbars
@@ -22,7 +22,7 @@ _SHOWN_BY = {"img", "style"}
 Part = tuple[int, ...]
 
 
-def part_of(evidence: Evidence, use: ImageUse, info: ImageInfo) -> Part:
+def part_of(evidence: SiteFacts, use: ImageUse, info: ImageInfo) -> Part:
     """Left, top, width and height in px of all that any window shows; none where that is the whole or is not known."""
     frame = frame_of(evidence, use)
     if frame is None or frame.by_height:
@@ -30,7 +30,7 @@ def part_of(evidence: Evidence, use: ImageUse, info: ImageInfo) -> Part:
     return _cut(info, frame, frame.low / _ROOM, frame.high * _ROOM)
 
 
-def part_on_phones(evidence: Evidence, use: ImageUse, info: ImageInfo) -> Part:
+def part_on_phones(evidence: SiteFacts, use: ImageUse, info: ImageInfo) -> Part:
     """The same for windows that are narrow, and no wider than 3 by 4."""
     frame = frame_of(evidence, use)
     if frame is None or not frame.on_phones or (frame.by_height and not frame.of_window):
@@ -39,7 +39,7 @@ def part_on_phones(evidence: Evidence, use: ImageUse, info: ImageInfo) -> Part:
     return _cut(info, frame, 0.0, high * _ROOM)
 
 
-def frame_of(evidence: Evidence, use: ImageUse) -> Frame | None:
+def frame_of(evidence: SiteFacts, use: ImageUse) -> Frame | None:
     """The frames that a picture covers wherever it is shown; None if it is also shown otherwise, or named elsewhere."""
     images = [showing.image for showing in use.sized()]
     covers = all(

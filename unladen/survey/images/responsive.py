@@ -61,7 +61,7 @@ def find(context: Context) -> Found:
     for candidate in wanted:
         _widths(survey, candidate, jobs)
         _background(survey, candidate, jobs)
-    survey.memo.outcomes(jobs, survey.progress, "survey")
+    survey.work_cache.outcomes(jobs, survey.progress, "survey")
     found = [excess for c in wanted for excess in (_widths(survey, c), _background(survey, c))]
     return Found(tuple(excess for excess in found if excess))
 
@@ -193,7 +193,7 @@ def _try(
         # What stands behind the better format is made now too, when several can be made at a time.
         asked += jobs + (jobs_of(c.behind) if c.behind else [])
         return {}
-    outcomes = survey.memo.outcomes(jobs, survey.progress, "survey")
+    outcomes = survey.work_cache.outcomes(jobs, survey.progress, "survey")
     files: dict[int, int] = {}
     limit = c.size
     for width, job in reversed(list(zip(widths, jobs, strict=True))):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 
 _SIBLING = r"(?:>|\+|~)\s*img\b|\bimg(?:[.#\[:][^\s,>+~]*)?\s*[+~]|\bimg[^\s,>+~]*:(?:first|last|only|nth)-"
 _IN_SELECTORS = re.compile(_SIBLING, re.I)
@@ -16,7 +16,7 @@ _IN_SCRIPTS = re.compile(rf"""["'`][^"'`\n]{{0,120}}?(?:{_SIBLING})|children\(\s
 class Structure:
     """What is known of a site's pages (by path), each read once."""
 
-    def __init__(self, evidence: Evidence) -> None:
+    def __init__(self, evidence: SiteFacts) -> None:
         self.evidence = evidence
         self._known: dict[str, bool] = {}
 
@@ -32,7 +32,7 @@ class Structure:
         return False
 
 
-def _asks(evidence: Evidence, page: str) -> bool:
+def _asks(evidence: SiteFacts, page: str) -> bool:
     weigh_ins = evidence.on(page)
     if any(_IN_SELECTORS.search(selector) for w in weigh_ins for selector in w.facts.matched):
         return True

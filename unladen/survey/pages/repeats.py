@@ -9,7 +9,7 @@ from typing import Literal
 from unladen.remedies import Change
 from unladen.remedies.delivery.lifetimes import LifetimeParams, seldom_changes
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.site_facts import Evidence
+from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.link.freshness import asked_again, freshness
 from unladen.weigh.records.conditions import HEADER_BYTES
@@ -70,7 +70,7 @@ def find(context: Context) -> Found:
     )
 
 
-def _may_be_kept(evidence: Evidence, request: Request) -> bool:
+def _may_be_kept(evidence: SiteFacts, request: Request) -> bool:
     exchange = evidence.capture.lookup(request.url)
     return exchange is not None and evidence.capture.owns(exchange.url) and seldom_changes(exchange)
 

@@ -24,7 +24,7 @@ _PLATFORM_PATH = re.compile(
 
 
 @dataclass(frozen=True, slots=True)
-class Bringer:
+class Party:
     """`kind` is one of `OWNERS`; `name` the host or what the user called it, "" for the site itself."""
 
     kind: str
@@ -74,7 +74,7 @@ class Causes:
         self._first: dict[str, int] = {}
         self._redirects: dict[str, int] = {}
         self.parents: list[int] = []
-        self.bringers: list[Bringer] = []
+        self.bringers: list[Party] = []
         for i, request in enumerate(requests):
             self.parents.append(self._parent(i))
             self._first.setdefault(request.url, i)
@@ -119,24 +119,24 @@ class Causes:
                 return found
         return 0
 
-    def _bringer(self, i: int) -> Bringer:
+    def _bringer(self, i: int) -> Party:
         request = self.requests[i]
         if i == 0:
-            return Bringer(SITE)
+            return Party(SITE)
         if rule := self._rule(request.url):
-            return Bringer(rule.kind, rule.name or (urlsplit(request.url).hostname or "") * (rule.kind != SITE))
+            return Party(rule.kind, rule.name or (urlsplit(request.url).hostname or "") * (rule.kind != SITE))
         above = self.bringers[self.parents[i]]
         if above.kind in (THIRD_PARTY, EMBED):
             return above
         if not self.is_own(request.frame) and request.frame:
-            return Bringer(EMBED, urlsplit(request.frame).hostname or request.frame)
+            return Party(EMBED, urlsplit(request.frame).hostname or request.frame)
         host = urlsplit(request.url).hostname or ""
         if not self.is_own(request.url):
-            return Bringer(THIRD_PARTY, host)
+            return Party(THIRD_PARTY, host)
         by_theme = self.requests[self.parents[i]].kind == "styles" and above.kind == PLATFORM
         if by_theme or _PLATFORM_PATH.search(urlsplit(request.url).path):
-            return Bringer(PLATFORM, above.name if by_theme else "")
-        return Bringer(SITE)
+            return Party(PLATFORM, above.name if by_theme else "")
+        return Party(SITE)
 
 
 @dataclass(frozen=True, slots=True)

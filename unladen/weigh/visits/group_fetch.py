@@ -8,7 +8,7 @@ from unladen.capture.addresses import canonical
 from unladen.capture.mediatypes import is_page
 from unladen.capture.recorded import Response
 from unladen.markup.html import Document
-from unladen.markup.page_groups import Kinds
+from unladen.markup.page_groups import PageGroups
 from unladen.markup.references import html_references, parse_document
 from unladen.markup.text import Undecodable, decode
 from unladen.replay.live import LiveServer
@@ -17,12 +17,12 @@ _REDIRECTS = (301, 302, 303, 307, 308)
 _MOST_REDIRECTS = 5
 
 
-class VisitedKinds:
+class VisitedGroups:
     """The kinds of the pages that were visited; a page of one of these need not be."""
 
     def __init__(self, server: LiveServer) -> None:
         self.server = server
-        self._kinds = Kinds()
+        self._kinds = PageGroups()
 
     def visited(self, url: str) -> None:
         """Remember the kind of a page that a browser has seen."""

@@ -11,7 +11,7 @@ from typing import TypeVar
 from unladen.capture import Capture
 from unladen.progress import Progress, Relay
 from unladen.weigh.chromium.browser import Browser
-from unladen.weigh.visits.remote import Errand, machine_of, visits_elsewhere
+from unladen.weigh.visits.remote import RemoteTask, machine_of, visits_elsewhere
 
 Job = TypeVar("Job")
 Done = TypeVar("Done")
@@ -30,18 +30,18 @@ def in_lanes(
     relay: Relay | None = None,
     each: Callable[[Done], None] = lambda _: None,
     alone: bool = False,
-    errand: Callable[[Job], Errand] | None = None,
+    remote_task: Callable[[Job], RemoteTask] | None = None,
 ) -> list[Done]:
     """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
 
     Both browsers have the same capture `served` all along, if it is given. Through a `relay` long jobs tell where they
     stand, and hear that they should stop. `each` is called with every outcome as soon as it is there, in the thread of
-    the caller. Where `progress` has machines and the jobs are visits to `served` that can be made there, each an `errand`, they
+    the caller. Where `progress` has machines and the jobs are visits to `served` that can be made there, each an `remote_task`, they
     are; what no machine could do is done here.
     """
     found: dict[int, Done] = {}
-    if progress.machines and errand is not None and served is not None:
-        found = visits_elsewhere(served, jobs, errand, machine_of(browser), progress, stage, note, each)
+    if progress.machines and remote_task is not None and served is not None:
+        found = visits_elsewhere(served, jobs, remote_task, machine_of(browser), progress, stage, note, each)
     told = set(found)
     waiting = deque(number for number in range(len(jobs)) if number not in found)
     latest = ""

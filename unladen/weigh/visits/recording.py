@@ -28,7 +28,7 @@ from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Device
-from unladen.weigh.visits.group_fetch import VisitedKinds
+from unladen.weigh.visits.group_fetch import VisitedGroups
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, QUIET, SCROLL, Watch, ask, load
 
 MOST_PAGES, MOST_DEPTH = 2000, 5
@@ -102,7 +102,7 @@ def record_site(
     server = LiveServer(start, store, allowed or Allowed(), limits, total)
     with server, Browser(server) as browser:
         waiting, known, pages = deque([(start, 0)]), {start}, dict[str, None]()
-        kinds = VisitedKinds(server)
+        kinds = VisitedGroups(server)
 
         def add(links: Iterable[str], depth: int) -> None:
             for link in links:

@@ -39,7 +39,7 @@ _MOST_DELIVERIES = 3  # of the same bodies to the same worker
 
 
 @dataclass(frozen=True, slots=True)
-class Errand:
+class RemoteTask:
     """A visit to be made elsewhere: `work(browser, capture, *arguments)`, a function of a module and plain values."""
 
     work: Callable[..., Any]
@@ -130,7 +130,7 @@ def receive(bodies: dict[str, bytes]) -> int:
     return sum(len(body) for body in bodies.values() if store.put(body))
 
 
-def run_errand(worker: str, index: str, errand: Errand) -> _Lacking | _Came[Any]:
+def run_errand(worker: str, index: str, remote_task: RemoteTask) -> _Lacking | _Came[Any]:
     """Make a visit here, or say which bodies it lacks."""
     store = _store()
     worker = worker or _address()
@@ -147,7 +147,7 @@ def run_errand(worker: str, index: str, errand: Errand) -> _Lacking | _Came[Any]
     browser = _browser(capture)
     store.noted = {}
     with browser.serving(capture):
-        result = errand.work(browser, capture, *errand.arguments)
+        result = remote_task.work(browser, capture, *remote_task.arguments)
     return _Came(result, store.noted, machine_of(browser))
 
 
@@ -183,8 +183,8 @@ class _Sender:
         self.digest = hashlib.sha256(self.index).hexdigest()
         self._sent: dict[str, dict[str, int]] = {}
 
-    def submit(self, pool: Executor, errand: Errand) -> Future[Any]:
-        return pool.submit(run_errand, "", self.digest, errand)
+    def submit(self, pool: Executor, remote_task: RemoteTask) -> Future[Any]:
+        return pool.submit(run_errand, "", self.digest, remote_task)
 
     def deliver(self, pool: Executor, lacking: _Lacking) -> None:
         """Send what a worker lacks; one that has gone meanwhile is left alone. Raises `MachinesMissing`."""
@@ -222,7 +222,7 @@ class _Sender:
 def visits_elsewhere(
     capture: Capture,
     jobs: Sequence[Job],
-    errand: Callable[[Job], Errand],
+    remote_task: Callable[[Job], RemoteTask],
     machine: str,
     progress: Progress,
     stage: str,
@@ -259,7 +259,7 @@ def visits_elsewhere(
             drain: Drain[int, Any] = Drain(
                 pool,
                 threads + 1,
-                lambda pool, number: sender.submit(pool, errand(jobs[number])),
+                lambda pool, number: sender.submit(pool, remote_task(jobs[number])),
                 lambda _: _SECONDS,
                 land,
                 progress,

@@ -24,7 +24,7 @@ from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.page.coverage import Collector, FileUse, prepare
 from unladen.weigh.records.conditions import HEADER_BYTES, Device
 from unladen.weigh.visits.lanes import in_lanes
-from unladen.weigh.visits.remote import Errand
+from unladen.weigh.visits.remote import RemoteTask
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, SCROLL, Watch, ask, load
 
 ACTIONS = ("scroll", "hover", "open", "click", "type", "wait")
@@ -239,12 +239,12 @@ def walk_pages(
     def note(job: tuple[Exchange, Device]) -> str:
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].name}"
 
-    def errand(job: tuple[Exchange, Device]) -> Errand:
+    def remote_task(job: tuple[Exchange, Device]) -> RemoteTask:
         path = site_path(capture.base_url, job[0].url)
-        return Errand(_walk_there, (job[0].url, job[1], orders.get(path, WalkOrders())))
+        return RemoteTask(_walk_there, (job[0].url, job[1], orders.get(path, WalkOrders())))
 
     jobs = [(page, device) for page in pages for device in devices]
-    return in_lanes(browser, jobs, one, progress, "walk", note, served=capture, errand=errand)
+    return in_lanes(browser, jobs, one, progress, "walk", note, served=capture, remote_task=remote_task)
 
 
 def _walk_there(browser: Browser, _: Capture, url: str, device: Device, orders: WalkOrders) -> Walk:

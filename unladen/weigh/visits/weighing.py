@@ -14,7 +14,7 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import PageFacts, Visit, WeighIn
 from unladen.weigh.visits.lanes import in_lanes
-from unladen.weigh.visits.remote import Errand
+from unladen.weigh.visits.remote import RemoteTask
 from unladen.weigh.visits.visit import visit
 
 _WORTH_A_SECOND_BROWSER = 3  # visits; its start takes about as long as one
@@ -71,12 +71,12 @@ def weigh_pages(
     def note(job: tuple[Exchange, Conditions]) -> str:
         return f"{site_path(capture.base_url, job[0].url)}, {job[1].device.name}"
 
-    def errand(job: tuple[Exchange, Conditions]) -> Errand:
-        return Errand(_weigh_there, (job[0].url, job[1], pictures, layouts))
+    def remote_task(job: tuple[Exchange, Conditions]) -> RemoteTask:
+        return RemoteTask(_weigh_there, (job[0].url, job[1], pictures, layouts))
 
     alone = visits < _WORTH_A_SECOND_BROWSER
     return in_lanes(
-        browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone, errand=errand
+        browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone, remote_task=remote_task
     )
 
 
