@@ -127,10 +127,10 @@ class Checks(BrowserCase):
         original = SnapshotTaker.look_all
 
         def counted(
-            checker: SnapshotTaker, capture: Capture, page_checks: Sequence[tuple[str, Device]], **how: Any
+            checker: SnapshotTaker, capture: Capture, places: Sequence[tuple[str, Device]], **how: Any
         ) -> list[Snapshot]:
-            snapshots.append(len(page_checks))
-            return original(checker, capture, page_checks, **how)
+            snapshots.append(len(places))
+            return original(checker, capture, places, **how)
 
         with mock.patch.object(SnapshotTaker, "look_all", counted):
             for _ in range(2):
@@ -190,8 +190,8 @@ class Checks(BrowserCase):
         capture = self.capture(FILES | {"index.html": moving})
         checker = SnapshotTaker(self.serve(capture))
         for device in DEVICES.values():
-            page_checks = [("https://site.example/index.html", device)]
-            first, second = (checker.look_all(capture, page_checks)[0] for _ in range(2))
+            places = [("https://site.example/index.html", device)]
+            first, second = (checker.look_all(capture, places)[0] for _ in range(2))
             self.assertTrue(first.alive and first.strips)
             self.assertEqual(first, second)
 

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import io
+from dataclasses import replace
 from typing import Any
+
+from PIL import Image
 
 from tests.browser.cases import BrowserCase
 from tests.browser.test_conditions import FAR, HOST, said
-from tests.sites import page, photo
+from tests.sites import page, photo, registry_package
+from unladen.capture import read_site
 from unladen.capture.recorded import capture_of_responses
 from unladen.check.compare import compare
+from unladen.check.page_checks import PageChecks
 from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.weigh.records.conditions import DEVICES, Device
 from unladen.weigh.visits.picture import take_picture
+from unladen.work_cache import WorkCache
 
 P = "html > body > p"
 
@@ -76,6 +83,18 @@ class Seeing(BrowserCase):
         first, second = (browser.run(picture(density)) for density in (1, 2))
         self.assertTrue(first)
         self.assertEqual(first, second)
+
+    def test_boxes_fit_the_picture_where_a_page_is_laid_out_anew_for_it(self) -> None:
+        # Lines of this page become a px higher once a picture of it was taken, so that its badge moves by 24 px.
+        capture = read_site(registry_package("bulma-start", "0.0.5"), self.store)
+        index, badge = capture.page("/index.html"), capture.exchanges["https://site.example/made-with-bulma.png"]
+        smaller, out = Image.open(io.BytesIO(capture.body(badge))).resize((384, 72)), io.BytesIO()
+        smaller.save(out, "PNG")
+        body = out.getvalue()
+        changed = capture.with_changes([replace(badge, digest=capture.store.put(body), size=len(body))])
+        page_checks = PageChecks(self.serve(capture), WorkCache(self.folder / "memo", self.store), quick=True)
+        (seen,) = page_checks.compared(capture, changed, index, [DEVICES["phone"]])
+        self.assertEqual([difference.text for difference in seen.differences], [])
 
     def test_all_that_can_be_read_shown_or_not(self) -> None:
         snapshot = self.seen(

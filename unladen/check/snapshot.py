@@ -13,6 +13,7 @@ from playwright.async_api import Error as PlaywrightError
 from unladen.capture import Capture
 from unladen.capture.addresses import canonical
 from unladen.check.probes import Observation, Probe, Scene, probes, styles
+from unladen.check.probes.elements import elements_of
 from unladen.check.probes.picture import PICTURE
 from unladen.check.probes.spec import Focus, ask_frame, pass_time
 from unladen.check.rest import DEAF, come_to_rest, frames_of
@@ -20,7 +21,7 @@ from unladen.page_scripts import in_page
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.records.conditions import Device
-from unladen.weigh.visits.picture import MOST_STRIPS, STRIP
+from unladen.weigh.visits.picture import MOST_STRIPS, STRIP, lay_out_for_pictures
 from unladen.weigh.visits.visit import Watch, load
 from unladen.weigh.visits.walk import WalkOrders
 
@@ -32,10 +33,9 @@ _THROUGH_WITHIN = 240.0  # s
 _SETTLED_WITHIN = 20.0  # s
 _STEP_WITHIN = 5.0  # s
 _WAITS = "() => Boolean(document.querySelector('script[data-unladen],[loading=lazy]'))"
-_STILL, _THROUGH, _SEEN, _CONFINE, _ARRIVED = (
-    in_page(name) for name in ("still", "through", "seen", "confine", "arrived")
-)
+_STILL, _THROUGH, _CONFINE, _ARRIVED = (in_page(name) for name in ("still", "through", "confine", "arrived"))
 _INSTEAD = "() => window[Symbol.for('unladen.places')].places().filter(([e]) => e.dataset.instead || 'still' in e.dataset).map((r) => r[1])"
+_HUSH = "(on) => window[Symbol.for('unladen.watch')].hush(on)"  # whether the page hears of other sizes of the window
 _ORDER = ("at rest", "acting", "at the end")
 
 
@@ -184,7 +184,10 @@ class SnapshotTaker:
         scene.rest = rest
         for _, frame in scene.frames:
             await ask_frame(frame, _CONFINE)
-        found = await _joined(scene)
+        await scene.ask(_HUSH, True)
+        await lay_out_for_pictures(scene.page)
+        await scene.ask(_HUSH, False)
+        found = await elements_of(scene)
         if found is None:
             return Snapshot(alive=False)
         scene.found = found
@@ -252,23 +255,3 @@ async def settle(scene: Scene) -> str | None:
         scene.frames = await frames_of(scene.page)
         why = await come_to_rest(scene, within)
     return None if why == DEAF else why
-
-
-async def _joined(scene: Scene) -> dict[str, Any] | None:
-    """What is seen of the elements of all frames in one; images of frames where the frame stands on the page."""
-    answers = await scene.ask(_SEEN)
-    if not answers or answers[0][0]:
-        return None
-    joined: dict[str, Any] = answers[0][1]
-    corners = {place: box[:2] for place, box in joined["boxes"]}
-    for prefix, answer in answers[1:]:
-        x, y = corners.get(prefix.removesuffix(" >>> "), (0, 0))
-        for place, box in answer["boxes"]:
-            joined["boxes"].append([prefix + place, box])
-            corners[prefix + place] = [box[0] + x, box[1] + y]
-        joined["closed"] += [prefix + place for place in answer["closed"]]
-        joined["broken"] += [prefix + place for place in answer["broken"]]
-        joined["names"] |= {prefix + place: name for place, name in answer["names"].items()}
-        for place, url, (left, top, width, height) in answer["images"]:
-            joined["images"].append([prefix + place, url, [left + x, top + y, width, height]])
-    return joined

@@ -9,7 +9,7 @@ import { Waiting } from "./ui/Waiting";
 
 const SitesPage = lazy(() => import("./sites/SitesPage"));
 const UsersPage = lazy(() => import("./users/UsersPage"));
-const BenchPage = lazy(() => import("./bench/BenchPage"));
+const BenchPage = lazy(() => import("./workspace/BenchPage"));
 const ReviewPage = lazy(() => import("./review/ReviewPage"));
 
 export function App() {

@@ -119,7 +119,7 @@ def compare(before: Observation, again: Observation, after: Observation, judge: 
     likeness = judged(others, before.values["density"], before.values["zoom"], judge)
     boxes = [Other(box, likeness.get(other.place)) for other in others for box in other.boxes]
     x_y = [(x - 1, y - 1, x + w + 1, y + h + 1) for x, y, w, h in after.values["stills"]]
-    page_checks: list[Spot] = []
+    spots: list[Spot] = []
     top = 0
     names = [name for name, _ in before.values["strips"]]
     for name, height in before.values["strips"]:
@@ -135,17 +135,17 @@ def compare(before: Observation, again: Observation, after: Observation, judge: 
             for spot in differing(first, second, now, shifted, out):
                 if spot.why != "is longer or shorter" or last:
                     left, upper, right, lower = spot.box
-                    page_checks.append(Spot((left, upper + top, right, lower + top), spot.why))
+                    spots.append(Spot((left, upper + top, right, lower + top), spot.why))
         top += height
-    return told(page_checks, before, after, {other.place: other.boxes for other in others})
+    return told(spots, before, after, {other.place: other.boxes for other in others})
 
 
 def told(
-    page_checks: list[Spot], before: Observation, after: Observation, others: Mapping[str, Sequence[Box]]
+    spots: list[Spot], before: Observation, after: Observation, others: Mapping[str, Sequence[Box]]
 ) -> list[Difference]:
     """PageChecks in words: for each image that shows another file its own, the rest in one."""
     found = []
-    left = list(page_checks)
+    left = list(spots)
     for place, boxes in others.items():
         own = [spot for spot in left if any(_meets(spot.box, box) for box in boxes)]
         if own:

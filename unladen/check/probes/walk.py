@@ -489,12 +489,12 @@ def _seen(
     likeness = judged(others, old["density"], old["zoom"], judge)
     boxes = [Other(placed(box), likeness.get(other.place)) for other in others for box in other.boxes]
     stills = [placed((a - 1, b - 1, a + w + 1, b + h + 1)) for a, b, w, h in new["stills"]]
-    page_checks = differing(first, second, now, boxes, stills)
-    if not page_checks:
+    spots = differing(first, second, now, boxes, stills)
+    if not spots:
         return []
     many = (
-        f"{len(page_checks)} parts of the window look different"
-        if len(page_checks) > 1
+        f"{len(spots)} parts of the window look different"
+        if len(spots) > 1
         else "a part of the window looks different"
     )
     shots = (names[0], names[2])

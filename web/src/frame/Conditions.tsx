@@ -2,7 +2,7 @@ import { Button, Input, InputNumber, Popover, Radio, Select } from "antd";
 import { useState } from "react";
 import type { Bench, WeighMore } from "../api/client";
 import { useAllow, useWeighMore } from "../api/work";
-import { UNLIMITED, type View, type Visit, weighInOf } from "../bench/state";
+import { UNLIMITED, type View, type Visit, weighInOf } from "../workspace/state";
 
 const DEVICES: Record<string, string> = {
   phone: "Phone 390 at 2x",

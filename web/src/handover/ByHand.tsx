@@ -2,7 +2,7 @@ import { Button, Checkbox, Form, Input } from "antd";
 import type { HandStep } from "../api/client";
 import { useByHand, useTick } from "../api/showing";
 import { useVisitAgain } from "../api/work";
-import type { PartProps } from "../bench/part";
+import type { PartProps } from "../workspace/part";
 import { count, kB, moment, namely } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";

@@ -5,7 +5,7 @@ import type { ImageRow, ImagesCommand } from "../api/client";
 import { useImages } from "../api/images";
 import { useChooseImages } from "../api/plan";
 import { useSetImages } from "../api/work";
-import type { PartProps } from "../bench/part";
+import type { PartProps } from "../workspace/part";
 import { useKeys } from "../frame/keys";
 import { count, kB, percent } from "../ui/format";
 import { Filter } from "../ui/Filter";

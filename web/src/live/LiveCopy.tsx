@@ -1,9 +1,9 @@
 import { Segmented, Switch } from "antd";
 import { useState } from "react";
 import { useCopies, useEdit } from "../api/plan";
-import { changeName } from "../bench/names";
-import type { PartProps } from "../bench/part";
-import { outcomesOf, standing } from "../bench/state";
+import { changeName } from "../workspace/names";
+import type { PartProps } from "../workspace/part";
+import { outcomesOf, standing } from "../workspace/state";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
 import { Trouble } from "../ui/Trouble";

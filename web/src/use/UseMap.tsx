@@ -2,7 +2,7 @@ import { type KeyboardEvent, memo, useMemo, useState } from "react";
 import type { UseFile } from "../api/client";
 import { count, kB, percent } from "../ui/format";
 import { COLOURS } from "../ui/kinds";
-import { hostOf } from "../ui/bringers";
+import { hostOf } from "../ui/parties";
 import { partOf, useTip } from "../ui/Tip";
 import type { Cell } from "./cell";
 

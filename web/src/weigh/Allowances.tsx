@@ -2,7 +2,7 @@ import { Button, Input, InputNumber, Select, Upload } from "antd";
 import { useState } from "react";
 import { type Allowance, type Limit, sendFile } from "../api/client";
 import { useAllowance, useSetAllowance } from "../api/showing";
-import type { PartProps } from "../bench/part";
+import type { PartProps } from "../workspace/part";
 import { count, kB } from "../ui/format";
 import { KINDS, LABELS } from "../ui/kinds";
 import { Waiting } from "../ui/Waiting";

@@ -1,9 +1,9 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { Bench, Detail } from "../api/client";
-import type { PartProps } from "../bench/part";
-import type { View } from "../bench/state";
-import { shortAddress } from "../ui/bringers";
+import type { PartProps } from "../workspace/part";
+import type { View } from "../workspace/state";
+import { shortAddress } from "../ui/parties";
 import { count, kB } from "../ui/format";
 import { useSize } from "../ui/useSize";
 import { Loaded, Sides, useChosen } from "./chosen";

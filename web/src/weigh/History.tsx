@@ -2,7 +2,7 @@ import { Alert, Button, Checkbox, Input, Popconfirm } from "antd";
 import { useState } from "react";
 import type { Comparison, HistoryRow } from "../api/client";
 import { useComparison, useDeleteWeighIn, useEditWeighIn, useHistory } from "../api/weighing";
-import type { PartProps } from "../bench/part";
+import type { PartProps } from "../workspace/part";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, moment, seconds } from "../ui/format";
 import { LABELS, KINDS } from "../ui/kinds";

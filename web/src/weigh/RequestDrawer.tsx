@@ -1,7 +1,7 @@
 import { Drawer, Spin } from "antd";
 import type { Bench, Detail } from "../api/client";
 import { useHeaders } from "../api/weighing";
-import { ownerWords, shortAddress } from "../ui/bringers";
+import { ownerWords, shortAddress } from "../ui/parties";
 import { count, kB } from "../ui/format";
 import { isKind, LABELS } from "../ui/kinds";
 import { type Entry, receiving, waiting } from "./entry";

@@ -1,9 +1,9 @@
 import { Button, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Detail, RequestRow } from "../api/client";
-import type { PartProps } from "../bench/part";
+import type { PartProps } from "../workspace/part";
 import { useKeys } from "../frame/keys";
-import { ownerKey, ownerWords, shortAddress } from "../ui/bringers";
+import { ownerKey, ownerWords, shortAddress } from "../ui/parties";
 import { Filter } from "../ui/Filter";
 import { count, kB, requests as requestsWords } from "../ui/format";
 import { COLOURS, isKind, LABELS } from "../ui/kinds";

@@ -1,9 +1,9 @@
 import { Alert } from "antd";
 import type { Detail, WeighIn } from "../api/client";
 import { useDetail } from "../api/weighing";
-import type { PartProps } from "../bench/part";
-import { weighInOf } from "../bench/state";
-import { shortAddress } from "../ui/bringers";
+import type { PartProps } from "../workspace/part";
+import { weighInOf } from "../workspace/state";
+import { shortAddress } from "../ui/parties";
 import { count, kB, requests, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
 

@@ -2,13 +2,13 @@ import { Button, Segmented } from "antd";
 import { type ComponentType, lazy, Suspense } from "react";
 import type { Limit, WeighIn } from "../api/client";
 import { useWeighMore } from "../api/work";
-import { Notices } from "../bench/Notices";
-import type { PartProps } from "../bench/part";
-import { heldOf, weighInOf } from "../bench/state";
+import { Notices } from "../workspace/Notices";
+import type { PartProps } from "../workspace/part";
+import { heldOf, weighInOf } from "../workspace/state";
 import { deviceLabel } from "../frame/Conditions";
 import { count, kB, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
-import { Over } from "./Over";
+import { Over } from "./ExceededLimits";
 import { WhichPages } from "./WhichPages";
 import { Term } from "../ui/Term";
 import { useMore } from "../ui/more";
@@ -26,7 +26,7 @@ const PARTS = {
     part: lazy(() => import("./Requests")),
     measures: ["bytes", "requests", "picture width", "background width", "missing files"],
   },
-  brought: { label: "Loaded by", part: lazy(() => import("./Brought")), measures: ["third parties", "bytes"] },
+  brought: { label: "Loaded by", part: lazy(() => import("./LoadedBy")), measures: ["third parties", "bytes"] },
   times: { label: "Times", part: lazy(() => import("./Times")), measures: ["seconds"] },
   built: { label: "Fonts and structure", part: lazy(() => import("./Built")), measures: ["font families"] },
   allowances: { label: "Allowances", part: lazy(() => import("./Allowances")), measures: [] },

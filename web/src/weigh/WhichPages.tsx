@@ -1,6 +1,6 @@
 import { Button, Input, InputNumber } from "antd";
 import { useState } from "react";
-import type { PartProps } from "../bench/part";
+import type { PartProps } from "../workspace/part";
 import { useChoosePages } from "../api/work";
 import { count, namely } from "../ui/format";
 import { Term } from "../ui/Term";

@@ -1,4 +1,4 @@
-import { hostOf } from "../ui/bringers";
+import { hostOf } from "../ui/parties";
 import type { Entry } from "./entry";
 
 export interface Bar {

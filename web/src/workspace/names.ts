@@ -1,5 +1,5 @@
 import type { Change, RemedyName, Words } from "../api/client";
-import { hostOf } from "../ui/bringers";
+import { hostOf } from "../ui/parties";
 import { fileName } from "../ui/format";
 
 /** What a remedy is called. */

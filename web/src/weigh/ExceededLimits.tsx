@@ -1,6 +1,6 @@
 import type { Bench, Limit } from "../api/client";
 import { useAllowance } from "../api/showing";
-import type { View } from "../bench/state";
+import type { View } from "../workspace/state";
 import { count, fileName, kB } from "../ui/format";
 
 type Measure = Limit["measure"];

@@ -4,7 +4,7 @@ import type { Bench } from "../api/client";
 import { type Other, useGoTo } from "../api/plan";
 import { useKeepPreset } from "../api/presets";
 import { useKeys } from "../frame/keys";
-import { Beside } from "./Beside";
+import { PlanComparison } from "./PlanComparison";
 import { Versions } from "./Versions";
 
 /** Steps back and forth, all versions, the plan as a file, out and in, and as a preset for other sites. */
@@ -81,7 +81,7 @@ export function PlanTools({ bench, busy }: { bench: Bench; busy: boolean }) {
           onCompare={(version, name) => setOther({ version, name })}
         />
       )}
-      {other && <Beside bench={bench} other={other} busy={busy} onClose={() => setOther(undefined)} />}
+      {other && <PlanComparison bench={bench} other={other} busy={busy} onClose={() => setOther(undefined)} />}
       {naming && <KeepPreset bench={bench} onClose={() => setNaming(false)} />}
     </span>
   );

@@ -16,7 +16,7 @@ interface Props {
 }
 
 /** Another plan beside the one as it is: how far it fits, where they differ, and what of it to take. Nothing runs by it. */
-export function Beside({ bench, other, busy, onClose }: Props) {
+export function PlanComparison({ bench, other, busy, onClose }: Props) {
   const beside = useBeside(bench.id, bench.plan?.version ?? "", other);
   const load = useLoadPlan(bench.id);
   const goTo = useGoTo(bench.id);

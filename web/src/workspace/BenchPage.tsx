@@ -11,7 +11,7 @@ import { Conditions, deviceLabel } from "../frame/Conditions";
 import { Foot } from "../frame/Foot";
 import { useKeys, useKeySetting } from "../frame/keys";
 import { Trail } from "../frame/Trail";
-import { useBroken } from "../weigh/Over";
+import { useBroken } from "../weigh/ExceededLimits";
 import { Boundary } from "../ui/Boundary";
 import { Trouble } from "../ui/Trouble";
 import { FirstWeighIn, JobLine } from "./Job";
