@@ -109,7 +109,7 @@ class InterfaceCase(StaticLiveServerTestCase):
 
     def rows(self) -> Locator:
         """The things worth doing."""
-        return self.page.get_by_role("grid", name="Things worth doing").get_by_role("row")
+        return self.page.get_by_role("grid", name="Findings, largest first").get_by_role("row")
 
     def await_figures(self) -> None:
         """Wait until a new site has been weighed and surveyed; its first page shows before that."""
@@ -167,7 +167,7 @@ class FromDropToHandover(InterfaceCase):
         self.assertEqual(row.all_inner_texts(), ["0", "0"])
         # However the saving is split up, the rows are those of that view alone and add up to the same.
         saved = figure(page.get_by_test_id("ledger-saved"))
-        for view in ("Remedy", "Kind", "Page and device", "Change"):
+        for view in ("Remedy", "File type", "Page and device", "Change"):
             page.locator(".hand-over").get_by_text(view, exact=True).first.click()
             expect(page.locator(".ledger th").first).to_have_text(view)
             rows_of_it = page.get_by_test_id("ledger-row").locator("td:nth-of-type(2)").all_inner_texts()
@@ -196,10 +196,10 @@ class FromDropToHandover(InterfaceCase):
         expect(heads).to_have_text(["Measured", "As found", "Range", "Now", "Range", "What it means"])
         # A change is taken back, and the figures follow.
         page.keyboard.press("2")
-        self.rows().first.get_by_role("button", name="Take back").click()
+        self.rows().first.get_by_role("button", name="Turn off").click()
         expect(page.get_by_role("status")).to_be_visible()
         expect(page.get_by_role("status")).not_to_be_visible(timeout=WAIT)
-        expect(self.rows().first.get_by_role("button", name="Try")).to_be_visible()
+        expect(self.rows().first.get_by_role("button", name="Turn on")).to_be_visible()
         # Both runs are kept; the first one can be had back with its plan and its figures, and nothing is done twice.
         page.keyboard.press("5")
         expect(page.get_by_test_id("ledger-saved")).not_to_have_text(f"{saved:,}")
@@ -207,11 +207,11 @@ class FromDropToHandover(InterfaceCase):
         runs = page.locator(".runs tbody tr")
         expect(runs).to_have_count(2)
         runs.nth(1).get_by_role("button", name="Show this run").click()
-        expect(runs.nth(1)).to_contain_text("shown here")
+        expect(runs.nth(1)).to_contain_text("shown")
         page.locator(".parts").get_by_text("The ledger", exact=True).click()
         expect(page.get_by_test_id("ledger-saved")).to_have_text(f"{saved:,}")
         page.keyboard.press("2")
-        expect(self.rows().first.get_by_role("button", name="Take back")).to_be_visible()
+        expect(self.rows().first.get_by_role("button", name="Turn off")).to_be_visible()
         self.assertEqual((self.trouble, self.elsewhere), ([], []))
 
     def test_what_is_wrong_is_said_and_nothing_is_lost(self) -> None:
@@ -249,7 +249,7 @@ class FromDropToHandover(InterfaceCase):
         first = page.locator(".pairs button").first
         expect(first).to_contain_text(moved)
         expect(first).to_contain_text("set aside")
-        expect(page.locator(".told")).to_contain_text("To blame")
+        expect(page.locator(".told")).to_contain_text("Culprit")
         expect(page.locator(".differences")).to_contain_text(moved)
         # Changes have names, not ids; selectors stand behind a fold.
         expect(page.locator(".pairs")).not_to_contain_text("webp:")
@@ -273,7 +273,7 @@ class FromDropToHandover(InterfaceCase):
         page.get_by_label("Reason for accepting").fill("more air")
         page.get_by_role("button", name="Confirm").click()
         self.done()
-        phone = page.locator(".pairs button", has_text="phone: same page")
+        phone = page.locator(".pairs button", has_text="phone: no difference")
         phone.click()
         expect(page.locator(".tolerated")).to_contain_text("more air")
         expect(page.locator(".pairs")).not_to_contain_text("/index.html, phone: Shrink to shown")
@@ -286,9 +286,9 @@ class FromDropToHandover(InterfaceCase):
         page.mouse.move(frame["x"] + frame["width"] / 2, frame["y"] + 90, steps=4)
         page.mouse.up()
         self.done()
-        expect(page.locator(".tolerated")).to_contain_text("Left out: ")
+        expect(page.locator(".tolerated")).to_contain_text("Ignored: ")
         expect(page.locator(".outlined .mask")).to_have_count(1)
-        page.get_by_role("button", name="Undo").or_(page.get_by_role("button", name="No longer")).first.click()
+        page.get_by_role("button", name="Undo").or_(page.get_by_role("button", name="Stop accepting")).first.click()
         self.done()
         first.click()
         expect(first).to_contain_text("set aside")
@@ -305,8 +305,8 @@ class FromDropToHandover(InterfaceCase):
         page.get_by_role("button", name=re.compile("^Phone 390")).click()
         page.get_by_role("radio", name="Desktop 1280 at 1x").click()
         expect(page.get_by_role("radio", name="Desktop 1280 at 1x")).to_be_checked()
-        page.get_by_label("What a page may weigh").fill("50")
-        page.get_by_role("button", name="Set", exact=True).click()
+        page.get_by_label("Page limit").fill("50")
+        page.get_by_role("button", name="Set limit", exact=True).click()
         expect(beam).to_contain_text("allowance 50 kB")
         page.keyboard.press("Escape")
         expect(page).to_have_url(re.compile("device=desktop"))
@@ -316,7 +316,7 @@ class FromDropToHandover(InterfaceCase):
         page.goto(re.sub(r"kind=\w+", "kind=fonts", page.url))
         expect(page.get_by_text("Nothing of this kind is worth doing.")).to_be_visible()
         page.goto(page.url.replace("kind=fonts", ""))
-        page.get_by_role("button", name="Keep as is").click()
+        page.get_by_role("button", name="Add to keep list").click()
         expect(page.locator(".facts .standing")).to_contain_text("On the keep list")
         page.keyboard.press("1")
         expect(page.get_by_label("Filter by address")).to_be_visible()
@@ -331,7 +331,7 @@ class FromDropToHandover(InterfaceCase):
         self.drop(zip_of(many, self.folder / "many.zip"))
         page.get_by_role("button", name="Stop").click()
         expect(page.get_by_role("heading", name="Not weighed yet")).to_be_visible(timeout=WAIT)
-        expect(page.get_by_role("button", name="Weigh it")).to_be_visible()
+        expect(page.get_by_role("button", name="Weigh the site")).to_be_visible()
         page.get_by_role("link", name="Unladen Mule").click()
         page.get_by_role("button", name="Delete Many").click()
         page.get_by_role("button", name="Delete", exact=True).last.click()

@@ -41,7 +41,7 @@ class ContactSheet(InterfaceCase):
         expect(page.get_by_test_id("sheet-sum")).to_contain_text("1 of 3 images")
         page.get_by_label("Filter by name").fill("")
         # The loupe: steps are tried out one after the other, and one of them is taken.
-        page.get_by_label("Look closely at a.jpg").click()
+        page.get_by_label("Open a.jpg in the loupe").click()
         loupe = page.get_by_role("dialog")
         expect(loupe.get_by_alt_text("as chosen")).to_be_visible(timeout=WAIT)
         steps = loupe.locator(".step")
@@ -69,7 +69,7 @@ class ContactSheet(InterfaceCase):
         loupe.get_by_role("button", name="Add to plan").click()
         expect(loupe).not_to_be_visible()
         expect(rows.filter(has_text="a.jpg").first).to_contain_text("quality 60", timeout=WAIT)
-        expect(page.get_by_text("Not carried out yet.")).to_be_visible()
+        expect(page.get_by_text("No run yet.")).to_be_visible()
         # Many at once.
         page.get_by_label("Choose /nobody.jpg").check()
         page.get_by_label(f"Choose /{LONG}").check()

@@ -120,7 +120,7 @@ class Live(InterfaceCase):
         self.assertLess(self.settled(page, "As planned", wide), 1200)
         # A link leads on one side only, until somebody wants both.
         self.frame(page, "As found").get_by_text("Next").click()
-        page.get_by_role("button", name="Open /next.html on the right as well").click()
+        page.get_by_role("button", name="Open /next.html on the right too").click()
         expect(page.frame_locator("iframe[title='As planned']").get_by_text("The next one")).to_be_visible()
         strangers = [url for url in self.elsewhere if f".localhost:{self.port}/" not in url]
         self.assertEqual((strangers, self.trouble), ([], []))
@@ -145,7 +145,7 @@ class Live(InterfaceCase):
         )
         found = self.frame(page, "As found")
         expect(found.locator("#words")).to_have_text("top parent open")
-        expect(page.locator(".live-heads")).to_contain_text("outside the recording not reached")
+        expect(page.locator(".live-heads")).to_contain_text("outside the recording blocked")
         self.assertTrue(page.url.startswith(self.live_server_url))
         self.assertEqual(len(page.context.pages), 1)
         # Its question for the session was answered by nobody.

@@ -22,7 +22,7 @@ class Deciding(StoredCase):
     def test_by_keys_alone(self) -> None:
         page = self.bench(stage="lighten")
         rows = page.locator(".plan tbody tr[data-row-key]")
-        switch = page.get_by_role("switch", name="Want /1.jpg")
+        switch = page.get_by_role("switch", name="Turn on /1.jpg")
         expect(rows).to_have_count(6)
         for key in "nn":
             page.keyboard.press(key)
@@ -42,7 +42,7 @@ class Deciding(StoredCase):
         expect(page.get_by_text("2 marked")).to_be_visible()
         page.get_by_role("button", name="Turn off").click()
         expect(switch).not_to_be_checked()
-        expect(page.get_by_role("switch", name="Want /2.jpg")).not_to_be_checked()
+        expect(page.get_by_role("switch", name="Turn on /2.jpg")).not_to_be_checked()
         self.assertEqual(self.wanted(), ["/0.jpg", "/4.jpg"])
         self.assertEqual(self.trouble, [])
 
@@ -51,7 +51,7 @@ class Deciding(StoredCase):
         expect(page.locator(".plan tbody tr[data-row-key]")).to_have_count(50)
         for _ in range(51):
             page.keyboard.press("n")
-        expect(page.get_by_role("switch", name="Want /50.jpg")).to_be_visible()
+        expect(page.get_by_role("switch", name="Turn on /50.jpg")).to_be_visible()
         expect(page.locator(".plan tr.sel")).to_contain_text("/50.jpg")
 
     def test_the_largest_saving_first(self) -> None:
@@ -63,14 +63,14 @@ class Deciding(StoredCase):
     def test_a_change_counts_on_the_pages_that_are_ticked_or_fit_a_pattern(self) -> None:
         page = self.bench(stage="lighten")
         page.locator(".scope").first.click()
-        expect(page.get_by_role("button", name="Those like this")).to_be_disabled()
+        expect(page.get_by_role("button", name="Apply pattern")).to_be_disabled()
         page.get_by_role("checkbox", name="/page0.html").uncheck()
-        page.get_by_role("button", name="Set", exact=True).click()
+        page.get_by_role("button", name="Apply", exact=True).click()
         expect(page.locator(".scope").first).to_have_text("no page")
-        expect(page.get_by_role("button", name="Those like this")).to_have_count(0)
+        expect(page.get_by_role("button", name="Apply pattern")).to_have_count(0)
         page.locator(".scope").first.click()
         page.get_by_label("Pages that match").fill("/page*")
-        page.get_by_role("button", name="Those like this").click()
+        page.get_by_role("button", name="Apply pattern").click()
         expect(page.locator(".scope").first).to_have_text("/page0.html")
 
 
@@ -93,15 +93,15 @@ class OtherPlans(StoredCase):
 
         page.get_by_label("Plan file").set_input_files(self.file(edit))
         dialog = page.get_by_role("dialog")
-        expect(dialog).to_contain_text("Of 4 changes that it wants 3 fit this site, 0 in part, 1 not at all.")
+        expect(dialog).to_contain_text("Of 4 changes of the plan 3 fit this site, 0 in part, 1 not at all.")
         rows = dialog.locator("tbody tr[data-row-key]")
         expect(rows).to_have_count(3)
-        expect(page.get_by_role("switch", name="Want /0.jpg")).to_be_checked()
+        expect(page.get_by_role("switch", name="Turn on /0.jpg")).to_be_checked()
         rows.filter(has_text="/3.jpg").get_by_role("checkbox").check()
         dialog.get_by_role("button", name="Take 1 of 3").click()
         expect(dialog).to_have_count(0)
-        expect(page.get_by_role("switch", name="Want /3.jpg")).to_be_checked()
-        expect(page.get_by_role("switch", name="Want /0.jpg")).to_be_checked()
+        expect(page.get_by_role("switch", name="Turn on /3.jpg")).to_be_checked()
+        expect(page.get_by_role("switch", name="Turn on /0.jpg")).to_be_checked()
 
     def test_a_file_that_is_no_plan_says_so_and_changes_nothing(self) -> None:
         page = self.bench(stage="lighten")
@@ -114,12 +114,12 @@ class OtherPlans(StoredCase):
 
     def test_a_version_beside_the_plan_and_all_of_it_taken(self) -> None:
         page = self.bench(stage="lighten")
-        switch = page.get_by_role("switch", name="Want /0.jpg")
+        switch = page.get_by_role("switch", name="Turn on /0.jpg")
         switch.click()
         expect(switch).not_to_be_checked()
         page.get_by_role("button", name="Versions").click()
         page.get_by_role("button", name="Compare").click()
-        dialog = page.get_by_role("dialog", name="beside the plan as it is")
+        dialog = page.get_by_role("dialog", name="compared with the current plan")
         expect(dialog.locator("tbody tr[data-row-key]")).to_have_count(1)
         expect(dialog).to_contain_text("not wanted")
         dialog.get_by_role("button", name="Take all changes").click()
@@ -128,14 +128,14 @@ class OtherPlans(StoredCase):
     def test_a_preset_is_kept_and_stands_beside_the_efforts(self) -> None:
         page = self.bench(stage="lighten")
         page.get_by_role("button", name="Files and presets").click()
-        page.get_by_text("Keep it as a preset").click()
+        page.get_by_text("Save as preset").click()
         page.get_by_label("Preset name").fill("Our shops")
-        page.get_by_role("button", name="Keep it").click()
+        page.get_by_role("button", name="Save preset").click()
         expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("2")
         page.get_by_role("button", name="Presets", exact=True).click()
         expect(page.get_by_text("Try Our shops")).to_be_visible()
-        page.get_by_role("button", name="Forget Our shops").click()
+        page.get_by_role("button", name="Delete preset Our shops").click()
         expect(page.get_by_role("button", name="Presets", exact=True)).to_have_count(0)
         self.assertEqual(self.trouble, [])
 

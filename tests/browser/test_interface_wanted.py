@@ -56,5 +56,5 @@ class Embeds(InterfaceCase):
         # Taken back, the page is as found.
         page.keyboard.press("2")
         page.locator(".picture .tag").first.click()
-        facts.get_by_role("button", name="Take back").click()
-        expect(facts).to_contain_text("Not tried yet", timeout=WAIT)
+        facts.get_by_role("button", name="Turn off").click()
+        expect(facts).to_contain_text("Off. No run yet", timeout=WAIT)

@@ -46,7 +46,7 @@ class Watching(StoredCase):
         expect(page.locator(".trail")).to_contain_text("3 on")
         plans.edit(self.site, None, [Switch(("webp:/1.jpg",), True)])
         answers.append({**JOB, "id": JOB["id"][:-1] + "2", "kind": "refine", "aside": True})
-        expect(page.get_by_role("note")).to_contain_text("Beside your work")
+        expect(page.get_by_role("note")).to_contain_text("In the background")
         expect(page.locator(".trail")).to_contain_text("4 on")
         answers.append({**answers[-1], "kind": "narrow"})
         expect(page.get_by_role("note")).to_contain_text("Checking again what was set aside")
@@ -77,7 +77,7 @@ class Watching(StoredCase):
 
         page.route("**/go-on", go_on)
         answers.append({**JOB, "state": "cancelled", "proofs": [here]})
-        expect(page.get_by_text("Stopped. 1 of 1 pages were checked. The check can go on")).to_be_visible()
+        expect(page.get_by_text("Stopped. 1 of 1 pages are checked. You can continue the check")).to_be_visible()
         expect(table).to_contain_text("looks and works as found")
         page.get_by_role("button", name="Continue the check").click()
         expect(page.get_by_role("status")).to_be_visible()
@@ -91,13 +91,13 @@ class Watching(StoredCase):
             window.get_by_role("switch", name=f"Want {name}").click()
             expect(window.get_by_role("switch", name=f"Want {name}")).not_to_be_checked()
         # The second edit was made of an older plan; it was loaded and made again, so both are there.
-        expect(page.get_by_role("switch", name="Want /0.jpg")).not_to_be_checked()
+        expect(page.get_by_role("switch", name="Turn on /0.jpg")).not_to_be_checked()
         self.assertEqual(sum(c.on for c in plans.plan_of(plans.head_of(Site.objects.get())).changes), 1)
         self.assertEqual(self.trouble, [])
 
     def test_undo_redo_and_a_named_version(self) -> None:
         page = self.bench(stage="lighten")
-        switch = page.get_by_role("switch", name="Want /0.jpg")
+        switch = page.get_by_role("switch", name="Turn on /0.jpg")
         expect(page.get_by_role("button", name="Undo")).to_be_disabled()
         switch.click()
         expect(switch).not_to_be_checked()
@@ -112,7 +112,7 @@ class Watching(StoredCase):
         name.fill("as proposed")
         name.press("Enter")
         expect(drawer.locator("input[value='as proposed']")).to_have_count(1)
-        drawer.get_by_role("button", name="Go to it").click()
+        drawer.get_by_role("button", name="Restore version").click()
         expect(switch).to_be_checked()
         self.assertEqual(self.trouble, [])
 
@@ -123,15 +123,15 @@ class Watching(StoredCase):
             route.fulfill(status=422, json={"detail": "the plan: no more of this"})
 
         page.route("**/plan/commands", fails)
-        page.get_by_role("switch", name="Want /0.jpg").click()
+        page.get_by_role("switch", name="Turn on /0.jpg").click()
         alert = page.get_by_role("alert")
         expect(alert).to_contain_text("no more of this")
         page.unroute("**/plan/commands")
-        page.get_by_role("switch", name="Want /2.jpg").click()
-        expect(page.get_by_role("switch", name="Want /2.jpg")).not_to_be_checked()
+        page.get_by_role("switch", name="Turn on /2.jpg").click()
+        expect(page.get_by_role("switch", name="Turn on /2.jpg")).not_to_be_checked()
         expect(alert).to_have_count(0)
         page.route("**/plan/commands", fails)
-        page.get_by_role("switch", name="Want /0.jpg").click()
+        page.get_by_role("switch", name="Turn on /0.jpg").click()
         alert.get_by_role("button").click()
         expect(alert).to_have_count(0)
 
@@ -139,12 +139,12 @@ class Watching(StoredCase):
         page = self.bench(stage="lighten")
         held: list[Route] = []
         page.route("**/plan/commands", lambda route: held.append(route))
-        page.get_by_role("switch", name="Want /0.jpg").click()
-        expect(page.get_by_role("switch", name="Want /2.jpg")).to_be_disabled()
+        page.get_by_role("switch", name="Turn on /0.jpg").click()
+        expect(page.get_by_role("switch", name="Turn on /2.jpg")).to_be_disabled()
         expect(page.get_by_role("button", name="Undo")).to_be_disabled()
         held[0].continue_()
-        expect(page.get_by_role("switch", name="Want /2.jpg")).to_be_enabled()
-        expect(page.get_by_role("switch", name="Want /0.jpg")).not_to_be_checked()
+        expect(page.get_by_role("switch", name="Turn on /2.jpg")).to_be_enabled()
+        expect(page.get_by_role("switch", name="Turn on /0.jpg")).not_to_be_checked()
 
     def test_a_screen_that_fails_is_not_a_white_page(self) -> None:
         page = self.bench()

@@ -95,7 +95,7 @@ function Fits({ bench, found }: { bench: Bench; found: BesideOf }) {
   const { fits, partly, gone } = found;
   const all = fits + partly.length + gone.length;
   if (partly.length + gone.length === 0) {
-    return <p>All {count(all)} changes that it wants fit this site.</p>;
+    return <p>All {count(all)} changes of the plan fit this site.</p>;
   }
   const list = [
     ...gone.map((change) => ({ change, text: "none of its files are in this site" })),
@@ -104,7 +104,7 @@ function Fits({ bench, found }: { bench: Bench; found: BesideOf }) {
   return (
     <>
       <p>
-        Of {count(all)} changes that it wants {count(fits)} fit this site, {count(partly.length)} in part,{" "}
+        Of {count(all)} changes of the plan {count(fits)} fit this site, {count(partly.length)} in part,{" "}
         {count(gone.length)} not at all.
       </p>
       <ul className="unfit">
