@@ -22,4 +22,4 @@ def address_of(request: HttpRequest) -> str:
 def too_often(request: HttpRequest, response: HttpResponse | None = None, credentials: Any = None) -> HttpResponse:
     """For who has tried too many wrong passwords."""
     minutes = int(settings.AXES_COOLOFF_TIME.total_seconds() // 60)
-    return problem(request, 429, f"Too many wrong passwords; wait {minutes} minutes before you try again.")
+    return problem(request, 429, f"Too many wrong passwords. Wait {minutes} minutes, then try again.")

@@ -1,17 +1,21 @@
-"""Who did what: each request that changes something, or takes a result away, as a row for the administrator."""
+"""Audit log of API requests: each request that changes something or downloads a result, as a row."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from functools import cache
 from uuid import UUID
 
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
+from ninja.operation import PathView
+from ninja.router import BoundRouter
 
 from server.accounts import address_of
+from server.audit import words_of
 from server.errors import API
-from server.sites.models import Deed, Site
+from server.sites.models import AuditEntry, Site
 
 _MOST = 20_000  # rows kept
 _EVERY = 500  # rows after which those beyond go
@@ -19,46 +23,6 @@ _SITE = re.compile(r"/api/sites/(?P<site>[0-9a-f-]{36})(?P<rest>/.*)?")
 _KEY = re.compile(
     r"/[0-9a-f-]{36}(?=/|$)|(?<=/api/review)/[^/]+"
 )  # a review's link opens it, so it is not written down
-# What follows the last word of a path: a key, a name.
-_PART = re.compile(r"(?<=/people)/[^/]+|(?<=/by-hand)/[^/]+|(?<=/weigh-ins)/[^/]+|/reviews/[^/]+(?=/withdraw)")
-# By method and what follows the site's key, or the whole path.
-_WORDS = {
-    ("POST", "/api/session"): "signing in",
-    ("DELETE", "/api/session"): "signing out",
-    ("POST", "/api/sites"): "handing a site in",
-    ("POST", "/api/sites/visit"): "having a live site visited",
-    ("POST", "/newer"): "handing a newer copy in",
-    ("DELETE", ""): "deleting the site",
-    ("PATCH", ""): "setting what a page may weigh",
-    ("POST", "/weigh"): "having it weighed",
-    ("POST", "/pages"): "choosing its pages",
-    ("POST", "/weigh-ins"): "having more weighed",
-    ("POST", "/walk"): "having its pages walked over",
-    ("PUT", "/walk"): "setting steps of a walk",
-    ("PUT", "/rules"): "saying whose hosts are whose",
-    ("POST", "/lighten"): "having it lightened",
-    ("POST", "/runs"): "having the plan carried out",
-    ("POST", "/plan/commands"): "editing the plan",
-    ("POST", "/plan/document"): "taking a plan from a file",
-    ("GET", "/lighter.zip"): "taking the lighter site away",
-    ("GET", "/changed.zip"): "taking what changed away",
-    ("POST", "/api/users"): "making an account",
-    ("POST", "/reviews"): "making a review link",
-    ("GET", "/report.html"): "taking a report away",
-    ("GET", "/report.pdf"): "taking a report away",
-    ("PUT", "/allowance"): "setting what pages may weigh",
-    ("PUT", "/people"): "letting somebody in",
-    ("DELETE", "/people"): "shutting somebody out",
-    ("PUT", "/watch"): "setting how it is watched",
-    ("POST", "/watch"): "having the live site weighed",
-    ("POST", "/visit-again"): "having the live site visited",
-    ("PUT", "/by-hand"): "ticking off what was put in by hand",
-    ("POST", "/plan/go"): "going to another version of the plan",
-    ("POST", "/images/settings"): "setting how images are treated",
-    ("POST", "/withdraw"): "withdrawing a review link",
-    ("PATCH", "/weigh-ins"): "pinning or naming a weigh-in",
-    ("DELETE", "/weigh-ins"): "deleting a weigh-in",
-}
 
 
 class Log:
@@ -68,22 +32,53 @@ class Log:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        found = _SITE.fullmatch(request.path)
-        kind = request.method or "", (found["rest"] or "") if found else request.path
-        if not request.path.startswith(API) or (request.method in ("GET", "HEAD") and kind not in _WORDS):
+        if not request.path.startswith(API):
             return self.get_response(request)
+        found = _SITE.fullmatch(request.path)
         before = request.user.get_username()
-        about = _name(found["site"]) if found else ""  # before it may be gone
+        # Before the site may be gone; what only reads needs no name.
+        changes = request.method not in ("GET", "HEAD")
+        about = _name(found["site"]) if found and changes else ""
         response = self.get_response(request)
+        words = _words_of(request)
+        if not words and not changes:
+            return response
         name = before or (request.user.get_username() if isinstance(request.user, User) else "")
-        words = (
-            _WORDS.get(kind)
-            or _WORDS.get((kind[0], _PART.sub("", kind[1])))
-            or _KEY.sub("/…", f"{kind[0]} {kind[1]}")
-        )
         key = found["site"] if found else ""
-        _note(name, address_of(request), words, about, key, response.status_code)
+        _note(
+            name,
+            address_of(request),
+            words or _KEY.sub("/…", f"{request.method} {request.path.removeprefix(API)}"),
+            about or (_name(key) if key else ""),
+            key,
+            response.status_code,
+        )
         return response
+
+
+def _words_of(request: HttpRequest) -> str:
+    """The words that the route of a request declares, "" where no route has this address and method."""
+    match = request.resolver_match
+    return routes().get((request.method or "", match.route), "") if match else ""
+
+
+@cache
+def routes() -> dict[tuple[str, str], str]:
+    """The audit words of every route of the API, "" where it declares none, by method and address pattern."""
+    from server.api.main import api
+
+    found = {}
+    for router in api._get_bound_routers():
+        for pattern, path_view in zip(router.urls_paths(router.prefix), _views(router), strict=True):
+            for operation in path_view.operations:
+                for method in operation.methods:
+                    found[method, f"{API.lstrip('/')}{pattern.pattern}"] = words_of(operation.view_func)
+    return found
+
+
+def _views(router: BoundRouter) -> list[PathView]:
+    """The view of each address pattern that a router gives: one for each of its operations."""
+    return [view for view in router.path_operations.values() for _ in view.operations]
 
 
 def _name(key: str) -> str:
@@ -94,8 +89,8 @@ def _name(key: str) -> str:
 
 
 def _note(who: str, address: str, what: str, about: str, site: str, status: int) -> None:
-    row = Deed.objects.create(
+    row = AuditEntry.objects.create(
         who=who[:150], address=address[:45], what=what[:100], about=about[:200], site=site, status=status
     )
     if row.pk % _EVERY == 0:
-        Deed.objects.filter(pk__lte=row.pk - _MOST).delete()
+        AuditEntry.objects.filter(pk__lte=row.pk - _MOST).delete()

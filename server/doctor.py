@@ -62,14 +62,14 @@ def examine() -> list[Finding]:
 def _programs() -> tuple[bool, str]:
     missing = [name for name in PROGRAMS if not shutil.which(name)]
     return (
-        (False, f"{', '.join(missing)} cannot be found; ./mule start installs them") if missing else (True, "there")
+        (False, f"{', '.join(missing)} not found. Run ./mule start to install them.") if missing else (True, "there")
     )
 
 
 def _front_end() -> tuple[bool, str]:
     if (settings.WEB_DIR / "index.html").exists():
         return True, "built"
-    return False, "is not built; ./mule start builds it"
+    return False, "is not built. Run ./mule start."
 
 
 def _folder() -> tuple[bool, str]:
@@ -78,15 +78,18 @@ def _folder() -> tuple[bool, str]:
         file.write(b"x" * 10_000)
     open_to_others = [p.name for p in [data, *data.iterdir()] if stat.S_IMODE(p.stat().st_mode) & 0o077]
     if open_to_others:
-        return False, f"others on this machine may read {', '.join(sorted(open_to_others)[:5])}: chmod -R go= {data}"
-    return True, f"{data} can be written, by its owner alone"
+        return (
+            False,
+            f"other users of this machine can read {', '.join(sorted(open_to_others)[:5])}: chmod -R go= {data}",
+        )
+    return True, f"{data} is writable by its owner only"
 
 
 def _disk() -> tuple[bool, str]:
     free = shutil.disk_usage(settings.DATA_DIR).free
     return (
         free >= _ROOM,
-        f"{free / 1e9:.1f} GB are free{'' if free >= _ROOM else ', which is little for whole sites'}",
+        f"{free / 1e9:.1f} GB free{'' if free >= _ROOM else '; this may not suffice for whole sites'}",
     )
 
 
@@ -94,11 +97,11 @@ def _database() -> tuple[bool, str]:
     with closing(sqlite3.connect(str(settings.DATABASES["default"]["NAME"]), timeout=5)) as database:
         (verdict,) = database.execute("PRAGMA quick_check").fetchone()
     if verdict != "ok":
-        return False, f"is damaged ({verdict}); ./mule restore takes a backup back"
+        return False, f"is damaged ({verdict}). Restore a backup with ./mule restore."
     executor = MigrationExecutor(connection)
     if executor.migration_plan(executor.loader.graph.leaf_nodes()):
-        return False, "is of an older version; ./mule start brings it up to date"
-    return True, "whole, and of this version"
+        return False, "has an older version. Run ./mule start to update it."
+    return True, "undamaged, current version"
 
 
 def _sites() -> tuple[bool, str]:
@@ -114,8 +117,8 @@ def _jobs() -> tuple[bool, str]:
     waiting = Job.objects.filter(state=Job.State.WAITING, paused=False, created__lt=long_ago).count()
     running = Job.objects.filter(state=Job.State.RUNNING, heartbeat__gte=long_ago).count()
     if waiting and not running:
-        return False, f"{waiting} wait and nobody works on any; is the worker running?"
-    return True, f"{running} under way, {waiting} waiting for long"
+        return False, f"{waiting} jobs wait and none runs. Check that the worker runs."
+    return True, f"{running} running, {waiting} waiting for long"
 
 
 def _browser() -> tuple[bool, str]:

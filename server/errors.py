@@ -13,9 +13,9 @@ from django.http import HttpRequest, HttpResponse, JsonResponse, UnreadablePostE
 log = logging.getLogger(__name__)
 
 API = "/api/"
-_FULL = "The server's disk is full; nothing was changed."
-_BUSY = "The server's database is busy; try again in a moment."
-_BROKEN = "The server's database cannot be read; whoever runs this server should ask ./mule doctor."
+_FULL = "The server's disk is full. Nothing was changed. Free some space and try again."
+_BUSY = "The server's database is busy. Try again in a moment."
+_BROKEN = "The server cannot read its database. The administrator should run ./mule doctor."
 
 
 def problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:
@@ -30,7 +30,7 @@ def reason_of(error: BaseException) -> tuple[int, str] | None:
     cause: BaseException | None = error
     while cause is not None:
         if isinstance(cause, UnreadablePostError):
-            return 408, "The request broke off, or came too slowly."
+            return 408, "The request was interrupted or too slow. Try again."
         if isinstance(cause, OSError) and cause.errno in (errno.ENOSPC, errno.EDQUOT):
             return 507, _FULL
         if isinstance(cause, sqlite3.Error | DatabaseError):
@@ -51,21 +51,21 @@ def _of_database(words: str) -> tuple[int, str] | None:
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
     """For what Django finds suspicious, such as too many fields."""
-    return problem(request, 400, "The request cannot be understood.")
+    return problem(request, 400, "The request is malformed.")
 
 
 def forbidden(request: HttpRequest, exception: Exception | None = None, reason: str = "") -> HttpResponse:
     """Also for a request without the token that our own pages send."""
-    return problem(request, 403, "This is not allowed; load the page again and try once more.")
+    return problem(request, 403, "Request blocked. Reload the page and try again.")
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """For addresses that nothing answers."""
-    return problem(request, 404, "There is nothing at this address.")
+    return problem(request, 404, "Nothing exists at this address.")
 
 
 def failed(request: HttpRequest) -> HttpResponse:
     """For exceptions that nobody caught; the log has them."""
     error = sys.exc_info()[1]
     known = reason_of(error) if error is not None else None
-    return problem(request, *(known or (500, "Something went wrong on our side; the server's log says what.")))
+    return problem(request, *(known or (500, "The server failed. Its log shows the cause.")))

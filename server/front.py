@@ -52,7 +52,7 @@ class Paced(socket.socket):
         self.got += len(data)
         taken = time.monotonic() - self.began
         if taken > _GRACE and self.got < taken * _SLOWEST:
-            raise TimeoutError("the request comes too slowly")
+            raise TimeoutError("the request is too slow")
         return data
 
 

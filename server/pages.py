@@ -13,7 +13,7 @@ from server.errors import problem
 
 _SALT = "unladen.enter"
 _VALID_FOR = 3600  # s
-_OVER = "This address has been used, or is older than an hour. Start ./mule demo again for another one."
+_OVER = "This address was used already or is older than an hour. Start ./mule demo again to get a new one."
 
 
 def entry_token(user: User) -> str:
@@ -42,5 +42,5 @@ def front_end(request: HttpRequest) -> HttpResponse:
     """The single page of the front end, for every address that it routes itself."""
     index = settings.WEB_DIR / "index.html"
     if not index.exists():
-        return HttpResponse("The front end is not built; run ./mule start.", status=503, content_type="text/plain")
+        return HttpResponse("The front end is not built. Run ./mule start.", status=503, content_type="text/plain")
     return HttpResponse(index.read_bytes(), headers={"Cache-Control": "no-cache"})

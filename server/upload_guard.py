@@ -27,21 +27,21 @@ class UploadGuard:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self._refused(request) or self.get_response(request)
         if isinstance(response, HttpResponseNotAllowed) and request.path.startswith(API):
-            told = problem(request, 405, f"Only {response['Allow']} is possible here.")
+            told = problem(request, 405, f"This address accepts {response['Allow']} only.")
             told["Allow"] = response["Allow"]
             return told
         return response
 
     def _refused(self, request: HttpRequest) -> HttpResponse | None:
         if "chunked" in request.headers.get("Transfer-Encoding", "").lower():
-            return problem(request, 411, "Say how long the request is.")
+            return problem(request, 411, "Content-Length is required.")
         given = request.META.get("CONTENT_LENGTH") or "0"
         length = int(given) if given.isdigit() else 0
         upload = request.method == "POST" and _UPLOADS.fullmatch(request.path)
         if length <= SHORT_BODY and not upload:
             return None
         if not isinstance(request.user, User):
-            return problem(request, 401, "Sign in first.")
+            return problem(request, 401, "You are not signed in. Sign in first.")
         if upload and (room := self._no_room(request, self._pays(request.user, upload["site"]), length)):
             return room
         if upload and not request.path.endswith("/visit"):
@@ -49,7 +49,7 @@ class UploadGuard:
         form = request.content_type == "multipart/form-data"
         most = settings.DOCUMENT_LIMIT if form else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
         if length > most + _AROUND:
-            return problem(request, 413, f"The request is larger than the {_mb(most)} that are taken here.")
+            return problem(request, 413, f"The request is larger than the limit of {_mb(most)}.")
         return None
 
     @staticmethod
@@ -62,12 +62,10 @@ class UploadGuard:
     def _no_room(request: HttpRequest, user: User, length: int) -> HttpResponse | None:
         """For what would bring a site: its size, as far as it is known, and what the user has already."""
         if length > settings.UPLOAD_LIMIT + _AROUND:
-            return problem(
-                request, 413, f"The file is larger than the {_mb(settings.UPLOAD_LIMIT)} that are taken in."
-            )
+            return problem(request, 413, f"The file is larger than the limit of {_mb(settings.UPLOAD_LIMIT)}.")
         room = room_of(user)
         if room.used + length > room.most:
-            told = f"Your sites take {_mb(room.used)} of the {_mb(room.most)} that you have; delete one to make room."
+            told = f"Your sites use {_mb(room.used)} of your quota of {_mb(room.most)}. Delete a site to free space."
             return problem(request, 413, told)
         return None
 

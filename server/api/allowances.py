@@ -11,6 +11,7 @@ from ninja.files import UploadedFile
 
 from server.api.reading import ERRORS, FILE, READ, json_file, site_of, unchanged
 from server.api.schemas.showing import AllowanceOut, CulpritOut, KeptOut, LimitIO, LimitsIn
+from server.audit import audited
 from server.sites import storage
 from server.sites.models import Site
 from unladen.errors import BadInput
@@ -87,6 +88,7 @@ def show(request: HttpRequest, response: HttpResponse, site_id: UUID) -> Allowan
 
 
 @router.put("sites/{site_id}/allowance", response={200: AllowanceOut, **ERRORS})
+@audited("set limits")
 def change(request: HttpRequest, site_id: UUID, body: LimitsIn) -> AllowanceOut:
     """Set all limits; one on the bytes of every page on every device is the one that is drawn on the beam."""
     site = site_of(request, site_id)
@@ -113,6 +115,7 @@ def document(request: HttpRequest, site_id: UUID) -> HttpResponse:
 
 
 @router.post("sites/{site_id}/allowance/document", response={200: AllowanceOut, **ERRORS})
+@audited("loaded limits from a file")
 def take(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> AllowanceOut:
     """Take an allowance from its published document."""
     site = site_of(request, site_id)

@@ -17,6 +17,7 @@ from server.api.schemas.beside import ApartOut, BesideOut, CopiesOut, MergeIn, P
 from server.api.schemas.common import Problem
 from server.api.schemas.plans import PlanEdited
 from server.api.schemas.sites import EffortName, RemedyName
+from server.audit import audited
 from server.previews.labels import preview_address
 from server.sites import plans, storage
 from server.sites.models import PlanVersion, Site, StoredPreset
@@ -63,6 +64,7 @@ def _beside(site: Site, other: Plan) -> BesideOut:
 
 
 @router.post("sites/{site_id}/plan/look", response={200: BesideOut, **ERRORS})
+@audited("compared the plan with another")
 def look(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> BesideOut:
     """What a plan from a file would change and how far it fits this site. Nothing is changed by it."""
     return _beside(site_of(request, site_id, "look"), _read(document))
@@ -76,6 +78,7 @@ def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
 
 
 @router.post("sites/{site_id}/plan/document", response={200: PlanEdited, **ERRORS})
+@audited("loaded a plan from a file")
 def import_plan(
     request: HttpRequest, site_id: UUID, document: File[UploadedFile], version: Form[UUID], take: Form[str] = ""
 ) -> HttpResponse:
@@ -91,7 +94,7 @@ def import_plan(
     except (ValueError, RecursionError):
         keys = None
     if not isinstance(keys, list) or not all(isinstance(key, str) for key in keys):
-        raise HttpError(422, "What to take is no list of keys.")
+        raise HttpError(422, "“take” must be a list of keys.")
     return _merged(request, site, version, other, keys)
 
 
@@ -107,6 +110,7 @@ def beside(request: HttpRequest, site_id: UUID, version_id: UUID) -> BesideOut:
 
 
 @router.post("sites/{site_id}/plan/merge", response={200: PlanEdited, **ERRORS})
+@audited("merged another plan")
 def merge(request: HttpRequest, site_id: UUID, body: MergeIn) -> HttpResponse:
     """Take from another version what it says in these places."""
     site = site_of(request, site_id)
@@ -120,7 +124,7 @@ def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
     site = site_of(request, site_id)
     plan = plans.plan_of(plans.head_of(site))
     if change and plan.change(change) is None:
-        raise HttpError(404, "There is no such change in the plan.")
+        raise HttpError(404, "The plan has no such change. Reload the page.")
     return CopiesOut(
         found=preview_address(site, "found"),
         now=preview_address(site, "now") if site.run_id else "",
@@ -144,21 +148,23 @@ def _preset(row: StoredPreset) -> PresetOut:
 
 
 @router.post("sites/{site_id}/plan/preset", response={200: list[PresetOut], **ERRORS})
+@audited("saved a preset")
 def keep_preset(request: HttpRequest, site_id: UUID, body: PresetIn) -> list[PresetOut]:
     """Keep the way in which the plan treats its site, for any site; one of the same name is replaced."""
     site, owner = site_of(request, site_id), owner_of(request)
     name = body.name.strip()
     if not name:
-        raise HttpError(422, "A preset needs a name.")
+        raise HttpError(422, "Enter a name for the preset.")
     mine = StoredPreset.objects.filter(owner=owner)
     if mine.exclude(name=name).count() >= _MOST_PRESETS:
-        raise HttpError(422, f"There are {_MOST_PRESETS} presets already; delete one first.")
+        raise HttpError(422, f"The limit of {_MOST_PRESETS} presets is reached. Delete a preset first.")
     document = Preset.of(plans.plan_of(plans.head_of(site))).as_json()
     StoredPreset.objects.update_or_create(owner=owner, name=name, defaults={"document": document})
     return presets(request)
 
 
 @router.delete("presets/{preset_id}", response={200: list[PresetOut], **ERRORS})
+@audited("deleted a preset")
 def delete_preset(request: HttpRequest, preset_id: UUID) -> list[PresetOut]:
     """Forget one; what was made with it stays."""
     get_object_or_404(StoredPreset, pk=preset_id, owner=owner_of(request)).delete()

@@ -14,6 +14,7 @@ from ninja.errors import HttpError
 from server.api.reading import ERRORS, FILE, archive, run_of, site_of
 from server.api.schemas.by_hand import HandOut, HandStepOut, LiveIn, SnippetOut, TickIn
 from server.api.schemas.common import JobOut
+from server.audit import audited
 from server.sites import jobs, runs
 from server.sites.models import Job, Site
 from unladen.capture import BASE_URL
@@ -65,11 +66,12 @@ def show(request: HttpRequest, site_id: UUID) -> HandOut:
 
 
 @router.put("sites/{site_id}/by-hand/{key}", response={200: HandOut, **ERRORS})
+@audited("ticked off a step by hand")
 def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut:
     """Tick a step off, or take that back."""
     site = site_of(request, site_id)
     if key not in {step.key for step in runs.hand_steps_of(run_of(site))}:
-        raise HttpError(404, "There is no such step.")
+        raise HttpError(404, "This step no longer exists. Reload the page.")
     with transaction.atomic():
         hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
         ticks = dict(hand.get("ticks") or {})
@@ -82,6 +84,7 @@ def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut
 
 
 @router.post("sites/{site_id}/visit-again", response={200: JobOut, **ERRORS})
+@audited("compared with the live site")
 def visit(request: HttpRequest, site_id: UUID, body: LiveIn) -> Job:
     """Visit the live site again and look which steps are so there."""
     site = site_of(request, site_id)
@@ -90,12 +93,14 @@ def visit(request: HttpRequest, site_id: UUID, body: LiveIn) -> Job:
 
 
 @router.get("sites/{site_id}/patch.zip", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded a diff")
 def patch(request: HttpRequest, site_id: UUID) -> FileResponse:
     """A unified diff of all texts, with new files beside it."""
     return archive(site_of(request, site_id), "patch")
 
 
 @router.get("sites/{site_id}/originals.zip", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the originals")
 def originals(request: HttpRequest, site_id: UUID) -> FileResponse:
     """The way back: the originals of all that was replaced."""
     return archive(site_of(request, site_id), "originals")

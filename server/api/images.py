@@ -12,6 +12,7 @@ from ninja.errors import HttpError
 from server.api.reading import ERRORS, FILE, READ, site_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.images import EncodeOut, ImageRow, ImageSettingsIO, ImageSheet, Proposed
+from server.audit import audited
 from server.previews.labels import file_address
 from server.sites import jobs, plans, runs, storage
 from server.sites.encoding import encoded
@@ -35,7 +36,7 @@ _OWN = Format.__args__  # type: ignore[attr-defined]
 def _image(site: Site, path: str) -> SiteImage:
     found = next((image for image in storage.images_of(site) if image.path == path), None)
     if found is None:
-        raise HttpError(404, f"{path}: there is no such image in the site")
+        raise HttpError(404, f"{path}: the site has no such image")
     return found
 
 
@@ -94,6 +95,7 @@ def _proposed(
 
 
 @router.post("sites/{site_id}/images/encode", response={200: JobOut | None, **ERRORS})
+@audited("encoded images")
 def encode(request: HttpRequest, site_id: UUID) -> Job | None:
     """Try out what the plan makes of images and is not known yet; the answer is empty when all files are at hand."""
     site = site_of(request, site_id)
@@ -104,6 +106,7 @@ def encode(request: HttpRequest, site_id: UUID) -> Job | None:
 
 
 @router.post("sites/{site_id}/images/settings", response={200: JobOut, **ERRORS})
+@audited("changed image settings")
 def change_settings(request: HttpRequest, site_id: UUID, body: ImageSettingsIO) -> Job:
     """Propose anew under other settings; what the user decided for single images stays."""
     site = site_of(request, site_id)
@@ -157,7 +160,7 @@ def version(
 def _recipe(site: Site, path: str, format: Format, width: int, quality: int) -> Recipe:
     """The whole image at one quality, judged as visitors see it by the plan."""
     if not 0 <= quality <= 100 or not 0 <= width <= 30_000:
-        raise HttpError(422, "quality goes from 0 to 100 and width to 30,000 px")
+        raise HttpError(422, "quality must be 0 to 100 and width at most 30,000 px")
     seen = proposals(plans.plan_of(plans.head_of(site))).get(path, Proposal((), False))
     return Recipe(width, format, 1.0, quality, always=True, density=seen.density, veil=seen.veil)
 
@@ -165,6 +168,6 @@ def _recipe(site: Site, path: str, format: Format, width: int, quality: int) -> 
 def _made(site: Site, outcome: Outcome) -> HttpResponse:
     """Pixels that our own encoder wrote; never a file as it was uploaded."""
     if outcome.refused or outcome.format not in _OWN:
-        raise HttpError(404, outcome.refused or "There is no such picture.")
+        raise HttpError(404, outcome.refused or "This picture does not exist. Reload the page.")
     body = storage.work_cache(site.pk).body(outcome)
     return HttpResponse(body, content_type=MEDIA_TYPES[outcome.format], headers=_KEPT)

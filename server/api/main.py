@@ -32,6 +32,7 @@ from server.api import (
 )
 from server.api.reading import Anyone
 from server.api.schemas.common import Credentials, Problem, Session
+from server.audit import audited
 from server.errors import reason_of
 from server.previews.labels import forget, viewer_of
 from server.reviews.reviewing import Closed, TooOften
@@ -78,16 +79,18 @@ def who(request: HttpRequest) -> Session:
 
 
 @session.post("", response={200: Session, 403: Problem})
+@audited("signed in")
 def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
     """Sign in with a user name and a password."""
     user = authenticate(request, username=credentials.username, password=credentials.password)
     if user is None:
-        raise HttpError(403, "That user name and password do not go together.")
+        raise HttpError(403, "Wrong user name or password.")
     login(request, user)
     return _session(request)
 
 
 @session.delete("", response=Session)
+@audited("signed out")
 def sign_out(request: HttpRequest) -> Session:
     """Sign out; the previews of the session end with it."""
     forget(viewer_of(request))
@@ -118,7 +121,7 @@ def _problem(request: HttpRequest, status: int, detail: str) -> HttpResponse:
 
 @api.exception_handler(AuthenticationError)
 def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-    return _problem(request, 401, "Sign in first.")
+    return _problem(request, 401, "You are not signed in. Sign in first.")
 
 
 @api.exception_handler(ValidationError)
@@ -150,7 +153,7 @@ def _machine(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.exception_handler(TooMany)
 def _too_many(request: HttpRequest, error: TooMany) -> HttpResponse:
-    told = f"You have {settings.JOBS_OF_A_USER} jobs waiting already; stop some of them, or wait for them to end."
+    told = f"You have {settings.JOBS_OF_A_USER} waiting jobs, the most allowed. Stop a job or wait until one ends."
     return _problem(request, 429, told)
 
 
@@ -166,4 +169,4 @@ def _closed(request: HttpRequest, error: Closed) -> HttpResponse:
 
 @api.exception_handler(Busy)
 def _busy(request: HttpRequest, error: Busy) -> HttpResponse:
-    return _problem(request, 409, "The site is being worked on; wait for that to end, or stop it.")
+    return _problem(request, 409, "Another job on this site is running. Wait until it ends, or stop it.")

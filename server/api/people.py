@@ -13,7 +13,8 @@ from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, owner_of, site_of
 from server.api.schemas.people import DoneRow, People, PersonIn, PersonOut
-from server.sites.models import Deed, PreviewKey, Share, Site
+from server.audit import audited
+from server.sites.models import AuditEntry, PreviewKey, Share, Site
 
 router = Router(tags=["people"])
 _MOST, _SHOWN = 50, 200  # people of a site, rows of what was done
@@ -34,29 +35,31 @@ def people(request: HttpRequest, site_id: UUID) -> People:
 
 
 @router.put("sites/{site_id}/people/{username}", response={200: People, **ERRORS})
+@audited("gave access")
 def let_in(request: HttpRequest, site_id: UUID, username: str, body: PersonIn) -> People:
     """Let somebody look at the site or edit it; only its owner can."""
     site = site_of(request, site_id, "own")
     user = User.objects.filter(username=username, is_active=True).first()
     if user is None:
-        raise HttpError(422, f"There is no user {username[:150]} here who may sign in.")
+        raise HttpError(422, f"No active user is called {username[:150]}. Check the name.")
     if user == site.owner:
-        raise HttpError(422, "The site is yours already.")
+        raise HttpError(422, "You own this site already.")
     with transaction.atomic():
         if site.shares.exclude(user=user).count() >= _MOST:
-            raise HttpError(409, f"A site is shared with {_MOST} people at most.")
+            raise HttpError(409, f"A site can be shared with {_MOST} people at most. Remove somebody first.")
         Share.objects.update_or_create(site=site, user=user, defaults={"role": body.role})
     return _people(site)
 
 
 @router.delete("sites/{site_id}/people/{username}", response={200: People | None, **ERRORS})
+@audited("removed access")
 def shut_out(request: HttpRequest, site_id: UUID, username: str) -> People | None:
     """Have somebody not see the site any more. Its owner can, and everybody can leave."""
     leaves = owner_of(request).get_username() == username
     site = site_of(request, site_id, "look" if leaves else "own")
     gone, _ = site.shares.filter(user__username=username).delete()
     if not gone:
-        raise HttpError(404, "Nobody of this name was let in.")
+        raise HttpError(404, "This user has no access.")
     # Previews are opened by keys of their own, which are made anew for those who may still see them.
     PreviewKey.objects.filter(site=site).delete()
     return None if leaves else _people(site)
@@ -66,5 +69,5 @@ def shut_out(request: HttpRequest, site_id: UUID, username: str) -> People | Non
 def done(request: HttpRequest, site_id: UUID) -> list[DoneRow]:
     """What was done with the site, the latest first."""
     site = site_of(request, site_id)
-    rows = Deed.objects.filter(site=str(site.pk), status__lt=400)[:_SHOWN]
+    rows = AuditEntry.objects.filter(site=str(site.pk), status__lt=400)[:_SHOWN]
     return [DoneRow(at=row.at, who=row.who, what=row.what) for row in rows]

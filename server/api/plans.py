@@ -45,6 +45,7 @@ from server.api.schemas.plans import (
     VersionEdit,
     VersionOut,
 )
+from server.audit import audited
 from server.sites import jobs, plans, runs, storage
 from server.sites.encoding import encoded
 from server.sites.models import Job, PlanVersion, Site, StoredPreset
@@ -91,6 +92,7 @@ def plan(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpRes
 
 
 @router.post("sites/{site_id}/plan/commands", response={200: PlanEdited, **ERRORS})
+@audited("edited the plan")
 def edit(request: HttpRequest, site_id: UUID, body: EditIn) -> HttpResponse:
     """Edit the plan, all of it or nothing. 409 when it was edited elsewhere since: load it and say it again."""
     site = site_of(request, site_id)
@@ -115,7 +117,7 @@ def _command(site: Site, body: CommandIn) -> Command:
         case LeaveOutIn():
             known = {"/" + page.path for page in storage.capture_of(site).pages()}
             if unknown := set(body.pages) - known:
-                raise HttpError(422, f"{min(unknown)}: there is no such page in the site")
+                raise HttpError(422, f"{min(unknown)}: the site has no such page")
             return LeaveOut(body.file, tuple(body.pages), body.out)
         case KeepRulesIn():
             return KeepRules(body.id, tuple(body.patterns))
@@ -149,6 +151,7 @@ def _scope(site: Site) -> ImageScope:
 
 
 @router.post("sites/{site_id}/plan/picture", response={200: PlanEdited, **ERRORS})
+@audited("uploaded a picture")
 def upload_picture(
     request: HttpRequest, site_id: UUID, picture: File[UploadedFile], id: Form[str], version: Form[UUID]
 ) -> HttpResponse:
@@ -177,7 +180,7 @@ def show_picture(request: HttpRequest, site_id: UUID, id: str, which: PictureSor
     store = storage.store(site.pk)
     made = encoded(store, shown[-1].digest, STILL) if shown and shown[-1].digest in store else None
     if made is None or made.refused:
-        raise HttpError(404, "There is no such picture.")
+        raise HttpError(404, "This picture does not exist. Reload the page.")
     headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff"}
     body = storage.work_cache(site.pk).body(made)
     return HttpResponse(body, content_type="image/webp", headers=headers)
@@ -189,7 +192,7 @@ def staying(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> St
     site = site_of(request, site_id)
     change = plans.plan_of(plans.head_of(site)).change(id)
     if change is None or not isinstance(change.params, TrimParams):
-        raise HttpError(404, "There is no such trim in the plan.")
+        raise HttpError(404, "The plan has no such trim. Reload the page.")
     found = [rule for rule in plans.staying_in(site, change) if words.lower() in f"{rule.what} {rule.why}".lower()]
     rows = [StaysOut(what=rule.what, why=rule.why, start=rule.start) for rule in found[:_MOST_RULES]]
     return StayingOut(rules=rows, total=len(found))
@@ -202,7 +205,7 @@ def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> Rule
     plan = plans.plan_of(plans.head_of(site))
     change = plan.change(id)
     if change is None or not isinstance(change.params, TrimParams):
-        raise HttpError(404, "There is no such trim in the plan.")
+        raise HttpError(404, "The plan has no such trim. Reload the page.")
     outcome = runs.outcomes_of(site.run).carried_forward(plan).by_change.get(id)
     missed = tuple(piece for part in (outcome.parts if outcome else ()) for piece in part.pieces)
     found = plans.rules_of(site, replace(change, params=change.params.sparing(missed)))
@@ -224,6 +227,7 @@ def versions(request: HttpRequest, site_id: UUID) -> list[VersionOut]:
 
 
 @router.post("sites/{site_id}/plan/go", response={200: PlanEdited, **ERRORS})
+@audited("restored a version of the plan")
 def go(request: HttpRequest, site_id: UUID, body: GoIn) -> HttpResponse:
     """Undo, redo, or go to any version: it is the plan from now on."""
     site = site_of(request, site_id)
@@ -234,6 +238,7 @@ def go(request: HttpRequest, site_id: UUID, body: GoIn) -> HttpResponse:
 
 
 @router.patch("sites/{site_id}/plan/versions/{version_id}", response={200: list[VersionOut], **ERRORS})
+@audited("named a version of the plan")
 def name_version(request: HttpRequest, site_id: UUID, version_id: UUID, body: VersionEdit) -> list[VersionOut]:
     """Name a version; those with a name are kept."""
     site = site_of(request, site_id)
@@ -244,6 +249,7 @@ def name_version(request: HttpRequest, site_id: UUID, version_id: UUID, body: Ve
 
 
 @router.post("sites/{site_id}/lighten", response={200: JobOut, **ERRORS})
+@audited("tried an effort")
 def lighten(request: HttpRequest, site_id: UUID, body: LightenIn) -> Job:
     """Take the ready-made plan of an effort and carry it out; what the user decided stays."""
     site = site_of(request, site_id)
@@ -256,6 +262,7 @@ def lighten(request: HttpRequest, site_id: UUID, body: LightenIn) -> Job:
 
 
 @router.post("sites/{site_id}/runs", response={200: RunStarted, **ERRORS})
+@audited("built the plan")
 def carry_out(request: HttpRequest, site_id: UUID, body: RunIn) -> RunStarted:
     """Build, check and weigh a version of the plan; where an earlier run of the same stands, show that one."""
     site = site_of(request, site_id)
@@ -285,12 +292,14 @@ def shown_run(request: HttpRequest, response: HttpResponse, site_id: UUID) -> Ru
 
 
 @router.get("sites/{site_id}/lighter.zip", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the lighter site")
 def download(request: HttpRequest, site_id: UUID) -> FileResponse:
     """The lighter site."""
     return archive(site_of(request, site_id), "lighter")
 
 
 @router.get("sites/{site_id}/changed.zip", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the changed files")
 def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
     """Only the files that are new or differ, with the list of what to replace where."""
     return archive(site_of(request, site_id), "changed")

@@ -67,10 +67,8 @@ def expect_role(request: HttpRequest, site: Site, least: Role | None = None) -> 
     least = least or ("look" if request.method in ("GET", "HEAD") else "edit")
     role = role_of(request, site)
     if ROLES.index(role) < ROLES.index(least):
-        may = "look at this site" if role == "look" else "edit this site"
-        raise HttpError(
-            403, f"You may {may}, and this takes more; {site.owner.get_username()}, whose it is, can let you."
-        )
+        may = "view this site" if role == "look" else "edit this site"
+        raise HttpError(403, f"You may only {may}. Ask the owner, {site.owner.get_username()}, for more rights.")
 
 
 def site_of(request: HttpRequest, site_id: UUID, least: Role | None = None) -> Site:
@@ -129,7 +127,7 @@ def file(text: str, media_type: str, name: str) -> HttpResponse:
 def run_of(site: Site) -> Run:
     """The run that is shown."""
     if site.run is None:
-        raise HttpError(404, "There is nothing to hand over yet.")
+        raise HttpError(404, "No run yet, so nothing to hand over.")
     return site.run
 
 

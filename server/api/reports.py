@@ -13,6 +13,7 @@ from ninja.files import UploadedFile
 
 from server.api.reading import ERRORS, FILE, file, owner_of, run_of, site_of, slug_of
 from server.api.schemas.showing import LetterheadIO
+from server.audit import audited
 from server.reviews import reviewing
 from server.reviews.models import Letterhead
 from server.sites import runs, storage
@@ -53,6 +54,7 @@ def _report(site: Site, run: Run) -> Report:
 
 
 @router.get("sites/{site_id}/report.html", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded a report")
 def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """One file that needs nothing else."""
     site = site_of(request, site_id)
@@ -61,6 +63,7 @@ def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
 
 
 @router.get("sites/{site_id}/report.pdf", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded a report")
 def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Letter"]] = "A4") -> HttpResponse:
     """The same on paper."""
     site = site_of(request, site_id)
@@ -70,6 +73,7 @@ def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Lett
 
 
 @router.get("sites/{site_id}/ledger.csv", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded a ledger")
 def as_csv(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The lines of the ledger as a table."""
     site = site_of(request, site_id)
@@ -84,6 +88,7 @@ def letterhead(request: HttpRequest) -> LetterheadIO:
 
 
 @router.put("letterhead", response={200: LetterheadIO, **ERRORS})
+@audited("changed the letterhead")
 def change_letterhead(request: HttpRequest, body: LetterheadIO) -> LetterheadIO:
     """Set name and words; an empty `logo` takes the picture away, anything else leaves it."""
     known, _ = Letterhead.objects.get_or_create(user=owner_of(request))
@@ -94,6 +99,7 @@ def change_letterhead(request: HttpRequest, body: LetterheadIO) -> LetterheadIO:
 
 
 @router.post("letterhead/logo", response={200: LetterheadIO, **ERRORS})
+@audited("uploaded a logo")
 def change_logo(request: HttpRequest, logo: File[UploadedFile]) -> LetterheadIO:
     """Hand a picture in, which is made anew from its pixels."""
     found = logo_of(logo.read(MOST_LOGO + 1), logo.name or "the picture")

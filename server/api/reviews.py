@@ -25,6 +25,7 @@ from server.api.schemas.showing import (
     ShotOut,
     TopicOut,
 )
+from server.audit import audited
 from server.reviews import reviewing
 from server.reviews.models import Answer, AnswerKind, Review
 from server.sites import storage
@@ -40,7 +41,7 @@ from unladen.raster.recode import Recipe
 router = Router(tags=["reviews"])
 # For people with a link and no account. What they may read is the review, and pictures that it names.
 open_router = Router(tags=["review"], auth=Anyone())
-_NONE = "There is no review under this link. Perhaps a part of it is missing."
+_NONE = "No review has this link. Check that the link is complete."
 _WIDTHS = (390, 800, 1280)  # px of pictures of pages
 _LOCKED = ReviewOut(
     locked=True,
@@ -106,16 +107,18 @@ def all_of(request: HttpRequest, site_id: UUID) -> list[ReviewRow]:
 
 
 @router.post("sites/{site_id}/reviews", response={200: ReviewMade, **ERRORS})
+@audited("created a review link")
 def make(request: HttpRequest, site_id: UUID, body: ReviewIn) -> ReviewMade:
     """A link to the run that is shown, for somebody without an account."""
     site = site_of(request, site_id)
     if site.run is None:
-        raise HttpError(409, "There is nothing to show yet: no plan was carried out.")
+        raise HttpError(409, "No run yet. Build the plan before you create a link.")
     review, token = reviewing.make(site, site.run, days=body.days, password=body.password, name=body.name)
     return ReviewMade(address=request.build_absolute_uri(f"/review/{token}"), review=_row(site, review))
 
 
 @router.post("sites/{site_id}/reviews/{review_id}/withdraw", response={200: ReviewRow, **ERRORS})
+@audited("withdrew a review link")
 def withdraw(request: HttpRequest, site_id: UUID, review_id: UUID) -> ReviewRow:
     """Let the link lead nowhere from now on; what was answered stays."""
     site = site_of(request, site_id)
@@ -143,7 +146,7 @@ def _key(review: Review) -> str:
 def _opened(request: HttpRequest, token: str) -> Review:
     review = _found(request, token)
     if not _is_open(request, review):
-        raise HttpError(403, "The review has a password.")
+        raise HttpError(403, "This review needs a password.")
     return review
 
 
@@ -203,24 +206,26 @@ def _shots(review: Review) -> list[ShotOut]:
 
 
 @open_router.post("review/{token}/open", response={200: ReviewOut, **ERRORS})
+@audited("opened a review")
 def unlock(request: HttpRequest, token: str, body: PasswordIn) -> ReviewOut:
     """Open a review that has a password."""
     review = _found(request, token)
     if review.password and not reviewing.opens(review, body.password):
-        raise HttpError(403, "That is not the password of this review.")
+        raise HttpError(403, "Wrong password.")
     request.session[_key(review)] = review.password
     return _whole(review)
 
 
 @open_router.post("review/{token}/answers", response={200: list[AnswerOut], **ERRORS})
+@audited("answered a review")
 def answer(request: HttpRequest, token: str, body: AnswerIn) -> list[AnswerOut]:
     """Accept a topic, refuse it with a word, or ask; the answers that count, by topic."""
     review = _opened(request, token)
     topic = next((topic for topic in reviewing.topics(review) if topic.id == body.topic), None)
     if topic is None:
-        raise HttpError(404, "The review has no such change.")
+        raise HttpError(404, "The review has no such change. Reload the page.")
     if body.kind != AnswerKind.ACCEPT and not body.word.strip():
-        raise HttpError(422, "Say in a word why, or what you want to know.")
+        raise HttpError(422, "Enter your reason or question.")
     reviewing.answer(review, topic, body.kind, body.word, body.who)
     return _answers(review)
 
@@ -230,7 +235,7 @@ def page_picture(request: HttpRequest, token: str, name: str, width: Query[int] 
     """A picture of a page at a width (390, 800 or 1280 px), of our own making; no other can be named."""
     review = _opened(request, token)
     if width not in _WIDTHS or name not in {name for pair in _pairs(review) for name in (pair.before, pair.after)}:
-        raise HttpError(404, "There is no such picture.")
+        raise HttpError(404, "This picture does not exist. Reload the page.")
     recipe = Recipe(width=width, format="WEBP", quality=80, always=True)
     return _picture(review, name, recipe)
 
@@ -242,7 +247,7 @@ def image_picture(request: HttpRequest, token: str, path: Query[str]) -> HttpRes
     asked = {target for topic in reviewing.topics(review) for target in topic.targets}
     image = next((row for row in review.site.images if row["path"] == path and row["format"]), None)
     if image is None or path not in asked:
-        raise HttpError(404, "There is no such picture.")
+        raise HttpError(404, "This picture does not exist. Reload the page.")
     return _picture(review, image["digest"], THUMBNAIL)
 
 

@@ -28,6 +28,7 @@ from server.api.schemas.sites import (
     VisitIn,
     Words,
 )
+from server.audit import audited
 from server.sites import jobs, runs, storage
 from server.sites.models import Job, Share
 from server.sites.site_import import take_address, take_in, take_newer
@@ -68,6 +69,7 @@ def list_sites(request: HttpRequest) -> list[SiteOut]:
 
 
 @router.post("sites", response={200: SiteOut, **ERRORS})
+@audited("added the site")
 def upload(request: HttpRequest, archive: File[UploadedFile]) -> SiteOut:
     """Take a ZIP, HAR or WARC file in as a new site and weigh it."""
     path, name = _taken(archive)
@@ -75,6 +77,7 @@ def upload(request: HttpRequest, archive: File[UploadedFile]) -> SiteOut:
 
 
 @router.post("sites/{site_id}/newer", response={200: SiteOut, **ERRORS})
+@audited("uploaded a newer copy")
 def upload_newer(request: HttpRequest, site_id: UUID, archive: File[UploadedFile]) -> SiteOut:
     """Take a newer copy of the site in; the plan stays, and only what is new or changed is tried out again."""
     site = site_of(request, site_id)
@@ -91,6 +94,7 @@ def _taken(archive: UploadedFile) -> tuple[Path, str]:
 
 
 @router.post("sites/visit", response={200: SiteOut, **ERRORS})
+@audited("recorded a live site")
 def visit(request: HttpRequest, body: VisitIn) -> SiteOut:
     """Record a live site from its address as a new site, and weigh it."""
     taken = take_address(owner_of(request), **body.dict())
@@ -130,12 +134,13 @@ def latest_job(request: HttpRequest, site_id: UUID) -> JobOut | None:
 
 
 @router.patch("sites/{site_id}", response={200: SiteDetail, **ERRORS})
+@audited("edited the site")
 def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
     """Set what a page of the site may weigh, its name and tags, or put it away."""
     found = site_of(request, site_id)
     wanted = {name: value for name, value in body.dict().items() if value is not None}
     if "name" in wanted and not (name := wanted["name"].strip()):
-        raise HttpError(422, "A site has a name.")
+        raise HttpError(422, "Enter a name for the site.")
     if "name" in wanted:
         wanted["name"] = name
     if "tags" in wanted:
@@ -147,6 +152,7 @@ def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
 
 
 @router.delete("sites/{site_id}", response={204: None, **ERRORS})
+@audited("deleted the site")
 def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """Delete a site with everything that was stored of it; a job on it stops."""
     found = site_of(request, site_id, "own")
@@ -163,7 +169,7 @@ def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
     bodies = storage.store(found.pk)
     # First that it is a name at all: the database compares texts up to a NUL.
     if name not in bodies or not (found.weigh_ins.filter(summary__picture=name).exists() or runs.shows(found, name)):
-        raise HttpError(404, "There is no such picture.")
+        raise HttpError(404, "This picture does not exist. Reload the page.")
     body = bodies.get(name)
     media_type = "image/png" if body.startswith(b"\x89PNG") else "image/jpeg"
     return HttpResponse(body, content_type=media_type, headers={"Cache-Control": "private, max-age=86400, immutable"})
@@ -185,6 +191,7 @@ def job(request: HttpRequest, job_id: UUID) -> Job:
 
 
 @router.post("jobs/{job_id}/cancel", response={200: JobOut, **ERRORS})
+@audited("stopped a job")
 def cancel(request: HttpRequest, job_id: UUID) -> Job:
     """Ask a job to stop; what stood before stays."""
     found = _job(request, job_id)
@@ -194,15 +201,17 @@ def cancel(request: HttpRequest, job_id: UUID) -> Job:
 
 
 @router.post("jobs/{job_id}/go-on", response={200: JobOut, **ERRORS})
+@audited("continued a check")
 def go_on(request: HttpRequest, job_id: UUID) -> Job:
     """Take up work that was stopped; what it had proven is not looked at again."""
     found = _job(request, job_id)
     if found.state != Job.State.CANCELLED or not found.proofs:
-        raise HttpError(409, "This work was not stopped in its check, so there is nothing to go on with.")
+        raise HttpError(409, "This job was not stopped during its check, so it cannot continue.")
     return jobs.go_on(found)
 
 
 @router.post("jobs/{job_id}/steer", response={200: JobOut, **ERRORS})
+@audited("paused or slowed a job")
 def steer(request: HttpRequest, job_id: UUID, body: SteerIn) -> Job:
     """Pause a job or let it go on, at full speed or easy on this machine."""
     found = _job(request, job_id)

@@ -15,7 +15,8 @@ from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, owner_of
 from server.api.schemas.users import DeedOut, UserEdit, UserIn, UserOut
-from server.sites.models import Deed, PreviewKey
+from server.audit import audited
+from server.sites.models import AuditEntry, PreviewKey
 
 router = Router(tags=["users"])
 _SHOWN = 300  # deeds
@@ -51,11 +52,12 @@ def list_users(request: HttpRequest) -> list[UserOut]:
 
 
 @router.post("users", response={200: list[UserOut], **ERRORS})
+@audited("created a user")
 def add_user(request: HttpRequest, body: UserIn) -> list[UserOut]:
     """Make an account."""
     _administrator(request)
     if User.objects.filter(username__iexact=body.username).exists():
-        raise HttpError(409, f"There is a user {body.username} already.")
+        raise HttpError(409, f"The user {body.username} exists already. Choose another name.")
     user = User(username=body.username, is_staff=body.admin)
     _give(user, body.password)
     user.save()
@@ -63,12 +65,13 @@ def add_user(request: HttpRequest, body: UserIn) -> list[UserOut]:
 
 
 @router.patch("users/{username}", response={200: list[UserOut], **ERRORS})
+@audited("edited a user")
 def edit_user(request: HttpRequest, username: str, body: UserEdit) -> list[UserOut]:
     """Shut an account off or let it in again, make it an administrator's, give it a new password."""
     admin = _administrator(request)
     user = get_object_or_404(User, username=username)
     if user == admin and (body.active is False or body.admin is False):
-        raise HttpError(409, "Nobody can shut themselves out; another administrator may.")
+        raise HttpError(409, "You cannot lock yourself out. Ask another administrator.")
     with transaction.atomic():
         if body.active is not None:
             user.is_active = body.active
@@ -86,7 +89,7 @@ def edit_user(request: HttpRequest, username: str, body: UserEdit) -> list[UserO
 def list_deeds(request: HttpRequest, who: str = "") -> list[DeedOut]:
     """What was done last, by everybody or by one."""
     _administrator(request)
-    rows = Deed.objects.filter(who=who) if who else Deed.objects.all()
+    rows = AuditEntry.objects.filter(who=who) if who else AuditEntry.objects.all()
     return [DeedOut.from_orm(row) for row in rows[:_SHOWN]]
 
 

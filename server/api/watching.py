@@ -13,6 +13,7 @@ from ninja.errors import HttpError
 from server.api.reading import ERRORS, site_of
 from server.api.schemas.common import JobOut
 from server.api.schemas.watching import WatchIn, WatchOut
+from server.audit import audited
 from server.sites import jobs, storage
 from server.sites.models import Job, Site
 from unladen.weigh.visits.recording import address_from
@@ -45,6 +46,7 @@ def show(request: HttpRequest, site_id: UUID) -> WatchOut:
 
 
 @router.put("sites/{site_id}/watch", response={200: WatchOut, **ERRORS})
+@audited("set the watch")
 def change(request: HttpRequest, site_id: UUID, body: WatchIn) -> WatchOut:
     """Watch the live site, or stop that."""
     site = site_of(request, site_id)
@@ -52,7 +54,7 @@ def change(request: HttpRequest, site_id: UUID, body: WatchIn) -> WatchOut:
         try:
             validate_email(body.mail)
         except ValidationError:
-            raise HttpError(422, f"{body.mail}: is no e-mail address") from None
+            raise HttpError(422, f"{body.mail}: is not an e-mail address") from None
     site.watch, site.watch_mail = body.often, body.mail
     site.watch_address = address_from(body.address) if body.address else ""
     site.save(update_fields=["watch", "watch_mail", "watch_address"])
@@ -60,9 +62,10 @@ def change(request: HttpRequest, site_id: UUID, body: WatchIn) -> WatchOut:
 
 
 @router.post("sites/{site_id}/watch", response={200: JobOut, **ERRORS})
+@audited("weighed the live site")
 def at_once(request: HttpRequest, site_id: UUID) -> Job:
     """Weigh the live site now."""
     site = site_of(request, site_id)
     if not site.baseline:
-        raise HttpError(409, "The site has not been weighed yet.")
+        raise HttpError(409, "The site is not weighed yet. Weigh it first.")
     return jobs.start(site, Job.Kind.WATCH)

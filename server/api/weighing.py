@@ -27,6 +27,7 @@ from server.api.schemas.weighing import (
     WeighInsOut,
     WeighMoreIn,
 )
+from server.audit import audited
 from server.sites import jobs, runs, storage
 from server.sites.models import Job, Site, StoredWeighIn
 from unladen.capture.choosing import chosen_pages
@@ -47,22 +48,24 @@ def _row(site: Site, weigh_in_id: UUID) -> StoredWeighIn:
 def _pages(site: Site, wanted: list[str]) -> list[str]:
     """The pages to work on; only those that were weighed can be named."""
     if not site.baseline:
-        raise HttpError(409, "The site has not been weighed yet.")
+        raise HttpError(409, "The site is not weighed yet. Weigh it first.")
     keys = site.baseline["weigh_ins"]
     rows = site.weigh_ins.in_bulk(keys)
     known = list(dict.fromkeys(rows[UUID(key)].page for key in keys))
     if unknown := set(wanted) - set(known):
-        raise HttpError(422, f"{min(unknown)}: is no page of the baseline")
+        raise HttpError(422, f"{min(unknown)}: is not a page of the baseline")
     return wanted or known
 
 
 @router.post("sites/{site_id}/weigh", response={200: JobOut, **ERRORS})
+@audited("weighed the site")
 def weigh(request: HttpRequest, site_id: UUID) -> Job:
     """Weigh the site for the first time, or from the start again."""
     return jobs.start(site_of(request, site_id), Job.Kind.WEIGH)
 
 
 @router.post("sites/{site_id}/pages", response={200: JobOut, **ERRORS})
+@audited("chose pages to weigh")
 def choose_pages(request: HttpRequest, site_id: UUID, body: ChosenIn) -> Job:
     """Weigh other pages of the site; those that were weighed already are not weighed again."""
     site = site_of(request, site_id)
@@ -71,6 +74,7 @@ def choose_pages(request: HttpRequest, site_id: UUID, body: ChosenIn) -> Job:
 
 
 @router.post("sites/{site_id}/weigh-ins", response={200: JobOut, **ERRORS})
+@audited("weighed under further conditions")
 def weigh_more(request: HttpRequest, site_id: UUID, body: WeighMoreIn) -> Job:
     """Weigh pages under further conditions, as found and as they are now."""
     site = site_of(request, site_id)
@@ -104,6 +108,7 @@ def weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> WeighInD
 
 
 @router.patch("sites/{site_id}/weigh-ins/{weigh_in_id}", response={200: list[HistoryRow], **ERRORS})
+@audited("pinned or named a weigh-in")
 def edit_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, body: WeighInEdit) -> list[HistoryRow]:
     """Name a weigh-in, pin it as the baseline of its conditions, or let it go again."""
     with transaction.atomic():
@@ -113,13 +118,11 @@ def edit_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, body: 
             row.name = body.name.strip()
         if body.pinned is not None and body.pinned != row.pinned:
             if row.side == StoredWeighIn.Side.LIVE:
-                raise HttpError(
-                    409, "The live site may have other files by now; hand a newer copy in to start from it."
-                )
+                raise HttpError(409, "The live site may have changed. Upload a newer copy to start from it.")
             jobs.expect_idle(site)  # work under way writes the baseline, too
             if not body.pinned and str(row.pk) in runs.held_keys(site):
                 raise HttpError(
-                    409, "The ledger stands on this weigh-in; pin another one of the same conditions instead."
+                    409, "The ledger uses this weigh-in. Pin another weigh-in with the same conditions first."
                 )
             row.pinned = body.pinned
             if row.pinned and row.side == StoredWeighIn.Side.FOUND:
@@ -139,12 +142,13 @@ def _make_baseline(site: Site, row: StoredWeighIn) -> None:
 
 
 @router.delete("sites/{site_id}/weigh-ins/{weigh_in_id}", response={204: None, **ERRORS})
+@audited("deleted a weigh-in")
 def delete_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     """Delete a weigh-in that is not pinned and that nothing stands on."""
     site = site_of(request, site_id)
     row = _row(site, weigh_in_id)
     if row.pinned or str(row.pk) in runs.held_keys(site):
-        raise HttpError(409, "A pinned weigh-in, or one that the ledger stands on, is not deleted.")
+        raise HttpError(409, "Pinned weigh-ins and those in the ledger cannot be deleted. Unpin it first.")
     row.delete()
     return HttpResponse(status=204)
 
@@ -155,7 +159,7 @@ def headers(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, position: in
     site = site_of(request, site_id)
     found = details.headers(site, _row(site, weigh_in_id), position)
     if found is None:
-        raise HttpError(404, "There is no such request.")
+        raise HttpError(404, "The weigh-in has no such request.")
     return found
 
 
@@ -200,11 +204,12 @@ def used_text(request: HttpRequest, site_id: UUID, url: str, page: str = "") -> 
     """A file's text and what of it was used."""
     found = details.used_text(site_of(request, site_id), url, page)
     if found is None:
-        raise HttpError(404, "No walk met this file.")
+        raise HttpError(404, "No walk loaded this file.")
     return found
 
 
 @router.post("sites/{site_id}/walk", response={200: JobOut, **ERRORS})
+@audited("walked through pages")
 def walk(request: HttpRequest, site_id: UUID, body: WalkIn) -> Job:
     """Walk over pages on phone and desktop."""
     site = site_of(request, site_id)
@@ -212,6 +217,7 @@ def walk(request: HttpRequest, site_id: UUID, body: WalkIn) -> Job:
 
 
 @router.put("sites/{site_id}/walk", response={200: WalkOrdersIn, **ERRORS})
+@audited("set steps of a walk")
 def order_walk(request: HttpRequest, site_id: UUID, body: WalkOrdersIn) -> WalkOrdersIn:
     """Set the steps of one's own for a page, and those that are switched off; the next walk follows them."""
     wanted: dict[str, Any] = {"own": [step.dict() for step in body.own], "off": body.off}
@@ -231,6 +237,7 @@ def walk_orders(request: HttpRequest, site_id: UUID, page: str) -> WalkOrdersIn:
 
 
 @router.put("sites/{site_id}/rules", response={200: JobOut | None, **ERRORS})
+@audited("corrected who loads files")
 def set_rules(request: HttpRequest, site_id: UUID, body: RulesIn) -> Job | None:
     """Say whose hosts and paths are; the excess is found anew."""
     site = site_of(request, site_id)

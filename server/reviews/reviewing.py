@@ -42,7 +42,7 @@ class Closed(UnladenError):
 def make(site: Site, run: Run, *, days: int, password: str, name: str) -> tuple[Review, str]:
     """A new review and the token of its link, which is known only now; raises `BadInput`."""
     if site.reviews.filter(withdrawn=False, until__gt=timezone.now()).count() >= MOST_OPEN:
-        raise BadInput(site.name, f"has {MOST_OPEN} open reviews already; withdraw one")
+        raise BadInput(site.name, f"has {MOST_OPEN} open reviews, the most allowed. Withdraw one first.")
     token = secrets.token_urlsafe(32)
     review = Review.objects.create(
         site=site,
@@ -68,9 +68,9 @@ def find(token: str, address: str) -> Review | None:
         _count(f"review-strangers-{address}", _STRANGERS)
         return None
     if review.state == ReviewState.WITHDRAWN:
-        raise Closed("This link was withdrawn. Ask whoever sent it for another one.")
+        raise Closed("This link was withdrawn. Ask the sender for a new one.")
     if review.state == ReviewState.EXPIRED:
-        raise Closed(f"This link was good until {review.until:%d %B %Y}. Ask whoever sent it for another one.")
+        raise Closed(f"This link expired on {review.until:%d %B %Y}. Ask the sender for a new one.")
     return review
 
 
@@ -78,7 +78,7 @@ def _count(key: str, most: int) -> None:
     cache.add(key, 0, _WINDOW)
     try:
         if cache.incr(key) > most:
-            raise TooOften("There were too many requests; wait a minute.")
+            raise TooOften("Too many requests. Wait a minute.")
     except ValueError:  # it has just run out
         cache.set(key, 1, _WINDOW)
 
@@ -86,7 +86,7 @@ def _count(key: str, most: int) -> None:
 def opens(review: Review, password: str) -> bool:
     """Whether this is its password; raises `TooOften` after several wrong ones."""
     if review.shut_until is not None and review.shut_until > timezone.now():
-        raise TooOften("There were too many wrong passwords; wait ten minutes.")
+        raise TooOften("Too many wrong passwords. Wait ten minutes.")
     mine = Review.objects.filter(pk=review.pk)
     if check_password(password, review.password):
         mine.update(failures=0, shut_until=None)
@@ -112,7 +112,7 @@ def latest(review: Review) -> dict[str, Answer]:
 def answer(review: Review, topic: Topic, kind: str, word: str, who: str) -> Answer:
     """Note an answer; what is refused goes off in the plan, and what was refused and is accepted now comes on again."""
     if review.answers.count() >= _MOST_ANSWERS:
-        raise TooOften("There are too many answers to this review.")
+        raise TooOften("This review has too many answers. Ask the sender for a new link.")
     before = review.answers.filter(topic=topic.id).last()
     new = Answer.objects.create(review=review, topic=topic.id, kind=kind, word=word.strip(), who=who.strip())
     was_refused = before is not None and before.kind == AnswerKind.REFUSE

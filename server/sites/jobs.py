@@ -103,9 +103,9 @@ def recover() -> int:
         with transaction.atomic():
             mine = Job.objects.filter(pk=job.pk, state=Job.State.RUNNING, attempt=job.attempt, heartbeat__lt=stale)
             if job.attempt >= MOST_ATTEMPTS:
-                error = f"stopped without a word {MOST_ATTEMPTS} times; the worker's log may say why"
+                error = f"the worker died {MOST_ATTEMPTS} times; its log may show why"
                 count += mine.update(state=Job.State.FAILED, error=error)
-            elif mine.update(state=Job.State.WAITING, note="starting again after an interruption"):
+            elif mine.update(state=Job.State.WAITING, note="restarting after an interruption"):
                 run_next.enqueue()
                 count += 1
     return count
@@ -229,8 +229,8 @@ def _refine_next(owner: int) -> None:
 
 def _words(error: Exception) -> str:
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return "the server's disk is full; nothing of the site was changed"
-    return f"something went wrong on our side ({type(error).__name__}: {error})"
+        return "the server's disk is full; the site is unchanged"
+    return f"the server failed ({type(error).__name__}: {error})"
 
 
 class _Orders:

@@ -111,8 +111,8 @@ class PreviewKey(models.Model):
         return f"{self.site_id} until {self.until:%Y-%m-%d %H:%M}"
 
 
-class Deed(models.Model):
-    """What somebody did, or was refused: `what` in words, `about` the site's name then, `status` of the answer.
+class AuditEntry(models.Model):
+    """One entry of the audit log, what somebody did or was refused: `what` in words, `about` the site's name then, `status` of the answer.
 
     It names people and sites rather than pointing at them, since it outlives both.
     """

@@ -23,12 +23,12 @@ from unladen.remedies.styles.trim_styles import TrimParams, Went, went
 from unladen.survey import SiteFacts
 from unladen.survey.code.kept_rules import Stays, staying
 
-_MEANWHILE = "The plan was changed meanwhile, here or in another window."
+_MEANWHILE = "The plan was changed in another window. Your edit is tried again."
 MOST_VERSIONS = 200  # older ones that nothing stands on and nobody named go
 
 
 class NoPlan(UnladenError):
-    """The site has not been weighed yet."""
+    """The site is not weighed yet. Weigh it first."""
 
 
 class Stale(UnladenError):
@@ -129,7 +129,7 @@ def _new_version(site: Site, parent: PlanVersion | None, plan: Plan) -> PlanVers
 def head_of(site: Site) -> PlanVersion:
     """The plan as it stands; raises `NoPlan`."""
     if site.head is None:
-        raise NoPlan("The site has not been weighed yet.")
+        raise NoPlan("The site is not weighed yet. Weigh it first.")
     return site.head
 
 

@@ -39,7 +39,7 @@ def back_up(out: Path) -> tuple[int, int]:
     site is deleted meanwhile.
     """
     if out.exists():
-        raise BadInput(str(out), "is there already; name another file")
+        raise BadInput(str(out), "exists already; choose another file name")
     part = out.with_name(out.name + ".part")
     count = 0
     try:
@@ -54,7 +54,7 @@ def back_up(out: Path) -> tuple[int, int]:
                     count += 1
         part.replace(out)
     except FileExistsError:
-        raise BadInput(str(part), "is there already; another backup is under way, or was broken off") from None
+        raise BadInput(str(part), "exists already; another backup is running or was interrupted") from None
     except BaseException:
         part.unlink(missing_ok=True)
         raise
@@ -87,7 +87,7 @@ def take_back(archive: Path) -> Path:
                 shutil.copytree(site, Path(settings.SITES_DIR) / site.name, dirs_exist_ok=True)
             return _replaced(snapshot)
     except (tarfile.TarError, EOFError) as error:
-        raise BadInput(str(archive), f"is no backup, or is damaged ({error})") from error
+        raise BadInput(str(archive), f"is not a backup or is damaged ({error})") from error
 
 
 def _unpack(archive: Path, folder: Path) -> None:
@@ -97,7 +97,7 @@ def _unpack(archive: Path, folder: Path) -> None:
             path = PurePosixPath(member.name)
             ours = member.name == DATABASE or (path.parts[:1] == (_SITES,) and _is_key(path.parts[1:2]))
             if not ours or not member.isreg():
-                raise BadInput(str(archive), f"holds “{member.name[:80]}”, which is no part of a backup")
+                raise BadInput(str(archive), f"holds “{member.name[:80]}”, which does not belong in a backup")
             members.extract(member, folder, filter="data")
 
 
@@ -110,7 +110,7 @@ def _is_key(parts: tuple[str, ...]) -> bool:
 
 def _proven(archive: Path, snapshot: Path) -> None:
     if not snapshot.exists():
-        raise BadInput(str(archive), f"holds no {DATABASE}")
+        raise BadInput(str(archive), f"does not contain {DATABASE}")
     try:
         with closing(sqlite3.connect(snapshot)) as database:
             (verdict,) = database.execute("PRAGMA quick_check").fetchone()
@@ -121,7 +121,7 @@ def _proven(archive: Path, snapshot: Path) -> None:
         raise BadInput(str(archive), f"its database is damaged ({verdict})")
     own = {path.stem for path in (Path(__file__).parent / "migrations").glob("0*.py")}
     if newer := sorted(known - own):
-        raise BadInput(str(archive), f"is of a newer version of this program ({newer[0]})")
+        raise BadInput(str(archive), f"comes from a newer version of Unladen Mule ({newer[0]})")
 
 
 def _replaced(snapshot: Path) -> Path:

@@ -48,7 +48,7 @@ def watch(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """Which steps of what is put in by hand are on the live site by now, and what its pages weigh there."""
     if site.run is None:
-        raise BadInput(site.name, "has nothing to put in yet")
+        raise BadInput(site.name, "has no steps by hand yet")
     lighter = runs.capture_of(site.run)
     with visited(site, params["address"], progress) as live:
         found = {step.key: put_in(step, lighter, live.capture) for step in runs.hand_steps_of(site.run)}
@@ -83,7 +83,7 @@ def visited(site: Site, address: str, progress: Progress) -> Iterator[Live]:
 def _write(site: Site, rows: list[dict[str, Any]]) -> str:
     """Write to whoever wants to know; returns why that failed, "" where it did not."""
     if not settings.EMAIL_HOST:
-        return "no mail server is set"
+        return "no mail server is configured (MULE_MAIL)"
     lines = [
         f"{row['page']} on {row['device']}: {row['before']:,} bytes, now {row['after']:,}; "
         + "; ".join(f"{by['name']} {by['bytes']:+,}" for by in row["by"])
@@ -91,7 +91,7 @@ def _write(site: Site, rows: list[dict[str, Any]]) -> str:
     ]
     name = " ".join(site.name.split())
     try:
-        send_mail(f"{name} has grown heavier", "\n".join(lines), settings.DEFAULT_FROM_EMAIL, [site.watch_mail])
+        send_mail(f"{name} became heavier", "\n".join(lines), settings.DEFAULT_FROM_EMAIL, [site.watch_mail])
     except OSError as error:
         log.warning("no mail could be sent about %s: %s", site.pk, error)
         return f"the mail could not be sent: {error}"

@@ -86,7 +86,9 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
         # What was wanted and is not there any more is told rather than just gone.
         unfit = fit(plans.plan_of(site.head), capture).notices()
         told = outcome.fields["baseline"]["notices"]
-        told += [{"name": n.name, "reason": "is named in the plan and is not in the newer copy"} for n in unfit]
+        told += [
+            {"name": n.name, "reason": "the plan names this file; the newer copy does not have it"} for n in unfit
+        ]
     return outcome
 
 

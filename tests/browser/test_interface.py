@@ -350,7 +350,7 @@ class FromDropToHandover(InterfaceCase):
         self.page.get_by_label("User name").fill("ada")
         self.page.get_by_label("Password").fill("wrong")
         self.page.get_by_role("button", name="Sign in").click()
-        expect(self.page.get_by_role("alert")).to_contain_text("do not go together")
+        expect(self.page.get_by_role("alert")).to_contain_text("Wrong user name or password")
 
     def test_the_first_screen_is_light(self) -> None:
         sizes: list[int] = []

@@ -184,6 +184,6 @@ class HandedOver(InterfaceCase):
         people = page.get_by_role("dialog")
         people.get_by_label("User name").fill("nobody")
         people.get_by_role("button", name="Give access").click()
-        expect(people.get_by_role("alert")).to_contain_text("There is no user nobody here")
-        expect(people.locator(".done")).to_contain_text("making a review link")
+        expect(people.get_by_role("alert")).to_contain_text("No active user is called nobody")
+        expect(people.locator(".done")).to_contain_text("created a review link")
         self.expect_for_everybody(page)

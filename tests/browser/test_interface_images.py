@@ -88,6 +88,6 @@ class ContactSheet(InterfaceCase):
         expect(page.locator(".ledger")).to_contain_text("Shrink to shown")
         expect(page.locator(".ledger .unexplained td").nth(1)).to_have_text("0")
         with page.expect_download() as download:
-            page.get_by_role("link", name=re.compile("Only what differs")).click()
+            page.get_by_role("link", name=re.compile("Download changed files only")).click()
         self.assertTrue(download.value.suggested_filename.endswith("-changed.zip"))
         self.assertEqual(self.trouble, [])

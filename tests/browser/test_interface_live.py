@@ -100,12 +100,12 @@ class Live(InterfaceCase):
 
     def test_both_live_with_all_hosts_scroll_together_and_follow_each_other(self) -> None:
         page = self.recorded(SCRIPT, "live")
-        found, planned = self.frame(page, "As found"), self.frame(page, "As planned")
+        found, planned = self.frame(page, "As found"), self.frame(page, "Current plan")
         for frame in (found, planned):
             expect(frame.locator("#words")).to_have_text("Words from afar")
             expect(frame.locator("#kept")).to_have_text("yes")
         found.evaluate("scrollTo(0, 1500)")
-        expect(page.locator("iframe[title='As planned']")).to_be_attached()
+        expect(page.locator("iframe[title='Current plan']")).to_be_attached()
         planned.wait_for_function("Math.abs(scrollY - 1500) < 2")
         planned.evaluate("scrollTo(0, 300)")
         found.wait_for_function("Math.abs(scrollY - 300) < 2")
@@ -115,13 +115,13 @@ class Live(InterfaceCase):
         self.assertEqual(planned.evaluate(wide), 1200)
         change.click()
         expect(change).to_be_checked()
-        expect(page.locator("iframe[title='As planned']")).to_be_visible()
+        expect(page.locator("iframe[title='Current plan']")).to_be_visible()
         page.wait_for_function("document.querySelectorAll('.live iframe').length === 2")
-        self.assertLess(self.settled(page, "As planned", wide), 1200)
+        self.assertLess(self.settled(page, "Current plan", wide), 1200)
         # A link leads on one side only, until somebody wants both.
         self.frame(page, "As found").get_by_text("Next").click()
         page.get_by_role("button", name="Open /next.html on the right too").click()
-        expect(page.frame_locator("iframe[title='As planned']").get_by_text("The next one")).to_be_visible()
+        expect(page.frame_locator("iframe[title='Current plan']").get_by_text("The next one")).to_be_visible()
         strangers = [url for url in self.elsewhere if f".localhost:{self.port}/" not in url]
         self.assertEqual((strangers, self.trouble), ([], []))
 

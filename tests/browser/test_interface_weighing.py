@@ -81,7 +81,7 @@ class WeighingInFull(InterfaceCase):
         boxes.nth(0).check()
         boxes.nth(1).check()
         side = page.get_by_label("Comparison of two weigh-ins")
-        expect(side.get_by_role("alert")).to_contain_text("different conditions")
+        expect(side.get_by_role("alert")).to_contain_text("conditions differ")
         row = page.locator("table.history tbody tr").first
         row.get_by_role("button", name="Pin", exact=True).click()
         expect(row.get_by_role("button", name="Delete")).to_be_disabled()

@@ -136,5 +136,5 @@ class NewerCopies(ServerCase):
         self.assertEqual(self.client.post(f"{path}/newer", {"archive": newer}).status_code, 200)
         self.work()
         told = {notice["name"]: notice["reason"] for notice in self.get(path)["notices"]}
-        self.assertIn("not in the newer copy", told["/b.jpg"])
+        self.assertIn("the newer copy does not have it", told["/b.jpg"])
         self.assertNotIn("/a.jpg", told)

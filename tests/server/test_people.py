@@ -55,7 +55,7 @@ class Sharing(ServerCase):
         self.assertEqual(self.ask_as_bob("delete", self.path), 403)
         self.assertEqual(self.ask_as_bob("put", f"{self.path}/people/ada", {"role": "look"}), 403)
         answer = self.bob.delete(self.path)
-        self.assertIn("ada, whose it is", answer.json()["detail"])
+        self.assertIn("Ask the owner, ada", answer.json()["detail"])
 
     def test_somebody_is_shut_out_or_leaves(self) -> None:
         self.let_in("edit")
@@ -70,7 +70,7 @@ class Sharing(ServerCase):
         self.answered("delete", f"{self.path}/people/bob", status=404)
 
     def test_names_that_lead_to_nobody(self) -> None:
-        for name, words in (("nobody", "no user nobody"), ("ada", "yours already")):
+        for name, words in (("nobody", "No active user is called nobody"), ("ada", "You own this site already")):
             told = self.answered("put", f"{self.path}/people/{name}", {"role": "look"}, 422)
             self.assertIn(words, told["detail"])
         self.other.is_active = False
@@ -83,7 +83,7 @@ class Sharing(ServerCase):
         self.ask_as_bob("patch", self.path, {"tags": ["sea"]})
         self.ask_as_bob("delete", self.path)  # refused, so it was not done
         rows = [(row["who"], row["what"]) for row in self.get(f"{self.path}/done", self.bob)]
-        self.assertEqual(rows, [("bob", "setting what a page may weigh"), ("ada", "letting somebody in")])
+        self.assertEqual(rows, [("bob", "edited the site"), ("ada", "gave access")])
         # What was done with another site of the same name is not told here.
         other = self.read_site()
         self.assertEqual(self.get(f"/api/sites/{other.pk}/done"), [])

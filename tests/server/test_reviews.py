@@ -19,7 +19,7 @@ from django.utils import timezone
 
 from server.reviews import reviewing
 from server.reviews.models import Answer, Review
-from server.sites.models import Deed, Site
+from server.sites.models import AuditEntry, Site
 from tests.server.cases import FILES, ServerCase
 from tests.sites import photo
 from unladen.replay.upstream import allowed_from
@@ -112,7 +112,7 @@ class Shown(ServerCase):
         bob.force_login(self.other)
         self.assertEqual(bob.get(f"{self.path}/reviews").status_code, 404)
         self.assertEqual(bob.post(f"{self.path}/reviews/{row['id']}/withdraw").status_code, 404)
-        self.assertFalse(Deed.objects.filter(what__contains=token).exists())
+        self.assertFalse(AuditEntry.objects.filter(what__contains=token).exists())
         strict = Client(enforce_csrf_checks=True)
         self.assertEqual(self.say(token, strict, topic="x", kind="accept").status_code, 403)
 

@@ -51,7 +51,7 @@ class Uploads(ServerCase):
 
     def test_bodies_of_no_stated_length_are_refused(self) -> None:
         endless = self.client.post("/api/sites", b"x", "application/zip", headers={"Transfer-Encoding": "chunked"})
-        self.assertEqual((endless.status_code, endless.json()), (411, {"detail": "Say how long the request is."}))
+        self.assertEqual((endless.status_code, endless.json()), (411, {"detail": "Content-Length is required."}))
 
     def test_the_sum_of_a_users_sites_is_bounded_and_shown(self) -> None:
         self.new_site()
@@ -62,7 +62,7 @@ class Uploads(ServerCase):
         self.assertEqual(room["stored"], stored)
         with override_settings(USER_LIMIT=stored + 200_000):
             answer = self.upload(LONG, "more.zip")
-            self.assertEqual((answer.status_code, "delete one to make room" in str(answer.content)), (413, True))
+            self.assertEqual((answer.status_code, "Delete a site to free space" in str(answer.content)), (413, True))
             with override_settings(USER_LIMIT=stored):
                 small = [self.upload(), self.send("post", "/api/sites/visit", {"address": "http://a.example/"})]
                 self.assertEqual([answer.status_code for answer in small], [413, 413])

@@ -5,7 +5,8 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.test import Client
 
-from server.sites.models import Deed, PreviewKey
+from server.audit_log import routes
+from server.sites.models import AuditEntry, PreviewKey
 from tests.server.cases import ServerCase
 
 
@@ -69,11 +70,19 @@ class Accounts(ServerCase):
         self.assertEqual(
             rows,
             [
-                ("ada", "deleting the site", "little", 204),
-                ("bob", "deleting the site", "little", 404),
-                ("", "signing in", "", 403),
-                ("ada", "handing a site in", "", 200),
+                ("ada", "deleted the site", "little", 204),
+                ("bob", "deleted the site", "little", 404),
+                ("", "signed in", "", 403),
+                ("ada", "added the site", "", 200),
             ],
         )
         self.assertEqual(len(self.get("/api/deeds?who=bob")), 1)
-        self.assertNotIn("wrong", str(list(Deed.objects.values())))
+        self.assertNotIn("wrong", str(list(AuditEntry.objects.values())))
+
+    def test_every_route_that_changes_something_or_hands_a_file_out_declares_its_words(self) -> None:
+        silent = [
+            route
+            for route, words in routes().items()
+            if not words and (route[0] != "GET" or route[1].endswith(".zip"))
+        ]
+        self.assertEqual(silent, [])

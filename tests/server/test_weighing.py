@@ -79,8 +79,8 @@ class Weighing(ServerCase):
         })  # fmt: skip
         self.assertEqual(len(self.bench(self.path)["weigh_ins"]), 4)
         key = rows[0]["id"]
-        self.refused(409, "stands on this weigh-in", "patch", f"/weigh-ins/{key}", {"pinned": False})
-        self.refused(409, "is not deleted", "delete", f"/weigh-ins/{key}")
+        self.refused(409, "uses this weigh-in", "patch", f"/weigh-ins/{key}", {"pinned": False})
+        self.refused(409, "cannot be deleted", "delete", f"/weigh-ins/{key}")
 
     def test_further_conditions_stand_beside_the_baseline(self) -> None:
         self.assertEqual(self.send("post", self.path + "/weigh-ins", MORE).status_code, 200)
@@ -100,7 +100,7 @@ class Weighing(ServerCase):
         path = f"{self.path}/weigh-ins/{row['id']}"
         self.send("patch", path, {"name": "  on the train ", "pinned": True})
         self.assertEqual(next(r["name"] for r in self.history() if r["id"] == row["id"]), "on the train")
-        self.refused(409, "is not deleted", "delete", f"/weigh-ins/{row['id']}")
+        self.refused(409, "cannot be deleted", "delete", f"/weigh-ins/{row['id']}")
         self.send("patch", path, {"pinned": False})
         self.assertEqual(self.send("delete", path).status_code, 204)
         self.assertNotIn(row["id"], [r["id"] for r in self.history()])

@@ -11,7 +11,7 @@ const STALE = 409;
 async function planOf(cache: QueryClient, id: string, fresh: boolean): Promise<Plan> {
   const options = { queryKey: planKey(id), queryFn: () => told(client.GET("/api/sites/{site_id}/plan", at(id))) };
   const known = fresh ? await cache.fetchQuery({ ...options, staleTime: 0 }) : await cache.ensureQueryData(options);
-  if (!known) throw new Refused(STALE, "The site has not been weighed yet.");
+  if (!known) throw new Refused(STALE, "The site is not weighed yet. Weigh it first.");
   return known;
 }
 

@@ -13,12 +13,12 @@ from server.doctor import examine
 class Command(BaseCommand):
     """Prints a line for each thing that was looked at; ends with 1 where something is wrong."""
 
-    help = "Say what is wrong with set-up, disk, database and browser."
+    help = "Check set-up, disk, database and browser."
     requires_system_checks = ()
 
     def handle(self, *args: Any, **options: Any) -> None:
         findings = examine()
         for finding in findings:
-            self.stdout.write(f"{'well ' if finding.well else 'WRONG'}  {finding.name}: {finding.words}")
+            self.stdout.write(f"{'ok   ' if finding.well else 'WRONG'}  {finding.name}: {finding.words}")
         if not all(finding.well for finding in findings):
             sys.exit(1)

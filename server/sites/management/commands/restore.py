@@ -15,7 +15,7 @@ from unladen.errors import BadInput
 class Command(BaseCommand):
     """Takes the archive back and brings its database up to date."""
 
-    help = "Put what a backup holds in the place of what is there."
+    help = "Replace the current data by a backup."
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("archive", type=Path)
@@ -26,4 +26,4 @@ class Command(BaseCommand):
         except (BadInput, OSError) as error:
             raise CommandError(str(error)) from error
         call_command("migrate", "--no-input", verbosity=0)
-        self.stdout.write(f"{options['archive']} was taken back; what was there before lies in {before}")
+        self.stdout.write(f"{options['archive']} restored; the data from before is in {before}")

@@ -19,7 +19,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("name")
-        parser.add_argument("--admin", action="store_true", help="who may see and change all accounts")
+        parser.add_argument("--admin", action="store_true", help="an administrator, who can change all users")
 
     def handle(self, *args: Any, **options: Any) -> None:
         password = getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
@@ -33,4 +33,4 @@ class Command(BaseCommand):
         user.set_password(password)
         user.is_staff = user.is_staff or options["admin"]
         user.save()
-        self.stdout.write(f"{user.get_username()} {'may sign in now' if created else 'has a new password'}")
+        self.stdout.write(f"{user.get_username()} {'can sign in now' if created else 'has a new password'}")
