@@ -146,7 +146,7 @@ def _parser() -> _Parser:
     report.add_argument("--words", type=Path, metavar="FILE", help="a text of one's own to begin with")
     report.add_argument("--csv", type=Path, metavar="OUT.csv", help="write the ledger as CSV")
     report.add_argument("--ledger", type=Path, metavar="OUT.json", help="write the ledger's document")
-    work_cache = commands.add_parser("memo", help="what is remembered of costly work, by sort of work")
+    work_cache = commands.add_parser("memo", help="list cached work by type")
     work_cache.add_argument("folder", type=Path, metavar="FOLDER", help="the data folder, or one of a site")
     light.add_argument(
         "--machines",
@@ -194,7 +194,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         if os.environ.get("MULE_TRACE"):
             raise
         # Nobody is helped by the places in our own files, unless they ask for them.
-        _fail(f"something went wrong on our side: {_short(error)} (MULE_TRACE=1 shows where)")
+        _fail(f"internal error: {_short(error)} (MULE_TRACE=1 shows where)")
         return _OUR_FAULT
 
 
@@ -240,7 +240,7 @@ def _pages(capture: Capture, options: argparse.Namespace) -> list[Exchange]:
     """The pages to weigh; for which others they stand is told."""
     pages = chosen_pages(capture, options.page)
     if options.kinds < 0:
-        raise BadInput("--kinds", "wants a number from 1 on")
+        raise BadInput("--kinds", "must be at least 1")
     if not options.kinds:
         return pages
     chosen, kin = standing_for_all(capture, options.kinds, pages)
@@ -283,7 +283,7 @@ def _compare(options: argparse.Namespace) -> int:
 
 def _memo(options: argparse.Namespace) -> int:
     if not options.folder.is_dir():
-        raise BadInput(str(options.folder), "is no folder")
+        raise BadInput(str(options.folder), "is not a folder")
     found = sorted(path.parent for path in options.folder.rglob("made") if path.parent.name == "memo")
     for root in found:
         work_cache = WorkCache(root, BodyStore(root.parent / "bodies"))
@@ -293,7 +293,7 @@ def _memo(options: argparse.Namespace) -> int:
         for name, (count, size) in held.items():
             print(f"{_kilobytes(size):>14} {count:>7} outcomes  {name}")
     if not found:
-        print("Nothing is remembered yet.")
+        print("The work cache is empty.")
     return 0
 
 
@@ -429,7 +429,7 @@ def _lighten(capture: Capture, options: argparse.Namespace) -> int:
     for target in filter(None, (options.out, options.list)):
         _expect_folder(target)
     if bool(options.effort) == bool(options.plan):
-        raise BadInput("lighten", "wants either --effort or --plan")
+        raise BadInput("lighten", "needs either --effort or --plan")
     plan = Plan.from_json(_document(options.plan), str(options.plan)) if options.plan else None
     progress = _progress()
     progress.machines = options.machines

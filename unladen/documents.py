@@ -17,7 +17,7 @@ def read_json(data: bytes, name: str) -> Any:
     try:
         json.dumps(document, ensure_ascii=False, allow_nan=False).encode()
     except UnicodeEncodeError:
-        raise BadInput(name, "holds half a character (a lone surrogate)") from None
+        raise BadInput(name, "holds a lone surrogate, which is not a character") from None
     except ValueError:
         raise BadInput(name, "holds a number that is out of range") from None
     return document
@@ -32,7 +32,7 @@ def read_loosely(data: bytes, name: str) -> Any:
     except RecursionError as error:
         raise BadInput(name, "is nested too deep") from error
     except ValueError as error:
-        raise BadInput(name, "is no JSON document, or is cut off") from error
+        raise BadInput(name, "is not a JSON document or is truncated") from error
 
 
 def _integer(text: str) -> float:

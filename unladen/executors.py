@@ -52,7 +52,7 @@ def _certificates(address: str) -> dict[str, str]:
         files = {name: os.environ.get(name, "") for name in _CERTIFICATES}
         for name, file in files.items():
             if not Path(file).is_file():
-                why = f"names {file}, which is no file" if file else "is not set"
+                why = f"names {file}, which is not a file" if file else "is not set"
                 raise MachinesMissing(f"a scheduler by TLS needs {', '.join(_CERTIFICATES)}, and {name} {why}")
         return files
     if parts.scheme == "tcp" and (host == "localhost" or _is_loopback(host)):
@@ -81,9 +81,7 @@ def on_machines(address: str) -> Iterator[tuple[Executor, int]]:
         from distributed import Client  # an extra that few need
         from distributed.security import Security
     except ImportError:
-        raise MachinesMissing(
-            "work for other machines needs the extra packages in requirements/machines.txt"
-        ) from None
+        raise MachinesMissing("remote workers need the packages in requirements/machines.txt") from None
     try:
         ca, certificate, key = (certificates.get(name) for name in _CERTIFICATES)
         security = Security(

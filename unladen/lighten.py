@@ -34,7 +34,7 @@ from unladen.work_cache import Job, WorkCache
 
 # Small pictures for lists; 2 px for each CSS px of 48.
 THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)
-_SAVED_NOTHING = "saved nothing, so it stays off"
+_SAVED_NOTHING = "no saving, so it stays off"
 _MOST_TURNS = 4
 
 

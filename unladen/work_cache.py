@@ -25,7 +25,7 @@ from unladen.errors import Refused
 from unladen.executors import STARTS_WITHIN, Drain, kill, limit_memory, time_limit, workers
 from unladen.progress import Progress
 
-BEYOND_LIMITS = "could not be treated within the limits of time and memory"
+BEYOND_LIMITS = "exceeded the limits of time or memory"
 USUAL_LIMIT = 4_000_000_000  # bytes of bodies; MULE_MEMO_LIMIT
 _ROOM = 0.9  # of the limit that is left filled when something had to go
 
@@ -280,7 +280,7 @@ class WorkCache:
 def _read(path: Path) -> Outcome:
     record = json.loads(path.read_text())
     if not isinstance(record, dict) or not isinstance(record["facts"], dict):
-        raise ValueError("is no outcome of this version")
+        raise ValueError("is not a result of this version")
     return Outcome(str(record["digest"]), int(record["size"]), str(record["refused"]), record["facts"])
 
 
@@ -301,4 +301,4 @@ def attempt(data: bytes, work: Work, patience: int = 1) -> Made | str:
     except (
         Exception
     ) as error:  # decoders and encoders raise all sorts of things; one file must not end the work on all
-        return f"could not be treated ({type(error).__name__}: {error})"
+        return f"failed ({type(error).__name__}: {error})"

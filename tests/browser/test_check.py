@@ -193,9 +193,9 @@ class CommandLine(CommandCase):
         (self.folder / "b.zip").write_bytes(b"no archive")
         for arguments, words in (
             ((site, str(self.folder / "b.zip")), "b.zip: is not a ZIP file"),
-            ((site, "/no/such"), "no such file or folder"),
-            ((site, site, "--page", "/x.html"), "there is no such page"),
-            ((site, site, "--device", "toaster"), "is no device"),
+            ((site, "/no/such"), "does not exist"),
+            ((site, site, "--page", "/x.html"), "has no such page"),
+            ((site, site, "--device", "toaster"), "is not a device"),
         ):
             code, said, errors = self.run_check(*arguments)
             self.assertEqual((code, said, errors.count("\n")), (2, "", 1), arguments)

@@ -74,7 +74,7 @@ class Repeats(BrowserCase):
         found = {r.url.rsplit("/", 1)[-1]: (r.status, asked_again(r, first)) for r in again}
         self.assertEqual(found["a.jpg"][1], "")
         self.assertIn("no-store", found["b.jpg"][1])
-        self.assertEqual(found["c.jpg"], (304, "must be asked for each time"))
+        self.assertEqual(found["c.jpg"], (304, "must be revalidated on every visit"))
         self.assertIn("neither lifetime nor validator", found["d.jpg"][1])
 
     def test_what_seldom_changes_is_not_asked_for_again_once_it_has_a_lifetime(self) -> None:

@@ -38,8 +38,8 @@ class Gated(BrowserCase):
         self.assertIn(b"<failure", results.read_bytes())
         self.assertIn("| /about.html | phone | bytes of images | **", table.read_text())
         for wrong, words in (
-            ([{"measure": "growth", "most": 0}], "limits growth, which wants weigh-ins to count from"),
-            ([{"measure": "bytes", "most": 5, "pages": ["/x*"]}], "has no limit for any page that was weighed"),
+            ([{"measure": "growth", "most": 0}], "limits growth, which needs earlier weigh-ins"),
+            ([{"measure": "bytes", "most": 5, "pages": ["/x*"]}], "has no limit for a weighed page"),
             ([{"measure": "grams", "most": 5}], "limit 1: measure should be one of"),
         ):
             code, out, errors = self.gate(wrong, "--device", "phone")

@@ -187,7 +187,7 @@ class FromDropToHandover(InterfaceCase):
         )
         self.assertEqual(sum(w["transferred"] for w in json.loads(weighed.stdout)["weigh_ins"]), now)
 
-        for key, words in (("1", "/index.html"), ("3", "Shrink to shown"), ("4", "Is it still the same page?")):
+        for key, words in (("1", "/index.html"), ("3", "Resize to shown size"), ("4", "Is it still the same page?")):
             page.keyboard.press(key)
             expect(page.get_by_role("heading", name=words)).to_be_visible()
         page.keyboard.press("1")
@@ -276,7 +276,7 @@ class FromDropToHandover(InterfaceCase):
         phone = page.locator(".pairs button", has_text="phone: no difference")
         phone.click()
         expect(page.locator(".tolerated")).to_contain_text("more air")
-        expect(page.locator(".pairs")).not_to_contain_text("/index.html, phone: Shrink to shown")
+        expect(page.locator(".pairs")).not_to_contain_text("/index.html, phone: Resize to shown size")
         # A region that is drawn on the picture is left out from then on.
         page.get_by_role("button", name="Ignore a region").click()
         frame = page.locator(".outlined img").bounding_box()

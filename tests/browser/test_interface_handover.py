@@ -172,7 +172,7 @@ class HandedOver(InterfaceCase):
         page.get_by_role("button", name="Choose pages to weigh").click()
         page.get_by_label("Pages to include").fill("/shop/*")
         page.get_by_role("button", name="Weigh pages").click()
-        expect(page.locator(".chosen-pages [role=alert]")).to_contain_text("/shop/*: fits no page of the site")
+        expect(page.locator(".chosen-pages [role=alert]")).to_contain_text("/shop/*: matches no page of the site")
         self.expect_for_everybody(page)
         page.get_by_label("Pages to include").fill("/*.html")
         page.get_by_role("button", name="Weigh pages").click()

@@ -85,7 +85,7 @@ class ContactSheet(InterfaceCase):
         expect(page.get_by_role("button", name="Build, check and weigh")).not_to_be_visible()
         page.keyboard.press("5")
         expect(page.locator(".ledger")).to_contain_text("WebP", timeout=WAIT)
-        expect(page.locator(".ledger")).to_contain_text("Shrink to shown")
+        expect(page.locator(".ledger")).to_contain_text("Resize to shown size")
         expect(page.locator(".ledger .unexplained td").nth(1)).to_have_text("0")
         with page.expect_download() as download:
             page.get_by_role("link", name=re.compile("Download changed files only")).click()

@@ -51,7 +51,7 @@ class Embeds(InterfaceCase):
         page.keyboard.press("3")
         expect(page.locator(".plan")).to_contain_text("See the wheel, reel.example")
         page.keyboard.press("5")
-        expect(page.locator(".ledger")).to_contain_text("Embeds when wanted", timeout=WAIT)
+        expect(page.locator(".ledger")).to_contain_text("Load on demand: players and maps", timeout=WAIT)
         expect(page.locator(".ledger .unexplained")).to_have_text("Unexplained bytes that no change accounts for00")
         # Taken back, the page is as found.
         page.keyboard.press("2")

@@ -173,5 +173,5 @@ class WeighingInFull(InterfaceCase):
         har.write_text(HAR)
         self.drop(har)
         expect(page.get_by_role("alert").first).to_contain_text(
-            "cut off.har: is not a HAR file: it is no JSON document, or is cut off"
+            "cut off.har: is not a HAR file: it is not a JSON document or is truncated"
         )

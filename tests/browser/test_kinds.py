@@ -70,7 +70,7 @@ class PageGroups(FolderCase):
             text = found.capture.body(found.capture.page(f"/post/{n}.html")).decode()
             self.assertNotIn(" loading=", text)
         reasons = {part.reason for outcome in found.outcomes.by_change.values() for part in outcome.parts}
-        self.assertIn("/post/0.html stands for its page, and differed by the same remedy", reasons)
+        self.assertIn("/post/0.html represents its page and differed with the same remedy", reasons)
 
     def test_a_page_with_a_style_of_its_own_keeps_its_pictures(self) -> None:
         wide = post(3).replace(b"<img src=/img/3.jpg", b'<img style="width:3000px" src=/img/3.jpg')

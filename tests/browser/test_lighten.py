@@ -254,8 +254,8 @@ class CommandLine(BrowserCase):
         site = str(zip_of(FILES, self.folder / "in.zip"))
         for arguments, words in (
             (("weigh", str(not_zip)), "x.zip: is not a ZIP file"),
-            (("weigh", str(self.folder / "none")), "no such file or folder"),
-            (("weigh", site, "--page", "/none.html"), "/none.html: there is no such page"),
+            (("weigh", str(self.folder / "none")), "does not exist"),
+            (("weigh", site, "--page", "/none.html"), "/none.html: has no such page"),
             (("weigh", site, "--device", "toaster"), "toaster: is no device"),
             (("lighten", site, "--effort", "steady"), "required: --out"),
             (("lighten", site, "--effort", "steady", "--out", "/no/such/folder/o.zip"), "its folder does not exist"),

@@ -91,9 +91,7 @@ class Waiting(BrowserCase):
         }
         result = self.lighten(files, "bold")
         outcome = result.outcomes.by_change["wait-for-visitor"]
-        self.assertIn(
-            "until what comes later is there", outcome.reason + "".join(part.reason for part in outcome.parts)
-        )
+        self.assertIn("until late files load", outcome.reason + "".join(part.reason for part in outcome.parts))
         shown = [
             target for change in counting(result) if change.id == "wait-for-visitor" for target in change.targets
         ]

@@ -174,4 +174,4 @@ class Recording(BrowserCase):
 
     def test_a_site_that_sends_more_than_may_be_recorded(self) -> None:
         capture = self.record("http://stage.example/", total=len(HOME) + 10)
-        self.assertIn("more than may be recorded", "\n".join(map(str, capture.notices)))
+        self.assertIn("reached its size limit", "\n".join(map(str, capture.notices)))

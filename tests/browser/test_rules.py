@@ -284,7 +284,7 @@ class Matching(BrowserCase):
     def test_a_font_that_rules_name_and_nothing_declares(self) -> None:
         css = "@font-face{font-family:Mill;src:url(m.woff2)}p:hover{font-family:Mill,serif}"
         (told,) = self.styled(css, "p:hover{font-family:Mill,serif}").differences
-        self.assertEqual(told.text, "the font “mill”, which rules name, is not declared any more")
+        self.assertEqual(told.text, "the font “mill”, used by style rules, is no longer declared")
 
     def test_thousands_of_elements_and_rules_come_to_an_end(self) -> None:
         rules = "".join(f".c{n}:hover .d{n}{{color:#{n % 4096:03x}}}" for n in range(30_000))

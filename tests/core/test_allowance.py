@@ -153,7 +153,7 @@ class Judged(FolderCase):
 
     def test_limits_for_nothing_are_told_and_none_at_all_is_refused(self) -> None:
         gate = self.gate(limit("bytes", 99_999), limit("bytes", 5, device="tablet"))
-        self.assertIn("limit 2 (bytes) is for nothing that was weighed", gate.notes)
+        self.assertIn("limit 2 (bytes) applies to no weighed page", gate.notes)
         for rows in ([limit("bytes", 5, pages=["/blog/*"])], []):
             with self.assertRaises(BadInput):
                 self.gate(*rows)

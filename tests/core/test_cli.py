@@ -29,7 +29,7 @@ class CommandLine(FolderCase):
         numbers = self.named("numbers.json", b'{"format": ' + b"9" * 5_000 + b"}")
         out = self.folder / "out.zip"
         for arguments, words in (
-            (("weigh", self.folder / "nowhere"), "no such file"),
+            (("weigh", self.folder / "nowhere"), "does not exist"),
             (("weigh", plain), "plain.txt: is not a ZIP file"),
             (("weigh", self.named("cut.har", b'{"log": {"entries": [')), "cut.har: is not a HAR file"),
             (("weigh", self.named("cut.warc.gz", b"\x1f\x8b\x08\x00")), "cut.warc.gz: "),
@@ -50,7 +50,7 @@ class CommandLine(FolderCase):
             (("check", site, site, "--steps", self.named("s4.json", b'{"/": {"off": [{}]}}')), "s4.json: walk names"),
             (("compare", plain, plain), "plain.txt: "),
             (("compare", self.folder, plain), str(self.folder)),
-            (("memo", plain), "is no folder"),
+            (("memo", plain), "is not a folder"),
         ):
             code, _, told = run_cli(*arguments)
             self.assertEqual((code, told.count("\n")), (2, 1), told)

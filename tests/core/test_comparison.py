@@ -121,7 +121,7 @@ class CommandLine(FolderCase):
         for arguments, words in (
             (("--link", "fast"), "fast: is no link"),
             (("--device", "fridge"), "fridge: is no device"),
-            (("--runs", "0"), "is no number of runs"),
+            (("--runs", "0"), "is not a number of loads"),
             (("--har", "/no/such/folder/x.har"), "its folder does not exist"),
         ):
             code, out, err = run_cli("weigh", str(site), *arguments)

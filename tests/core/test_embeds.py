@@ -120,7 +120,7 @@ class Stills(EmbedCase):
         text, journal = self.built(self.site(f'<iframe src="{PLAYER}"></iframe>'), self.embed(pictures=lost))
         self.assertIn("srcdoc=", text)
         self.assertNotIn("img src", text)
-        self.assertIn("so its still is plain", journal.notices[0].reason)
+        self.assertIn("so its placeholder is plain", journal.notices[0].reason)
 
     def test_where_no_script_may_run_a_link_does_the_same(self) -> None:
         frame = f'<iframe src="{PLAYER}"></iframe>'

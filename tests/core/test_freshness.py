@@ -29,13 +29,13 @@ class Lifetimes(unittest.TestCase):
 
     def test_reasons_to_ask_again(self) -> None:
         for headers, reason in (
-            ([("cache-control", "no-store")], "may not be kept (no-store)"),
-            ([("cache-control", "max-age=0"), ("etag", "x")], "must be asked for each time"),
-            ([("cache-control", "no-cache"), ("etag", "x")], "must be asked for each time"),
-            ([("etag", "x")], "has no lifetime: the browser asks each time"),
-            ([], "has neither lifetime nor validator: it comes whole each time"),
+            ([("cache-control", "no-store")], "must not be cached (no-store)"),
+            ([("cache-control", "max-age=0"), ("etag", "x")], "must be revalidated on every visit"),
+            ([("cache-control", "no-cache"), ("etag", "x")], "must be revalidated on every visit"),
+            ([("etag", "x")], "has no lifetime: the browser asks on every visit"),
+            ([], "has neither lifetime nor validator: loads in full on every visit"),
             ([("cache-control", "max-age=9")], ""),
-            ([("cache-control", "s-maxage=9")], "has neither lifetime nor validator: it comes whole each time"),
+            ([("cache-control", "s-maxage=9")], "has neither lifetime nor validator: loads in full on every visit"),
         ):
             self.assertEqual(freshness(headers).reason, reason, headers)
 
@@ -54,7 +54,7 @@ class AskedAgain(unittest.TestCase):
         for url, facts, words in (
             ("https://a.example/app.js?v=2", {}, "address changes"),
             ("https://a.example/b.js", {}, "has no lifetime"),
-            ("https://a.example/c.js", {}, "was not asked for"),
+            ("https://a.example/c.js", {}, "was not requested"),
             ("https://a.example/b.js", {"cached": True}, ""),
             ("https://a.example/app.js?v=1", {"method": "POST"}, "sent each time"),
         ):

@@ -36,7 +36,7 @@ class Standins(FolderCase):
         )
         self.assertEqual((found.standing, found.reason), (Standing.SET_ASIDE, "moved by 3 px"))
         self.assertEqual([part.target for part in found.parts], ["/a.jpg", "/b.jpg"])
-        self.assertIn("stands for its page", found.parts[1].reason)
+        self.assertIn("represents its page", found.parts[1].reason)
 
     def test_nothing_is_said_of_what_pages_share_or_of_other_kinds(self) -> None:
         plan = self.both()

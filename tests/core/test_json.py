@@ -32,8 +32,8 @@ class Documents(unittest.TestCase):
 
     def test_what_cannot_be_kept_is_refused_by_name(self) -> None:
         for body, words in (
-            (b"", "no JSON document, or is cut off"),
-            (b'{"a": 1', "no JSON document, or is cut off"),
+            (b"", "not a JSON document or is truncated"),
+            (b'{"a": 1', "not a JSON document or is truncated"),
             (b"\xff\xfe", "not in UTF-8"),
             (b"[" * 200_000, "nested too deep"),
             (b'{"a":' * 200_000, "nested too deep"),
@@ -41,8 +41,8 @@ class Documents(unittest.TestCase):
             (b"-Infinity", "out of range"),
             (b"[NaN]", "out of range"),
             (b"9" * 5000, "out of range"),
-            (b'{"a": ["\\ud800"]}', "half a character"),
-            (b'{"\\udc00": 1}', "half a character"),
+            (b'{"a": ["\\ud800"]}', "lone surrogate"),
+            (b'{"\\udc00": 1}', "lone surrogate"),
         ):
             with self.subTest(words, body=body[:20]), self.assertRaisesRegex(BadInput, f"^plan.json: .*{words}"):
                 read_json(body, "plan.json")

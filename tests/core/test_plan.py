@@ -61,7 +61,7 @@ class Plans(unittest.TestCase):
         )
         self.assertEqual(plan.keep.selectors_for("webp"), ("#map",))
         self.assertEqual(SetKeep(selectors=()).apply(plan).keep, Keep())  # notes of what is gone go with it
-        with self.assertRaisesRegex(BadInput, "no selector"):
+        with self.assertRaisesRegex(BadInput, "not a selector"):
             SetKeep(selectors=("p[",)).apply(plan)
         with self.assertRaisesRegex(BadInput, "no size"):
             SetMasks((Mask("/", "", (5, 5, 5, 9)),)).apply(plan)

@@ -126,10 +126,10 @@ class Meaning(ProbeCase):
             "tree": ["heading “Hours” level=2", "link “Home”"],
         }
         for change, words in (
-            ({"labels": {}}, "what aids are told of {place} has changed"),
+            ({"labels": {}}, "accessibility information of {place} has changed"),
             ({"parts": [[P, "h3", "Hours"]]}, "the headings and parts of the page differ at {place}"),
-            ({"ids": [], "there": []}, "names that links, labels or scripts use are gone: menu"),
-            ({"order": [P, LINK]}, "the order in which the tab key goes"),
+            ({"ids": [], "there": []}, "ids that links, labels or scripts use are gone: menu"),
+            ({"order": [P, LINK]}, "the tab order"),
             ({"tree": ["link “Home”"]}, "what a screen reader reads out: heading “Hours” level=2 is gone"),
         ):
             (difference,) = self.told(old, old | change)
@@ -198,7 +198,7 @@ class Images(ProbeCase):
     def test_those_that_were_shown_before(self) -> None:
         self.assertEqual(self.texts({"broken": [P]}, {"broken": [P]}), [])
         (found,) = self.told({}, {"broken": [P]})
-        self.assertEqual((found.text, found.places), ("{place} does not show its picture", (P,)))
+        self.assertEqual((found.text, found.places), ("{place} does not show its image", (P,)))
         self.assertEqual(self.texts({}, {"broken": ["hero"]}), ["hero has lost its picture"])
 
 
@@ -262,10 +262,10 @@ class Hits(ProbeCase):
     def test_covered_and_out_of_the_window(self) -> None:
         old = {"hits": {LINK: "", P: FORM}}
         self.assertEqual(self.texts(old, {"hits": {LINK: FORM, P: FORM}}), [
-            "{place} cannot be pressed: something lies above it",
+            "{place} cannot be pressed: another element covers it",
         ])  # fmt: skip
         self.assertEqual(self.texts(old, {"hits": {LINK: "outside", P: ""}}), [
-            "{place} lies outside the window now",
+            "{place} is now outside the window",
         ])  # fmt: skip
         # What is gone is told of by the layout.
         self.assertEqual(self.texts(old, {"hits": {LINK: "gone", P: FORM}}), [])

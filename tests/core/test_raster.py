@@ -140,15 +140,15 @@ class OddImages(unittest.TestCase):
         self.refused(as_file(Image.fromarray(np.arange(10_000, dtype=np.uint16).reshape(100, 100)), "PNG"), "16 bits")
         frames = [Image.new("RGB", (40, 40), (n * 60, 0, 0)) for n in range(3)]
         self.refused(as_file(frames[0], "WEBP", save_all=True, append_images=frames[1:]), "animation of 3")
-        self.refused(as_file(frames[0], "PNG", save_all=True, append_images=frames[1:]), "not get smaller")
+        self.refused(as_file(frames[0], "PNG", save_all=True, append_images=frames[1:]), "not become smaller")
         self.refused(photo(300, 200)[:4000], "damaged or cut off")
         self.refused(b"", "empty")
         self.refused(b"<html>not a picture</html>", "no image")
         # The first bytes of files that cameras and editors write (their specifications, from memory).
-        self.refused(b"\0\0\0\x18ftypheic" + bytes(99), "a HEIC picture, which is left as it is")
+        self.refused(b"\0\0\0\x18ftypheic" + bytes(99), "a HEIC picture, which stays unchanged")
         self.refused(b"\xff\x0a" + bytes(99), "a JPEG XL picture")
         self.refused(b"8BPS\0\1" + bytes(99), "of an editor")
-        self.refused(b'<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"/>', "an SVG drawing, though")
+        self.refused(b'<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"/>', "an SVG drawing, although")
         bright = b"\xff\xe1\0\x25http://ns.adobe.com/xap/1.0/\0hdrgm:ok"
         data = photo(300, 200)
         self.refused(data[:2] + bright + data[2:], "bright screens")

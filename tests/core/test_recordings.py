@@ -92,7 +92,7 @@ class Har(FolderCase):
         self.refused(b'{"log": "\xff\xfe"}', "not in UTF-8")
         self.refused({"a": 1}, "not a HAR file")
         self.refused(har(*GOOD, version="2.0"), "HAR 2.0; only HAR 1.2")
-        self.refused(har(entry("", content={"size": 900})), "holds no bodies")
+        self.refused(har(entry("", content={"size": 900})), "contains no response bodies")
         self.refused(har(entry("a.jpg", photo(9, 9), "image/jpeg")), "holds no HTML page")
         self.refused(har(*GOOD), "at most 2 are read", Limits(files=2))
 
@@ -224,11 +224,11 @@ class Warc(FolderCase):
         bad = [
             (record(HOST + "x", b"", "revisit"), "refers to an earlier recording"),
             (record(HOST + "x", b"", "mystery"), "unknown type “mystery”"),
-            (record(HOST + "x", b"no http here"), "holds no HTTP answer"),
+            (record(HOST + "x", b"no http here"), "holds no HTTP response"),
             (record(HOST + "x", http(b"", status=304)), "without its body"),
             (record(HOST + "x", b"HTTP/1.1 200 OK\r\nX: " + b"y" * 300_000), "no end of its head"),
-            (record(HOST + "x", http(b"\xff" * 9, extra="Content-Encoding: gzip\r\n")), "cannot be undone"),
-            (record(HOST + "x", http(b"zz", extra="Content-Encoding: zstd\r\n")), "cannot be undone"),
+            (record(HOST + "x", http(b"\xff" * 9, extra="Content-Encoding: gzip\r\n")), "cannot be decompressed"),
+            (record(HOST + "x", http(b"zz", extra="Content-Encoding: zstd\r\n")), "cannot be decompressed"),
             (record(HOST + "x", http(b"zz", extra="Content-Encoding: lzma\r\n")), "packed by “lzma”"),
             (record(HOST + "x", http(b"5\r\nab", extra="Transfer-Encoding: chunked\r\n")), "cut off"),
         ]
@@ -236,10 +236,10 @@ class Warc(FolderCase):
             self.assertIn(words, self.told(data + HOME))
 
     def test_files_of_which_nothing_can_be_made(self) -> None:
-        for data, words in ((b"", "is empty"), (b"hello", "not a WARC"), (HOME[:40], "no recorded answers")):
+        for data, words in ((b"", "is empty"), (b"hello", "not a WARC"), (HOME[:40], "no recorded responses")):
             with self.assertRaisesRegex(BadInput, f"site.warc.*{words}"):
                 self.read(data)
-        with self.assertRaisesRegex(BadInput, "no recorded answers"):
+        with self.assertRaisesRegex(BadInput, "no recorded responses"):
             self.read(gzip.compress(b"not a record"), "site.warc.gz")
 
     def test_what_is_written_is_read_back_and_the_same_every_time(self) -> None:

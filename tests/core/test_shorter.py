@@ -53,7 +53,7 @@ class Shorter(FolderCase):
         for data in (b"let a = ;", b"<p>404</p>", b"\xff\xfe\x00"):
             with self.assertRaisesRegex(Refused, "cannot be read as a script"):
                 MinifyScript().run(data)
-        with self.assertRaisesRegex(Refused, "not get smaller"):
+        with self.assertRaisesRegex(Refused, "not become smaller"):
             MinifyScript().run(b"let a=1;")
 
     def test_in_a_site_what_cannot_be_shortened_stays_and_is_named(self) -> None:

@@ -49,13 +49,13 @@ class Reading(FolderCase):
     def test_what_is_none(self) -> None:
         bomb = b'<!DOCTYPE u [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><urlset><url><loc>&b;</loc></url></urlset>'
         for data, words in (
-            (b"", "no addresses"),
+            (b"", "not addresses"),
             (page("<p>not found"), "can be read"),
             (b"<rss><channel/></rss>", "made of <rss>"),
             (b"<urlset><url>", "can be read"),
-            (b"just words", "no addresses"),
-            (b"\xff\xfe\x00", "neither XML nor text"),
-            (gzip.compress(SAMPLE)[:20] + b"\0\0\0", "is no sitemap"),
+            (b"just words", "not addresses"),
+            (b"\xff\xfe\x00", "neither XML nor UTF-8 text"),
+            (gzip.compress(SAMPLE)[:20] + b"\0\0\0", "is not a sitemap"),
             (b"\x1f\x8b\x09\x09\x09\x09", "damaged"),
             (gzip.compress(b"<" + b" " * 60_000_000), "larger than the 52 MB"),
             (bomb, "can be read"),
@@ -113,7 +113,7 @@ class Choosing(FolderCase):
         self.assertEqual(chosen("sitemap"), ["index.html", "blog/2.html"])
         self.assertEqual(len(chosen()), 6)
         self.assertEqual(len(sitemap_of(capture).pages), 3)
-        for wanted, words in (("/none/*", "fits no page"), ("/none.html", "no such page")):
+        for wanted, words in (("/none/*", "matches no page"), ("/none.html", "no such page")):
             with self.assertRaisesRegex(BadInput, words):
                 chosen(wanted)
         with self.assertRaisesRegex(BadInput, "sitemap: names no page"):

@@ -97,7 +97,7 @@ class Surveying(FolderCase):
         ]
         capture = capture_of_responses("t", responses, self.store, [])
         request = asked(HOST + "a.js", "scripts", 5000, response_headers=list(fields))
-        excess = self.find(capture, weigh_in(request))["again:may not be kept (no-store)"]
+        excess = self.find(capture, weigh_in(request))["again:must not be cached (no-store)"]
         self.assertEqual((excess.visit, excess.bytes, excess.tried), ("repeat", 5250, False))
         # A weighed repeat visit goes before what headers promise.
         changing = replace(request, url=HOST + "a.js?2")

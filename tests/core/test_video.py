@@ -79,7 +79,7 @@ class Read(FolderCase):
             (b"#EXTM3U\nhttps://elsewhere.example/a.ts\n", "playlist"),
             (b"ffconcat version 1.0\nfile /etc/passwd\n", "playlist"),
             (b"<MPD></MPD>", "playlist"),
-            (b"no film at all", "no film"),
+            (b"no film at all", "not a readable video"),
             (good[: len(good) // 3], "could not be read"),
             (b"\x00\x00\x00\x18ftypisom" + b"\xff" * 400, "could not be read"),
             (made(self.folder, BEEP, name="sound.mp4"), "no moving pictures"),
@@ -127,7 +127,7 @@ class Coded(FolderCase):
 
     def test_what_is_small_already_stays(self) -> None:
         small = film(made(self.folder, MOVING, options=X264), VideoRecipe("AV1", 320, 0.9)).data
-        self.assertEqual(attempt(small, VideoRecipe("H264", 0, 0.9)), "would not get smaller")
+        self.assertEqual(attempt(small, VideoRecipe("H264", 0, 0.9)), "would not become smaller")
 
     @skipUnless(Path("/proc").exists(), "looks for the program among the processes")
     def test_cancelling_ends_the_program_too(self) -> None:

@@ -81,4 +81,4 @@ class Launcher(ServerCase):
     def test_the_command_line_works_from_any_folder(self) -> None:
         found = self.run_mule("weigh", "nothing-here", "--json")
         self.assertEqual((found.returncode, found.stdout), (2, ""))
-        self.assertIn("nothing-here: there is no such file or folder", found.stderr)
+        self.assertIn("nothing-here: does not exist", found.stderr)

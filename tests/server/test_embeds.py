@@ -122,4 +122,4 @@ class Embeds(ServerCase):
         self.assertIn(f"plan.json: in the change “{ID}” pictures.0.digest", refused.json()["detail"])
         self.assertEqual(taken("0" * 64).status_code, 200)
         notices = {notice["reason"] for notice in self.carry_out(self.path)["notices"]}
-        self.assertIn("has a picture that is not here, so its still is plain", notices)
+        self.assertIn("has a missing picture, so its placeholder is plain", notices)

@@ -427,9 +427,9 @@ class WhatMayBe(PlanCase):
 
     def test_what_cannot_be_kept_is_refused_with_the_reason(self) -> None:
         for command, words in (
-            ({"do": "keep", "selectors": ["p:::x"]}, "is no selector"),
+            ({"do": "keep", "selectors": ["p:::x"]}, "is not a selector"),
             ({"do": "keep", "files": ["x" * 5000]}, "keep"),
-            ({"do": "masks", "masks": [self.MASK | {"box": [9, 9, 9, 20]}]}, "of no size"),
+            ({"do": "masks", "masks": [self.MASK | {"box": [9, 9, 9, 20]}]}, "without a size"),
         ):
             self.assertIn(words, json.dumps(self.edit(self.path, command, status=422)))
         self.assertEqual(self.plan()["keep"]["selectors"], [])

@@ -32,7 +32,7 @@ class SigningIn(ServerCase):
             self.assertEqual(self.sign_in(password="wrong")[0], 403)
         self.assertEqual(self.sign_in()[0], 200)  # which begins the count anew
         told = [self.sign_in(password=f"wrong {n}") for n in range(6)]
-        self.assertEqual((told[-1][0], "wait 10 minutes" in told[-1][1]), (429, True))
+        self.assertEqual((told[-1][0], "Wait 10 minutes" in told[-1][1]), (429, True))
         self.assertEqual(self.sign_in()[0], 429)
         self.assertEqual(self.sign_in(address="10.0.0.2")[0], 200)  # the user from elsewhere
         self.assertEqual(self.sign_in(username="bob")[0], 200)  # others from there
@@ -44,7 +44,7 @@ class SigningIn(ServerCase):
             address = f"/enter/{entry_token(self.other)}"
             self.assertEqual(Client().get(address).status_code, 302)
             again = Client().get(address)
-            self.assertEqual((again.status_code, b"has been used" in again.content), (404, True))
+            self.assertEqual((again.status_code, b"was used already" in again.content), (404, True))
 
 
 class Settings(ServerCase):

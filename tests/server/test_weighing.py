@@ -203,7 +203,7 @@ class Weighing(ServerCase):
         row = self.history()[0]
         brought = self.get(f"{self.path}/weigh-ins/{row['id']}")["brought"]
         self.assertIn("the agency", [entry["name"] for entry in brought])
-        self.refused(422, "is no pattern", "put", "/rules", {"rules": [{"pattern": "http://x", "kind": "site"}]})
+        self.refused(422, "is not a pattern", "put", "/rules", {"rules": [{"pattern": "http://x", "kind": "site"}]})
 
     def test_another_users_site_does_not_exist(self) -> None:
         other = Client()
@@ -279,4 +279,4 @@ class Visiting(ServerCase):
         self.work()
         told = self.get("/api/sites")[0]["job"]
         self.assertEqual(told["state"], "failed")
-        self.assertIn("cut.har: is not a HAR file: it is no JSON document, or is cut off", told["error"])
+        self.assertIn("cut.har: is not a HAR file: it is not a JSON document or is truncated", told["error"])

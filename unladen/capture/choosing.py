@@ -41,11 +41,11 @@ def chosen_pages(capture: Capture, wanted: Iterable[str]) -> list[Exchange]:
             named = (capture.lookup(url) for url in sitemap_of(capture).pages)
             found = {page.url for page in named if page} & paths.keys()
             if not found:
-                raise BadInput(SITEMAP, "names no page of this site, or there is none")
+                raise BadInput(SITEMAP, "does not name a page of this site")
         elif "*" in entry:
             found = {url for url, path in paths.items() if matches(entry, path)}
             if not found:
-                raise BadInput(entry, "fits no page of the site")
+                raise BadInput(entry, "matches no page of the site")
         else:
             found = {capture.page(entry).url}
         chosen |= found

@@ -52,7 +52,7 @@ def read_har(path: Path, store: BodyStore, *, limits: Limits | None = None, name
     stated = log.get("pages")
     refs = [str(page.get("id")) for page in (stated if isinstance(stated, list) else ()) if isinstance(page, dict)]
     if reader.count and not any(response.size for response in responses):
-        raise BadInput(called, "holds no bodies; record it again with the contents of the answers")
+        raise BadInput(called, "contains no response bodies; record it again with content")
     return capture_of_responses(called, responses, store, notices, [pages[ref] for ref in refs if ref in pages])
 
 
@@ -61,7 +61,7 @@ def _log(pieces: Pieces, called: str, count: int) -> dict[str, Any]:
     try:
         document = read_loosely(pieces.frame, called)
         if not pieces.whole and not count:
-            raise BadInput(called, "is no JSON document, or is cut off")
+            raise BadInput(called, "is not a JSON document or is truncated")
     except BadInput as refused:
         raise BadInput(called, f"is not a HAR file: it {refused.reason}") from refused
     log = document.get("log") if isinstance(document, dict) else None
@@ -119,7 +119,7 @@ class _Reader:
         except ValueError as error:
             raise _Left(url.encode("utf-8", "backslashreplace").decode()[:300], str(error)) from None
         if status <= 0:
-            raise _Left(url, "got no answer when it was recorded")
+            raise _Left(url, "had no response when it was recorded")
         if not 200 <= status <= 599:
             raise _Left
         fields = ((str(field["name"]), str(field["value"])) for field in response["headers"])
@@ -134,7 +134,7 @@ class _Reader:
             raise _Left(url, "has no body in the file")
         if status == 304:
             if not kept[1]:
-                raise _Left(url, "was answered from the cache when it was recorded, without its body")
+                raise _Left(url, "came from the cache when it was recorded, without its body")
             status = 200
         if status == 206:
             whole = _RANGE.fullmatch(dict(headers).get("content-range", ""))
@@ -157,7 +157,7 @@ class _Reader:
         except binascii.Error as error:
             raise _Left(url, "has a body that is not valid base64") from error
         except ValueError as error:
-            raise _Left(url, "has a body that is no text") from error
+            raise _Left(url, "has a body that is not text") from error
 
 
 def _read(item: bytes, place: str) -> dict[str, Any]:

@@ -176,7 +176,7 @@ class Capture:
         wanted = path if path.startswith(("http://", "https://")) else self.base_url + path.lstrip("/")
         found = self.lookup(wanted)
         if found is None or not is_page(found.media_type):
-            raise BadInput(path, "there is no such page in the site")
+            raise BadInput(path, "the site has no such page")
         return found
 
     def to_index(self) -> dict[str, Any]:

@@ -45,7 +45,7 @@ class PackText:
         """The packed body; raises `Refused` where it would not be smaller."""
         made, encoding = sent_body(data, "packed")
         if not encoding:
-            raise Refused("would not get smaller")
+            raise Refused("would not become smaller")
         return Packed(made)
 
 

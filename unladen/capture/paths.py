@@ -99,7 +99,7 @@ def written_paths(
     written = {file.url for file in files}
     own = [e for e in capture if capture.owns(e.url) and e.status == 200 and (only is None or e.url in only)]
     notices = [
-        Notice(site_path(capture.base_url, file.url), f"is not written: as a file it is the same as “/{file.path}”")
+        Notice(site_path(capture.base_url, file.url), f"skipped: same path as “/{file.path}”")
         for file in own
         if file.url not in written
     ]
@@ -115,7 +115,7 @@ def written_paths(
         found[url] = path
         if path != wanted[url]:
             name = wanted[url].encode("utf-8", "backslashreplace").decode()
-            notices.append(Notice(name, f"is written as “{path}”, since not every system can hold it under its name"))
+            notices.append(Notice(name, f"is written as “{path}”, since some systems do not allow its name"))
     return files, found, notices
 
 

@@ -53,7 +53,7 @@ def read_site(
     """
     called = name or path.name
     if not path.exists():
-        raise BadInput(str(path), "there is no such file or folder")
+        raise BadInput(str(path), "does not exist")
     if path.is_dir():
         return read_folder(path, store, base_url=base_url, gzip_text=gzip_text, limits=limits)
     with path.open("rb") as file:

@@ -115,7 +115,7 @@ def capture_of_responses(
     first_page = next((page for page in wanted if page in kept and kept[page].status == 200), first_page)
     if not first_page:
         why = f" ({notices[0]})" if notices else ""
-        raise BadInput(name, f"holds no HTML page with its body among its {len(kept):,} answers{why}")
+        raise BadInput(name, f"holds no HTML page with its body among its {len(kept):,} responses{why}")
     parts = urlsplit(first_page)
     base_url = f"{parts.scheme}://{parts.netloc}/"
     exchanges = {url: exchange_of(response, store, base_url) for url, response in kept.items()}

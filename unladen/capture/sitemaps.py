@@ -40,9 +40,9 @@ def read_sitemap(data: bytes, address: str) -> tuple[list[str], list[str]]:
         try:
             lines = [line.strip() for line in data.decode("utf-8-sig").splitlines() if line.strip()]
         except UnicodeDecodeError:
-            raise BadInput(address, "is no sitemap: neither XML nor text in UTF-8") from None
+            raise BadInput(address, "is not a sitemap: neither XML nor UTF-8 text") from None
         if not lines or not all(line.startswith(("http://", "https://")) for line in lines[:10]):
-            raise BadInput(address, "is no sitemap: its lines are no addresses")
+            raise BadInput(address, "is not a sitemap: its lines are not addresses")
         return _at_most(lines, address), []
     found: dict[str, list[str]] = {"url": [], "sitemap": []}
     above: list[str] = []
@@ -51,7 +51,7 @@ def read_sitemap(data: bytes, address: str) -> tuple[list[str], list[str]]:
             name = element.tag.rpartition("}")[2]
             if event == "start":
                 if not above and name not in ("urlset", "sitemapindex"):
-                    raise BadInput(address, f"is no sitemap: it is made of <{name[:40]}>")
+                    raise BadInput(address, f"is not a sitemap: it consists of <{name[:40]}>")
                 above.append(name)
                 continue
             above.pop()
@@ -62,7 +62,7 @@ def read_sitemap(data: bytes, address: str) -> tuple[list[str], list[str]]:
                 if len(found["url"]) + len(found["sitemap"]) > MOST_ENTRIES:
                     break
     except (ParseError, DefusedXmlException, ValueError) as error:
-        raise BadInput(address, f"is no sitemap that can be read ({error or type(error).__name__})") from None
+        raise BadInput(address, f"is not a readable sitemap ({error or type(error).__name__})") from None
     return _at_most(found["url"], address), _at_most(found["sitemap"], address)
 
 
@@ -99,7 +99,7 @@ def listed(first: list[str], get: Callable[[str], bytes | None], site: str = "")
         data = get(address)
         read += 1
         if data is None:
-            found.notices.append(Notice(address, "is named as a sitemap and is not there"))
+            found.notices.append(Notice(address, "is listed as a sitemap but is missing"))
             continue
         try:
             entries, more = read_sitemap(data, address)

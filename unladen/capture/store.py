@@ -136,7 +136,7 @@ class BodyStore:
         except OSError as error:
             Path(name).unlink(missing_ok=True)
             if error.errno in (errno.ENOSPC, errno.EDQUOT):
-                raise StoreFull(f"no room left on the disk that holds {self.root}") from error
+                raise StoreFull(f"the disk of {self.root} is full") from error
             raise
         except BaseException:
             Path(name).unlink(missing_ok=True)

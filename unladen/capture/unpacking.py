@@ -42,7 +42,9 @@ class Meter:
         if self.total > self.limits.total_size:
             raise BadInput(self.name, f"unpacks to more than {self.limits.total_size // 1_000_000:,} MB")
         if self.total > self.limits.ratio_from and self.total > self.packed * self.limits.ratio:
-            raise BadInput(self.name, f"unpacks to more than {self.limits.ratio} times its size, as a bomb does")
+            raise BadInput(
+                self.name, f"unpacks to more than {self.limits.ratio} times its size, which suggests an archive bomb"
+            )
 
     def body(self, chunks: Chunks) -> Iterator[bytes]:
         """A body counted on its way; raises `BodyRefused` when it is larger than one file may be, and `BadInput`."""
@@ -61,7 +63,7 @@ def decoded(chunks: Chunks, codings: str) -> Chunks:
         if token == "identity":
             continue
         if token not in _DECODERS:
-            raise BodyRefused(f"is packed by “{token[:30]}”, which is not read")
+            raise BodyRefused(f"is packed by “{token[:30]}”, which is not supported")
         chunks = _told(_DECODERS[token](chunks))
     return chunks
 
@@ -70,7 +72,7 @@ def _told(chunks: Chunks) -> Iterator[bytes]:
     try:
         yield from chunks
     except (zlib.error, brotli.error, zstandard.ZstdError) as error:
-        raise BodyRefused("is packed in a way that cannot be undone, or is cut off") from error
+        raise BodyRefused("cannot be decompressed or is truncated") from error
 
 
 def _inflated(chunks: Chunks) -> Iterator[bytes]:

@@ -49,7 +49,7 @@ def read_warc(path: Path, store: BodyStore, *, limits: Limits | None = None, nam
         ]
     if not responses:
         first = f" ({reader.notices[0]})" if reader.notices else ""
-        raise BadInput(called, f"holds no recorded answers{first}")
+        raise BadInput(called, f"holds no recorded responses{first}")
     return capture_of_responses(called, responses, store, reader.notices)
 
 
@@ -144,7 +144,7 @@ class _Reader:
                 if start + _LONGEST_HEAD >= len(data):
                     self.note("", "the last record is cut off; left out")
                     return
-                self.note("", "a record has no end of its head; left out")
+                self.note("", "a record has no end of its header; left out")
                 match = _HEAD.search(data, start)
                 continue
             fields = _fields(data[start:begin])
@@ -185,17 +185,17 @@ class _Reader:
         body = _after_head(data, begin, min(end, begin + _LONGEST_HEAD))
         if body is None:
             if end - begin > _LONGEST_HEAD:
-                raise BodyRefused("holds an answer with no end of its head")
+                raise BodyRefused("holds a response whose header never ends")
             body = end  # without an empty line there is no body
         status_line, _, rest = data[begin:body].partition(b"\n")
         match = re.match(rb"HTTP/\d(?:\.\d)? (\d{3})", status_line)
         if match is None:
-            raise BodyRefused("holds no HTTP answer")
+            raise BodyRefused("holds no HTTP response")
         lines = [line.partition(b":") for line in rest.splitlines() if line.strip()]
         headers: Headers = clean_headers((n.decode("latin-1"), v.decode("latin-1")) for n, _, v in lines)
         status = int(match[1])
         if not 200 <= status <= 599:
-            raise BodyRefused(f"has the status {status}, which no page gets")
+            raise BodyRefused(f"has the invalid status {status}")
         if status in (206, 304):
             raise BodyRefused("was recorded in part only" if status == 206 else "was recorded without its body")
         chunks: Chunks = _slices(data, body, end)

@@ -37,7 +37,7 @@ def agreed(
     if not first.alive:
         return Seen(first, now, cannot="the page does not load, as found")
     if why := next((snapshot.restless for snapshot in (*old, *new) if snapshot.restless), ""):
-        return Seen(first, now, cannot=f"{why}, so that two looks at it cannot be compared")
+        return Seen(first, now, cannot=f"{why}, so it cannot be compared")
     differences = list(compare(first, old[-1], now, only, judge))
     for again, snapshot in product(old[1:-1] or old[-1:], new):
         if differences and (again, snapshot) != (old[-1], now):

@@ -52,7 +52,7 @@ def compare_sites(
     def one(lane: Browser, page: Exchange) -> list[PageCheck]:
         name = site_path(before.base_url, page.url)
         if name not in there:
-            gone = Difference("page", "the page is not there any more")
+            gone = Difference("page", "the page no longer exists")
             return [PageCheck(name, device.name, (gone,)) for device in devices]
         own = page_checks if lane is browser else page_checks.beside(lane)
         pairs = []
@@ -68,7 +68,7 @@ def compare_sites(
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
         found += [
-            PageCheck(name, d.name, (Difference("page", "the page was not there before"),))
+            PageCheck(name, d.name, (Difference("page", "the page did not exist before"),))
             for name in new
             for d in devices
         ]

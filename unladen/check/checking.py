@@ -215,7 +215,7 @@ class _Round:
         def ask(some: Sequence[Unit], pieces: Mapping[str, Collection[str]] | None = None) -> Sequence[Difference]:
             nonlocal asked
             asked += 1
-            note = f"looking for the cause on {path}, {device.name}: look {asked}"
+            note = f"searching for the culprit on {path}, {device.name}: snapshot {asked}"
             self.relay.there.step("check", min(asked, MOST_TRIALS - 1), MOST_TRIALS, note)
             out = set(suspects).difference(some)
             wanted = plan.without((), out).sparing(pieces or {})

@@ -21,7 +21,7 @@ def compare(
     have looked all three times, of these `only` those named, if any are. `judge` tells how alike image files are to a visitor.
     """
     if not after.alive:
-        return (Difference("dead", "the page does not load any more"),) if before.alive else ()
+        return (Difference("dead", "the page no longer loads"),) if before.alive else ()
     found: list[Difference] = []
     for probe in all_probes():
         if only and probe.name not in only:

@@ -30,7 +30,7 @@ class GroupMembers:
         found = []
         for first, count in counts.items():
             pages, they = ("one more page", "it was") if count == 1 else (f"{count:,} more pages", "they were")
-            found.append(Notice(first, f"stands for {pages} of its kind; {they} neither weighed nor looked at"))
+            found.append(Notice(first, f"represents {pages} of its group; {they} neither weighed nor checked"))
         return found
 
     def is_theirs(self, target: str) -> bool:
@@ -67,7 +67,7 @@ class GroupMembers:
                 if change.remedy != guilty.remedy or gone or change.insist or mine.isdisjoint(change.pages):
                     continue
                 parts = {part.target: part for part in (known.parts if known else ())}
-                reason = f"{pair.page} stands for its page, and differed by the same remedy"
+                reason = f"{pair.page} represents its page and differed with the same remedy"
                 theirs = [target for target in change.targets if target not in parts and self.is_theirs(target)]
                 if not theirs:
                     continue
@@ -92,5 +92,7 @@ def kin_notices(capture: Capture, weighed: Iterable[str], kin: Mapping[str, str]
     told = GroupMembers(capture, kin).notices()
     if kin and alone:
         more = f" and {len(alone) - 1:,} more" if len(alone) > 1 else ""
-        told.append(Notice(alone[0] + more, "nobody stands for: not weighed, and no page of the kind was"))
+        told.append(
+            Notice(alone[0] + more, "has no representative: neither this page nor one of its group was weighed")
+        )
     return told

@@ -121,7 +121,7 @@ def _cut(data: bytes, wanted: SubsetFont) -> Font:
         font.save(out, reorderTables=False)
     made = out.getvalue()
     if len(made) >= len(data):
-        raise Refused("would not get smaller")
+        raise Refused("would not become smaller")
     # Which of the two parts stands for what neither has does not matter, so that both lists stay short. The space is the
     # first one's, since a family's measures are taken from the face that has it.
     return Font(made, written({0x20, *keep}, known - keep), written(known - keep - {0x20}, keep | {0x20}))

@@ -121,7 +121,7 @@ def ledger_from(data: Any, name: str) -> dict[str, Any]:
         known = {remedy.name for remedy in remedies()}
         unknown = ({change["remedy"] for change in ledger["changes"]} | set(ledger["remedies"])) - known
         if unknown:
-            raise BadInput(name, f"names the remedy “{min(unknown)[:60]}”, which there is not")
+            raise BadInput(name, f"names the remedy “{min(unknown)[:60]}”, which does not exist")
         for part in ("unexplained", "checks", "notices"):
             ledger[part]
     except (KeyError, TypeError, AttributeError, ValueError) as error:

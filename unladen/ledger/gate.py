@@ -113,10 +113,10 @@ def judge(
                 f"{page} on {device}: {len(lost)} missing {'files count' if len(lost) > 1 else 'file counts'} nothing: {named}"
             )
     if not gate.kept:
-        raise BadInput("allowance", "has no limit for any page that was weighed")
+        raise BadInput("allowance", "has no limit for a weighed page")
     for number, limit in enumerate(allowance.limits, 1):
         if not any(row.limit is limit for row in gate.kept):
-            gate.notes.append(f"limit {number} ({limit.label}) is for nothing that was weighed")
+            gate.notes.append(f"limit {number} ({limit.label}) applies to no weighed page")
     return gate
 
 
@@ -129,10 +129,10 @@ def _growth(
     if not any(limit.measure == "growth" for limit in allowance.limits):
         return {}
     if pinned is None:
-        raise BadInput("allowance", "limits growth, which wants weigh-ins to count from")
+        raise BadInput("allowance", "limits growth, which needs earlier weigh-ins")
     found = compare_documents(pinned, weigh_ins_document(list(weigh_ins)), (name, "weigh-ins of now"))
     gate.notes += [f"counted from other conditions: {note}" for note in found["notes"]]
-    gate.notes += [f"nothing is known of {where} from before, so its growth is not" for where in found["only_after"]]
+    gate.notes += [f"no earlier weigh-in of {where}, so its growth is unknown" for where in found["only_after"]]
     table: dict[tuple[str, str], _Found] = {}
     for pair in found["pairs"]:
         before, more = pair["before"]["transferred"], pair["difference"]["transferred"]
@@ -294,7 +294,7 @@ def _culprit(row: Kept, culprit: Culprit) -> str:
         amount = f"{culprit.amount:,.0f} px"
     if row.limit.measure == "seconds":
         amount = f"there after {culprit.amount:g} s"
-    return ", ".join(filter(None, (culprit.name, amount, f"brought by {culprit.bringer}" if culprit.bringer else "")))
+    return ", ".join(filter(None, (culprit.name, amount, f"loaded by {culprit.bringer}" if culprit.bringer else "")))
 
 
 def gate_markdown(gate: Gate) -> str:
@@ -304,8 +304,8 @@ def gate_markdown(gate: Gate) -> str:
         plain = " ".join(text.split()).replace("\\", "\\\\").replace("|", "\\|")
         return plain.replace("<", "&lt;").replace("`", "\\`")
 
-    said = "All limits hold." if gate.passes else f"{len(gate.broken)} of {len(gate.kept)} limits are broken."
-    lines = [f"**{said}**", "", "| page | device | limit | is | at most | brought by |", "|---|---|---|--:|--:|---|"]
+    said = "All limits met." if gate.passes else f"{len(gate.broken)} of {len(gate.kept)} limits exceeded."
+    lines = [f"**{said}**", "", "| page | device | limit | is | at most | loaded by |", "|---|---|---|--:|--:|---|"]
     for row in [*gate.broken, *(row for row in gate.kept if not row.over)]:
         by = "; ".join(cell(_culprit(row, culprit)) for culprit in row.culprits[:3]) if row.over else ""
         mark = f"**{_figure(row.value, row.limit)}**" if row.over else _figure(row.value, row.limit)

@@ -38,7 +38,7 @@ def replacements(found: Capture, lighter: Capture) -> list[Replacement]:
         pages = {page for use in uses.get(exchange.url, []) for page in texts.pages_of(use.text)}
         if is_page(exchange.media_type):
             pages = {texts.path(exchange)}
-        what = "add the file" if old is None else "replace the file by the one of the same name"
+        what = "add the file" if old is None else "replace the file of the same name"
         size = old.size if old else 0
         rows.append(Replacement(exchange.url, texts.path(exchange), what, tuple(sorted(pages)), size, exchange.size))
     return sorted(rows, key=lambda row: (row.after - row.before, row.path))

@@ -136,7 +136,7 @@ class SetParams:
         def with_values(change: Change[Any]) -> Change[Any]:
             known = {setting.name for setting in remedy_named(change.remedy).settings}
             if unknown := set(self.values) - known:
-                raise BadInput("the plan", f"“{change.id}” has nothing to be set that is called “{min(unknown)}”")
+                raise BadInput("the plan", f"“{change.id}” has no setting “{min(unknown)}”")
             try:
                 return replace(
                     change, params=type(change.params).from_json(change.params.as_json() | dict(self.values))
@@ -169,7 +169,7 @@ class SetKeep:
             raise BadInput("the keep list", str(refused)) from None
         for selector in lists["selectors"]:
             if not is_selector(selector):
-                raise BadInput("the keep list", f"has “{selector}”, which is no selector")
+                raise BadInput("the keep list", f"has “{selector}”, which is not a selector")
         notes = plan.keep.notes if self.notes is None else self.notes
         there = tuple(note for note in notes if note.pattern in lists.get(note.kind, ()))
         return replace(plan, keep=Keep(**lists, notes=there))
@@ -201,7 +201,7 @@ class SetMasks:
         for mask in self.masks:
             left, top, right, bottom = mask.box
             if left >= right or top >= bottom:
-                raise BadInput("the masks", f"have one of no size on {mask.page}")
+                raise BadInput("the masks", f"have a region without a size on {mask.page}")
         return replace(plan, tolerance=replace(plan.tolerance, masks=self.masks))
 
 

@@ -44,7 +44,7 @@ def with_embed(plan: Plan, id: str, choice: EmbedChoice) -> Plan:
     except FieldRefused as refused:
         raise BadInput("the choice", str(refused)) from None
     if not params.pictures_of() and choice.picture != "seen":
-        raise BadInput("the choice", "there is no such picture of this embed")
+        raise BadInput("the choice", "the embed has no such picture")
     return _with(plan, replace(found, on=choice.way != LEAVE, params=params, chosen=True))
 
 
@@ -65,9 +65,9 @@ def _delayed(params: DelayParams, choice: EmbedChoice) -> DelayParams:
     if choice.way not in (*WAITS, LEAVE):
         raise BadInput("the choice", f"the way “{choice.way}” is for another sort of embed")
     if choice.way == "near" and not params.places:
-        raise BadInput("the choice", "it makes nothing at a place of its own that could come near")
+        raise BadInput("the choice", "it has no place of its own on the page")
     if choice.way == "click" and not (params.places and all(place.frames for place in params.places.values())):
-        raise BadInput("the choice", "it makes nothing at a place of its own where a picture could stand")
+        raise BadInput("the choice", "it has no place of its own for a placeholder")
     wait = params.wait if choice.way == LEAVE else choice.way
     return replace(params, wait=wait, title=choice.title.strip() or params.title, picture=choice.picture)
 

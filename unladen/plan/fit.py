@@ -27,7 +27,7 @@ class Fit:
 
     def notices(self) -> list[Notice]:
         """What is missing, each once."""
-        return [Notice(path, "is named in the plan and is not in this site") for path in self.missing]
+        return [Notice(path, "the plan names this file; the site does not have it") for path in self.missing]
 
 
 def fit(plan: Plan, capture: Capture) -> Fit:

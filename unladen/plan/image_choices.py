@@ -32,9 +32,9 @@ class ImageChoice:
 
     def __post_init__(self) -> None:
         if self.format not in ("", LEAVE, "WEBP", "AVIF", "JPEG", "PNG"):
-            raise BadInput(self.format, "is a format that cannot be chosen")
+            raise BadInput(self.format, "is not an available format")
         if self.likeness not in LIKENESS:
-            raise BadInput(self.likeness, f"is none of the likenesses {', '.join(LIKENESS)}")
+            raise BadInput(self.likeness, f"must be one of {', '.join(LIKENESS)}")
         if not 0 <= self.quality <= 100 or not 0 <= self.width <= MOST_WIDTH:
             raise BadInput("the choice", f"quality goes from 1 to 100 and width to {MOST_WIDTH:,} px")
 
@@ -56,7 +56,7 @@ def choices_for(
     """
     rows = {image.path: image for image in images}
     if unknown := set(paths) - rows.keys():
-        raise BadInput(min(unknown), "there is no such image in the site")
+        raise BadInput(min(unknown), "the site has no such image")
     wanted = dict.fromkeys(paths)
     if family:
         related = {rows[path].family for path in paths} - {""}

@@ -95,7 +95,7 @@ def _change(change: AnyChange | None, other: AnyChange | None) -> str:
         return "not in it"
     if not change.on:
         return "not wanted"
-    said = ["wanted, whatever the check says" if change.insist else "wanted"]
+    said = ["on, override" if change.insist else "wanted"]
     if other is not None and other.on:
         if change.targets != other.targets:
             said.append(

@@ -54,7 +54,7 @@ class Preset:
         if not isinstance(data, Mapping) or data.get("format") != FORMAT:
             raise BadInput(name, f"is not a preset in the format {FORMAT}")
         if data.get("effort") not in EFFORTS:
-            raise BadInput(name, f"has an effort that is none of {', '.join(EFFORTS)}")
+            raise BadInput(name, f"has an effort other than {', '.join(EFFORTS)}")
         known = [remedy.name for remedy in remedies()]
         without = data.get("without", [])
         if not isinstance(without, list):

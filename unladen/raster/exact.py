@@ -23,14 +23,14 @@ def exact_copy(data: bytes, info: ImageInfo, *, copyright: bool = False) -> byte
     Orientation and colour profile stay in the file, since the pixels are not touched.
     """
     if info.format not in ("JPEG", "PNG", "WEBP"):
-        raise ImageRefused(f"is a {info.format} file, which is left as it is")
+        raise ImageRefused(f"is a {info.format} file, which stays unchanged")
     plain = stripped(data, copyright=copyright)
     if info.format == "JPEG":
         plain = min(plain, _packed_jpeg(plain), key=len)
     elif info.format == "PNG" and info.frames == 1:
         plain = min(plain, _packed_png(plain), key=len)
     if not _same_picture(data, plain):
-        raise ImageRefused("could not be packed again without a change")
+        raise ImageRefused("could not be compressed without a change")
     return plain
 
 

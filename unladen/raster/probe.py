@@ -76,10 +76,10 @@ def _other_sort(data: bytes) -> str:
     """Why a file that is none of the formats read here is left alone."""
     for place, mark, name in _OTHERS:
         if data[place : place + len(mark)] == mark:
-            return f"is {name}, which is left as it is"
+            return f"is {name}, which stays unchanged"
     if b"<svg" in data[:4096].lower():
-        return "is an SVG drawing, though its name or type says something else"
-    return "is no image that can be read"
+        return "is an SVG drawing, although its name or type differs"
+    return "is not a readable image"
 
 
 def has_gain_map(data: bytes) -> bool:

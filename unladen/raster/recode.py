@@ -109,9 +109,9 @@ def recode(data: bytes, recipe: Recipe, *, rough: bool = False) -> Recoded:
     if info.frames > 1 and not recipe.always:
         return _animated(data, info, format, recipe)
     if info.format not in FORMATS and not (recipe.always or info.format == "GIF"):
-        raise ImageRefused(f"is a {info.format} file, which is left as it is")
+        raise ImageRefused(f"is a {info.format} file, which stays unchanged")
     if has_gain_map(data) and not recipe.always and not (recipe.similarity >= 1 and not recipe.quality):
-        raise ImageRefused("holds a second picture for bright screens (HDR), which another file would lose")
+        raise ImageRefused("holds a second picture for bright screens (HDR), which would be lost")
     part = _part(info, recipe)
     target = _target_size(info, format, recipe, part)
     exact = recipe.similarity >= 1 and not recipe.quality
@@ -120,9 +120,9 @@ def recode(data: bytes, recipe: Recipe, *, rough: bool = False) -> Recoded:
         _expect_worth(copy, data, exact=True, recipe=recipe)
         return Recoded(copy, format, info.width, info.height, 0, 1.0)
     if exact and info.has_profile:
-        raise ImageRefused("has a colour profile, which an exact copy in another format would lose")
+        raise ImageRefused("has a colour profile, which a lossless copy in another format would lose")
     if exact and info.format == "JPEG":
-        raise ImageRefused("is a JPEG, which no exact coding packs better")
+        raise ImageRefused("is a JPEG, which lossless compression cannot improve")
     if not exact and not recipe.always:
         _expect_fresh(data, info, format, target or part)
     pixels = decode(data, target, still=recipe.always, part=part)
@@ -138,13 +138,13 @@ def recode(data: bytes, recipe: Recipe, *, rough: bool = False) -> Recoded:
 def _expect_worth(found: bytes, data: bytes, *, exact: bool, recipe: Recipe) -> None:
     share, least = (_WORTH_EXACT_SHARE, _WORTH_EXACT_BYTES) if exact else (_WORTH_SHARE, _WORTH_BYTES)
     if not recipe.always and len(found) > min(len(data) * share, len(data) - least):
-        raise ImageRefused(f"would not get smaller by more than {1 - share:.0%}")
+        raise ImageRefused(f"would not become smaller by more than {1 - share:.0%}")
 
 
 def _expect_fresh(data: bytes, info: ImageInfo, format: Format, fewer: object) -> None:
     """No second lossy pass over what has been through one, unless the picture gets smaller in px too."""
     if info.format == "JPEG" and is_marked(data):
-        raise ImageRefused("was made smaller before, and a second time would cost quality")
+        raise ImageRefused("was compressed before; a second time would cost quality")
     if fewer:
         return
     if info.format == format and format in ("WEBP", "AVIF"):
@@ -152,7 +152,7 @@ def _expect_fresh(data: bytes, info: ImageInfo, format: Format, fewer: object) -
     if info.format in ("WEBP", "AVIF") and format != "AVIF":
         raise ImageRefused(f"is {info.format} already")
     if info.format == "JPEG" and (quality := jpeg_quality(data)) <= _ALREADY_COARSE:
-        raise ImageRefused(f"is compressed as far as it can bear already (quality {quality} or so)")
+        raise ImageRefused(f"is compressed as far as possible already (quality {quality} or so)")
 
 
 def jpeg_quality(data: bytes) -> int:
@@ -168,9 +168,9 @@ def jpeg_quality(data: bytes) -> int:
 def _target_format(info: ImageInfo, recipe: Recipe) -> Format:
     wanted = recipe.format or info.format
     if wanted not in FORMATS:
-        raise ImageRefused(f"is a {wanted} file, which is left as it is")
+        raise ImageRefused(f"is a {wanted} file, which stays unchanged")
     if wanted == "JPEG" and info.format != "JPEG" and not recipe.always and info.mode not in ("RGB", "L", "1"):
-        raise ImageRefused("may be transparent, which a JPEG cannot be")
+        raise ImageRefused("may be transparent, which JPEG does not support")
     return wanted
 
 
@@ -261,7 +261,7 @@ def is_graphic(pixels: Image.Image) -> bool:
 
 
 def _exact_webp(sight: Sight, recipe: Recipe) -> Recoded | None:
-    """Every pixel as it was; or nearly, where that is smaller, looks the same and is not more than was asked for."""
+    """Every pixel stays the same; or nearly, where that is smaller, looks the same and is not more than was asked for."""
     pixels = sight.picture
     data = encode_lossless_webp(pixels)
     if not _same_pixels(pixels, reopen(data)):

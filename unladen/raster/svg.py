@@ -34,9 +34,9 @@ def check_svg(data: bytes) -> tuple[int, int]:
     except DefusedXmlException:
         raise ImageRefused("is an SVG with entities of its own") from None
     except (ParseError, ValueError, LookupError) as error:
-        raise ImageRefused(f"is no SVG that can be read ({error})") from None
+        raise ImageRefused(f"is not a readable SVG ({error})") from None
     if root.tag != _SVG:
-        raise ImageRefused("is no SVG")
+        raise ImageRefused("is not an SVG")
     for number, element in enumerate(root.iter()):
         if number > _MAX_ELEMENTS:
             raise ImageRefused(f"is an SVG of more than {_MAX_ELEMENTS:,} elements")

@@ -23,9 +23,9 @@ from unladen.remedies.journal import Added, Edited, Journal, Offered, Replaced, 
 from unladen.remedies.settings import Delivery, ImageSettings
 from unladen.work_cache import Outcome, WorkCache
 
-NO_EDITS = "would need another name or an edit of a page, and only files of the same name are wanted"
-SHARED = "is also used by a page that stays as it is"
-PINNED = "is taken by a page with an integrity attribute, as it is or not at all"
+NO_EDITS = "needs a new name or an edited page, but the setting allows files of the same name only"
+SHARED = "is also used by a page outside the scope"
+PINNED = "is protected by an integrity attribute of a page"
 AnyChange = Change[Any]
 
 
@@ -176,7 +176,7 @@ class Draft:
             if image := self.exchange(path):
                 yield path, image
             else:
-                self.notice(path, "is not in the site any more")
+                self.notice(path, "is no longer in the site")
 
     def page(self, path: str) -> tuple[Exchange, Document] | None:
         """A page as found and parsed, by its path; None when it cannot be edited."""
@@ -217,7 +217,7 @@ class Draft:
         if any(start < edit.end and edit.start < end for start, end in self._taken[exchange.url]):
             return False  # the tag is another's by now
         if self._is_kept(change, exchange, edit):
-            self.notice(self.path(exchange), "has a part that is on the keep list")
+            self.notice(self.path(exchange), "has a part on the keep list")
             return False
         self.pending[exchange.url].append(Pending(change.id, edit, attribute))
         return True
@@ -317,7 +317,7 @@ class Draft:
         others = [self.path(page) for page in self.capture.pages() if self.path(page) not in change.pages]
         seen = {path for use in self.uses_of(image, self._every_page()) for path in self.texts.pages_of(use.text)}
         if seen.intersection(others):
-            self.notice(self.path(image), "is also shown on a page that stays as it is")
+            self.notice(self.path(image), "is also shown on a page outside the scope")
             return False
         self.work_cache.hand_over(new)
         old = self.in_place.get(image.url, image)

@@ -66,7 +66,7 @@ class LiveServer(ReplayServer):
             return Answer(404, (("cache-control", "no-store"),))
         try:
             if question.method not in _METHODS:
-                raise Refused(f"{question.method} requests are not made")
+                raise Refused(f"{question.method} requests are not sent")
             fetched = fetch(question.method, url, question.headers, question.body, self._allowed, self._limits)
             self._keep(url, question.method, fetched)
         except (Refused, Unanswered, BodyRefused) as error:
@@ -124,7 +124,7 @@ class LiveServer(ReplayServer):
         with self._lock:
             self._left -= len(body)
             if self._left < 0:
-                raise Unanswered("is left out, since the site sends more than may be recorded in one go")
+                raise Unanswered("is left out: the recording has reached its size limit")
             self.responses.setdefault(
                 (url, method), Response(url, fetched.status, headers, body, encoding_of(headers), method)
             )

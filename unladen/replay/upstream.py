@@ -92,11 +92,11 @@ def target(host: str, port: int, allowed: Allowed) -> tuple[str, int, bool]:
     try:
         found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError) as error:
-        raise Unanswered(f"the name {host} leads nowhere") from error
+        raise Unanswered(f"cannot resolve host {host}") from error
     for *_, address in found:
         if allowed.private or is_public(str(address[0])):
             return str(address[0]), port, False
-    raise Refused(f"{host} is a private or local address, which is not visited")
+    raise Refused(f"{host} is a private or local address, which cannot be visited")
 
 
 def fetch(
@@ -105,7 +105,7 @@ def fetch(
     """Ask a server; redirects are not followed. Raises `Refused` and `Unanswered`."""
     parts = urlsplit(url)
     if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise Refused("only http and https are visited")
+        raise Refused("only http and https can be visited")
     port = parts.port or (443 if parts.scheme == "https" else 80)
     address, connect_port, named = target(parts.hostname, port, allowed)
     deadline = time.monotonic() + limits.seconds
@@ -125,7 +125,7 @@ def fetch(
         fields = tuple((name.lower(), value) for name, value in response.getheaders())
         return Fetched(response.status, fields, _read(response, connection.sock, deadline, limits))
     except ssl.SSLError as error:
-        raise Unanswered(f"its certificate or encryption is not in order ({error.reason or error})") from error
+        raise Unanswered(f"its certificate or encryption is invalid ({error.reason or error})") from error
     except TimeoutError as error:
         raise Unanswered(f"did not answer within {limits.seconds:g} s") from error
     except (OSError, http.client.HTTPException, ValueError) as error:

@@ -58,7 +58,7 @@ class MinifyScript:
             raise Refused(f"is larger than {_LARGEST // 1_000_000} MB")
         made = _run(data, self)
         if len(made) >= len(data):
-            raise Refused("would not get smaller")
+            raise Refused("would not become smaller")
         return Shorter(made)
 
 

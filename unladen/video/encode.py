@@ -70,7 +70,7 @@ def film(data: bytes, recipe: VideoRecipe) -> Recoded:
 
         made = _coarsest(attempt, _STEPS[recipe.format], recipe.similarity)
     if len(made.data) >= len(data):
-        raise VideoRefused("would not get smaller")
+        raise VideoRefused("would not become smaller")
     return made
 
 

@@ -53,11 +53,11 @@ def demuxer_of(data: bytes) -> str:
     if len(data) > MAX_BYTES:
         raise VideoRefused(f"is larger than {MAX_BYTES // 10**6} MB")
     if data.lstrip()[:7] == b"#EXTM3U" or data.lstrip()[:4] in (b"<MPD", b"ffco"):
-        raise VideoRefused("is a playlist that points to other files, which are not fetched")
+        raise VideoRefused("is a playlist that points to other files, which cannot be fetched")
     for at, mark, name in _DEMUXERS:
         if data[at : at + len(mark)] == mark:
             return name
-    raise VideoRefused("is no film that can be read")
+    raise VideoRefused("is not a readable video")
 
 
 @contextlib.contextmanager
@@ -82,7 +82,7 @@ def run(command: Sequence[str | Path], within: float) -> str:
     except subprocess.TimeoutExpired:
         raise VideoRefused(f"could not be treated within {within:g} s") from None
     except FileNotFoundError:
-        raise VideoRefused("cannot be treated, since ffmpeg is missing here") from None
+        raise VideoRefused("cannot be converted: ffmpeg is missing") from None
     if done.returncode:
         lines = done.stderr.decode(errors="replace").strip().splitlines() or [f"ended with {done.returncode}"]
         raise VideoRefused(f"could not be read ({lines[-1][-160:]})")
@@ -116,10 +116,10 @@ def probe_film(data: bytes) -> VideoInfo:
     if film is None:
         raise VideoRefused("has no moving pictures in it")
     if film.get("codec_name", "unknown") == "unknown" or not film.get("width"):
-        raise VideoRefused("is coded in a way that ffmpeg does not know")
+        raise VideoRefused("uses a codec that ffmpeg does not know")
     width, height = int(film["width"]), int(film["height"])
     if max(width, height) > MAX_SIDE:
-        raise VideoRefused(f"is {width}x{height} px; at most {MAX_SIDE} px a side are treated")
+        raise VideoRefused(f"is {width}x{height} px; at most {MAX_SIDE} px per side are supported")
     seconds = _number(found.get("format", {}).get("duration")) or _number(film.get("duration"))
     if seconds > MAX_SECONDS:
         raise VideoRefused(f"runs for {seconds / 60:.0f} min; at most {MAX_SECONDS // 60} min are treated")

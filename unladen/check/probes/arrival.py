@@ -40,9 +40,9 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     other = [place for place in steady if place in now and not _same(first[place], now[place])]
     found = []
     for places, text in (
-        (missed, "{place} does not show until what comes later is there"),
-        (came, "{place} shows until what comes later is there"),
-        (other, "{place} looks otherwise until what comes later is there"),
+        (missed, "{place} stays hidden until late files load"),
+        (came, "{place} shows until late files load"),
+        (other, "{place} looks different until late files load"),
     ):
         if places:
             table = now if places is came else first

@@ -18,7 +18,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     for place in after.values["broken"]:
         if place not in known:
             inside = place.startswith("html")
-            text = "{place} does not show its picture" if inside else f"{place} has lost its picture"
+            text = "{place} does not show its image" if inside else f"{place} has lost its image"
             found.append(Difference("broken-image", text, places=(place,) if inside else ()))
     return found
 

@@ -42,7 +42,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     found = []
     if gone:
         hides = gone[0] in closed
-        text = "{place} does not show any more" if hides else "{place} is gone"
+        text = "{place} is no longer visible" if hides else "{place} is gone"
         found.append(
             Difference(
                 "gone", text + and_more(len(gone)), _boxes(first, gone), places=tuple(gone[:40]), detail=_list(gone)
@@ -51,7 +51,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     known = {*first, *second, *(before.values.get("closed") or ())}
     came = [place for place in now if place not in first and place not in second]
     if came:
-        text = "{place} shows now" if came[0] in known else "{place} was not there before"
+        text = "{place} became visible" if came[0] in known else "{place} is new"
         found.append(
             Difference(
                 "came", text + and_more(len(came)), _boxes(now, came), places=tuple(came[:40]), detail=_list(came)
@@ -78,13 +78,13 @@ def compare_hits(before: Observation, again: Observation, after: Observation) ->
             found.append(
                 Difference(
                     "covered",
-                    "{place} cannot be pressed: something lies above it",
+                    "{place} cannot be pressed: another element covers it",
                     places=(row.place,),
                     detail=row.new,
                 )
             )
         elif row.old == "" and row.new == "outside":
-            found.append(Difference("covered", "{place} lies outside the window now", places=(row.place,)))
+            found.append(Difference("covered", "{place} is now outside the window", places=(row.place,)))
     return found[:_MOST_NAMED]
 
 

@@ -28,7 +28,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     found = []
     for row in changed_rows(before, again, after, "globals"):
         if row.old is not None and not _grew(row):
-            what = "is not defined any more" if row.new is None else "has lost or changed parts"
+            what = "is no longer defined" if row.new is None else "has lost or changed parts"
             text = f"“{row.place.rpartition(' >>> ')[2]}”, which the page's scripts define, {what}"
             found.append(Difference("scripts", text, places=frame_of(row.place), detail=f"{row.old} → {row.new}"))
     for row in changed_rows(before, again, after, "listeners"):
@@ -37,15 +37,15 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
             continue
         own = row.place.rpartition(" >>> ")[2]
         where = own if own.startswith("the ") else "{place}"
-        text = f"{where} does not listen any more for {', '.join(sorted(gone))}"
+        text = f"{where} no longer reacts to {', '.join(sorted(gone))}"
         places = frame_of(row.place) if own.startswith("the ") else (row.place,)
         found.append(Difference("scripts", text, places=places, detail=f"{row.place}: {row.old} → {row.new}"))
     for name, called in (("defined", "custom element"), ("workers", "worker"), ("storage", "stored name")):
         old, second, new = (set(seen.values.get(name) or ()) for seen in (before, again, after))
         for lost in sorted((old & second) - new):
-            found.append(Difference("scripts", f"the {called} “{shortened(lost)}” is not made any more"))
+            found.append(Difference("scripts", f"the {called} “{shortened(lost)}” is no longer created"))
     old, new = (set(seen.values.get("undefined") or ()) for seen in (before, after))
-    found += [Difference("scripts", f"nothing defines the element “{tag}” any more") for tag in sorted(new - old)]
+    found += [Difference("scripts", f"the custom element “{tag}” is no longer defined") for tag in sorted(new - old)]
     return found
 
 

@@ -31,7 +31,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     """Those that opened something before, or were not there."""
     known = {*before.values["stuck"], *again.values["stuck"]}
     return [
-        Difference("still", f"the still of “{title}” does not open what it stands for")
+        Difference("still", f"the placeholder of “{title}” does not open its embed")
         for title in after.values["stuck"]
         if title not in known
     ]

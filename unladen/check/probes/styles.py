@@ -25,10 +25,10 @@ _WHEN = {
     "focus-visible": "with the focus",
     "focus-within": "with the focus inside",
     "checked": "when ticked",
-    "invalid": "when filled in wrongly",
+    "invalid": "with invalid input",
     "print": "in print",
     "dark": "in the dark scheme",
-    "motion": "where movement is welcome",
+    "motion": "with motion allowed",
     "contrast": "with more contrast",
     "forced": "with forced colours",
 }

@@ -450,10 +450,10 @@ def _does(said: Any) -> str:
         "shows": "shows",
         "hides": "hides",
         "moves": "moves",
-        "looks": "changes its look",
+        "looks": "changes its appearance",
         "new": "comes",
         "gone": "goes",
-        "says": "says something else",
+        "says": "changes its text",
         "tells": "changes its state",
         "holds": "takes another value",
     }
@@ -461,7 +461,7 @@ def _does(said: Any) -> str:
 
 
 def _did(said: Any) -> str:
-    word = {"shows": "it showed", "hides": "it hid", "moves": "it moved", "new": "it brought", "gone": "it took away"}
+    word = {"shows": "it showed", "hides": "it hid", "moves": "it moved", "new": "it brought", "gone": "removed"}
     return word.get(_first(said), "it changed")
 
 

@@ -66,7 +66,7 @@ def _told(row: Changed) -> Difference:
     if row.place.endswith(" @plays"):
         return _difference(row, "{place} has other controls or captions", "with")
     if row.place.endswith(" @poster"):
-        return Difference("ways", "{place} has lost its picture", places=(element_of(row.place),))
+        return Difference("ways", "{place} has lost its image", places=(element_of(row.place),))
     if row.place.endswith(" @file"):
         return _difference(row, "what {place} leads to", "now")
     if row.place.endswith(" @shows"):

@@ -55,7 +55,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     if not rows:
         return []
     lead = rows[0]
-    gone, other = ("are gone", "say something else") if len(rows) > 1 else ("is gone", "says something else")
+    gone, other = ("are gone", "say something else") if len(rows) > 1 else ("is gone", "changes its text")
     text = f"without scripts, “{shortened(lead.old, 40)}”{and_more(len(rows))} {gone if lead.new is None else other}"
     detail = "; ".join(f"{row.place}: {row.old} → {row.new}" for row in rows[:8])
     return [Difference("without scripts", text, places=tuple(row.place for row in rows[:20]), detail=detail)]

@@ -25,7 +25,7 @@ class NotPrinted(UnladenError):
 def report_pdf(html: str, paper: str = "A4") -> bytes:
     """A report's HTML on paper; raises `BadInput` for another paper, `BrowserMissing` and `NotPrinted`."""
     if paper not in PAPERS:
-        raise BadInput(paper, f"is no paper; say {' or '.join(PAPERS)}")
+        raise BadInput(paper, f"is not a paper size; use {' or '.join(PAPERS)}")
     return driver().run(_print(html, paper))
 
 

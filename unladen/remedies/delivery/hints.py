@@ -71,8 +71,8 @@ REMEDY = Remedy(
     name="hints",
     phase="delivery",
     params=HintParams,
-    title="Hosts looked up early",
-    what="Hints about other hosts, for those that a page needs and no others",
+    title="Connect early to other hosts",
+    what="Preconnect hints for hosts that the page needs",
     detail=(
         "`preconnect` for at most two hosts that stay and that a browser learns of only from other files; hints about hosts that the page "
         "never asked, however it was scrolled and walked over, go."

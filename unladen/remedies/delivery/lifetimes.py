@@ -63,15 +63,15 @@ def apply(change: Change[LifetimeParams], draft: Draft) -> None:
         if seldom_changes(exchange):
             draft.lifetimes[exchange.url] = change.params.days * DAY
         else:
-            draft.notice(path, "is nothing that seldom changes")
+            draft.notice(path, "changes often, so it gets no lifetime")
 
 
 REMEDY = Remedy(
     name="lifetimes",
     phase="delivery",
     params=LifetimeParams,
-    title="Kept by the browser",
-    what="Pictures, fonts and films that nobody has to ask for twice",
+    title="Cache lifetimes",
+    what="Images, fonts and videos stay in the browser's cache",
     detail=(
         "Pictures, fonts and films get a lifetime, and what is new under a name by its content may be kept for good, so that a "
         "repeat visit does not ask for them. Styles, scripts and pages are asked for as before. It takes the "

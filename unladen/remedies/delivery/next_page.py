@@ -47,7 +47,7 @@ def apply(change: Change[NextParams], draft: Draft) -> None:
     """Write the rules into the targets, which are pages."""
     for path, page, document in draft.target_pages(change):
         if not may_run_inline(page, document):
-            draft.notice(path, "has a policy that keeps rules of ours from counting")
+            draft.notice(path, "has a Content Security Policy that blocks speculation rules")
             continue
         text = f"<script type=speculationrules data-unladen=next>{rules_for(change.params)}</script>"
         add_to_head(change, draft, page, document, text, "unladen next")
@@ -57,8 +57,8 @@ REMEDY = Remedy(
     name="next-page",
     phase="delivery",
     params=NextParams,
-    title="The next page ahead",
-    what="The page that a visitor is about to open",
+    title="Prefetch the next page",
+    what="Fetches the page that a visitor is about to open",
     detail=(
         "Rules by which a browser fetches a page of the site once somebody points at its link. Not those with a query, nor those that "
         "sign out, buy or send something as far as their address tells, nor what the user names. Off until somebody wants it, since "
@@ -69,6 +69,6 @@ REMEDY = Remedy(
     steadies=True,
     settings=(
         Setting("way", "The next page", {"prefetch": "is fetched", "prerender": "is built out of sight"}),
-        Setting("never", "Never these paths, parted by spaces"),
+        Setting("never", "Never these paths (separated by spaces)"),
     ),
 )

@@ -12,7 +12,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
     """Have the targets packed once all else is done to them."""
     for path, exchange in draft.targets(change):
         if exchange.status != 200 or not is_compressible(exchange.media_type):
-            draft.notice(path, "is no text that could be packed")
+            draft.notice(path, "is not a text file that could be compressed")
         else:
             draft.packed[exchange.url] = change.id
 
@@ -21,8 +21,8 @@ REMEDY = Remedy(
     name="precompress",
     phase="delivery",
     params=Params,
-    title="Texts packed ahead of time",
-    what="Packed as small as they get, once",
+    title="Compress text ahead of time",
+    what="Text files compressed once, as small as possible",
     detail=(
         "Beside each text lies what brotli makes of it at quality 11, and gzip at level 9; a server hands these out as they are. "
         "Rules for nginx and Apache go with the archive."

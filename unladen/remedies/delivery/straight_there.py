@@ -1,4 +1,4 @@
-"""Addresses that only lead on to others are not asked for."""
+"""Addresses that redirect are not asked for."""
 
 from __future__ import annotations
 
@@ -30,11 +30,11 @@ def apply(change: Change[StraightParams], draft: Draft) -> None:
         passing = draft.exchange(path)
         final = draft.capture.lookup(change.params.to.get(path, ""))
         if passing is None or final is None or final.status != 200:
-            draft.notice(path, "does not lead to anything in the recording any more")
+            draft.notice(path, "no longer redirects to a file of the recording")
             continue
         pages = {p for use in draft.uses_of(passing, change.pages) for p in draft.texts.pages_of(use.text)}
         if not draft.merge(change, final, passing):
-            draft.notice(path, "is named in no text that could be edited")
+            draft.notice(path, "is not named in any editable text")
             continue
         for step in _between(draft.capture, passing):
             for page in sorted(pages):
@@ -57,9 +57,9 @@ REMEDY = Remedy(
     name="straight-there",
     phase="drop",
     params=StraightParams,
-    title="Straight there",
-    what="Addresses that only lead on to others",
-    detail="Where an address leads on for good (301, 308), pages and style sheets name what comes in the end.",
+    title="Link to final addresses",
+    what="Addresses that redirect",
+    detail="Where an address redirects permanently (301, 308), pages and style sheets link to the final address.",
     apply=apply,
     may_edit_pages=True,
 )

@@ -71,7 +71,7 @@ def _hold(
         draft.notice(draft.path(page), f"does not name {url} any more")
         return False
     if any(e.attrs.get("type", "").lower() == "module" for e in scripts):
-        draft.notice(draft.path(page), f"loads {url} as a module, which keeps an order of its own")
+        draft.notice(draft.path(page), f"loads {url} as a module, whose order cannot be changed")
         return False
     if not add_loader(change, draft, page, document):
         return False
@@ -140,8 +140,8 @@ REMEDY = Remedy(
     name="delay-scripts",
     phase="embeds",
     params=DelayParams,
-    title="Widgets when wanted",
-    what="Scripts of other hosts wait until somebody comes near or does something",
+    title="Load on demand: widgets",
+    what="Third-party scripts load when a visitor comes near or interacts",
     detail=(
         "The script is neither fetched nor run until a visitor comes near the place where it makes "
         "something, scrolls, clicks or types, or presses a still there."

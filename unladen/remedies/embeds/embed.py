@@ -39,8 +39,8 @@ REMEDY = Remedy(
     name="embed",
     phase="embeds",
     params=EmbedParams,
-    title="Embeds when wanted",
-    what="A picture with a button stands there until a visitor asks, or the frame loads when near",
+    title="Load on demand: players and maps",
+    what="A placeholder until a visitor wants the embed, or loading when near",
     detail=(
         "As a still, the frame keeps its place and attributes and gets a picture with a button in srcdoc; "
         "pressing it brings the real thing into the same frame, and a player starts. As a link, the still "

@@ -126,11 +126,11 @@ def files_of(change: Change[Shown], draft: Draft, page: Exchange, target: str) -
     for number, picture in enumerate(given):
         digest = picture.digest
         if digest not in draft.capture.store:
-            draft.notice(target, "has a picture that is not here, so its still is plain")
+            draft.notice(target, "has a missing picture, so its placeholder is plain")
             continue
         outcome = draft.work_cache.outcome(digest, STILL)
         if outcome.refused:
-            draft.notice(target, f"has a picture that {outcome.refused}, so its still is plain")
+            draft.notice(target, f"has a picture that {outcome.refused}, so its placeholder is plain")
             continue
         name = f"stills/{_name(change.params.title)}{f'-{number + 1}' if number else ''}.png"
         beside = Exchange(url_of_path(draft.capture.base_url, name), 200, (), "image/png", digest, 0, "", name)

@@ -51,7 +51,7 @@ def apply(change: Change[AnimationParams], draft: Draft) -> None:
             continue  # what every browser plays must be among them
         done = [page for page in change.pages if _put(change, draft, page, image, made)]
         if not done:
-            draft.notice(path, "is shown by no image element of the markup that could be exchanged")
+            draft.notice(path, "is not shown by an image element that could be replaced")
 
 
 def _put(
@@ -112,8 +112,8 @@ REMEDY = Remedy(
     name="animations-as-films",
     phase="images",
     params=AnimationParams,
-    title="Films for animated pictures",
-    what="They play as the picture did and weigh far less",
+    title="Videos instead of animated GIFs",
+    what="Play like the GIF at a fraction of its weight",
     detail="An animated GIF as a film in AV1 and H.264 that plays by itself: an img becomes a video.",
     apply=apply,
     least_effort="bold",

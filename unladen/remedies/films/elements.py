@@ -64,7 +64,7 @@ def shown(draft: Draft, change: AnyChange) -> Iterator[tuple[Exchange, FilmTag]]
     for path, film in draft.targets(change):
         tags = list(tags_of(draft, change, film))
         if not tags:
-            draft.notice(path, "is shown by no video element of the markup")
+            draft.notice(path, "is not shown by a video element")
         for tag in tags:
             yield film, tag
 

@@ -41,7 +41,7 @@ def apply(change: Change[FilmParams], draft: Draft) -> None:
                 made[format] = draft.new_file(film, outcome, outcome.width)
         tags = list(tags_of(draft, change, film)) if made else []
         if made and not tags:
-            draft.notice(path, "is shown by no video element of the markup")
+            draft.notice(path, "is not shown by a video element")
         for tag in tags:
             sources = sources_of(draft, tag)
             sources.made = [(format, file.url) for format, file in made.items()]
@@ -57,8 +57,8 @@ REMEDY = Remedy(
     name="film",
     phase="media",
     params=FilmParams,
-    title="Lighter films",
-    what="Coded again and compared frame by frame",
+    title="Compress videos",
+    what="Encoded again and compared frame by frame",
     detail=(
         "Coded again as AV1 and H.264, scaled to 1.5 px per CSS px at most, no sound behind a page; the "
         "coarsest coding whose mean SSIM holds the target."

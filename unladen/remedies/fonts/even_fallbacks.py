@@ -60,7 +60,7 @@ def apply(change: Change[EvenParams], draft: Draft) -> None:
         metrics = measured(draft.capture.store, font.digest)
         home = next((sheet for sheet, _ in naming(draft.texts, font) if sheet.pages & scope), None)
         if not family or generic not in SYSTEM or metrics is None or home is None or '"' in family:
-            draft.notice(path, "is no font that can be measured")
+            draft.notice(path, "is not a readable font")
             continue
         if family not in aliases:
             aliases[family] = alias_of(family)
@@ -81,8 +81,8 @@ REMEDY = Remedy(
     name="even-fallbacks",
     phase="fonts",
     params=EvenParams,
-    title="Fallback fonts of the same size",
-    what="Fonts of the system that take as much room as those to come",
+    title="Matching fallback fonts",
+    what="System fonts with the same size as the web font",
     detail=(
         "A face of the system's Arial, Times or Courier for each family, set as wide and as high (`size-adjust`, `ascent-override` and so "
         "on), between the family and the next wherever style sheets ask for it, so that nothing jumps when the font comes."

@@ -110,14 +110,14 @@ def apply(change: Change[HostParams], draft: Draft) -> None:
         sheet = draft.capture.lookup(target)
         text = draft.texts.text(sheet) if sheet else None
         if sheet is None or text is None:
-            draft.notice(target, "is not in the recording any more")
+            draft.notice(target, "is no longer in the recording")
             continue
         chars, homes = brought_home(draft.capture, draft.work_cache, sheet, text.chars, change.params)
         body = chars.encode()
         made = _at_home(draft.capture, sheet, ".css", draft.capture.store.put(body), len(body))
         pages = frozenset(path for path in change.pages if _point(change, draft, path, sheet, made))
         if not pages:
-            draft.notice(target, "is named by none of these pages any more")
+            draft.notice(target, "is no longer named by these pages")
             continue
         draft.add(made)
         sizes = draft.capture.sent_size(sheet), draft.capture.sent_size(made)
@@ -169,8 +169,8 @@ REMEDY = Remedy(
     name="host-fonts",
     phase="fonts",
     params=HostParams,
-    title="Fonts of other hosts at home",
-    what="Families of a font service among the site's own files",
+    title="Host fonts on this site",
+    what="Font families of a font service, served from this site",
     detail=(
         "The service's style sheet and the fonts that the recording has come from the site itself, each cut to the characters in use; any "
         "other character still comes from the font as found. No other host has to be found and asked. Whether a family may be "

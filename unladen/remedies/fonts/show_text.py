@@ -60,8 +60,8 @@ REMEDY = Remedy(
     name="show-text",
     phase="fonts",
     params=ShowParams,
-    title="Words before their font",
-    what="Text that shows at once, in another font until its own is there",
+    title="Show text before fonts load",
+    what="Text shows at once in a fallback font",
     detail=(
         "`font-display` for faces that say nothing of it, so that a browser does not hide text for up to three seconds. Fonts of symbols "
         "stay as they are, since other fonts have none of these."
@@ -71,11 +71,11 @@ REMEDY = Remedy(
     settings=(
         Setting(
             "display",
-            "Another font shows",
+            "A fallback font shows",
             {
-                "swap": "until this one is there",
-                "fallback": "for good, if this one is late",
-                "optional": "unless this one is there at once",
+                "swap": "until the font has loaded",
+                "fallback": "permanently, if the font is late",
+                "optional": "unless the font is cached",
             },
         ),
     ),

@@ -118,7 +118,7 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
             for name in sorted(pages):
                 _preload(change, draft, name, font, small)
         else:
-            draft.notice(path, "is named in no style sheet that could be changed")
+            draft.notice(path, "is not named in an editable style sheet")
 
 
 def _preload(change: Change[SubsetParams], draft: Draft, name: str, font: Exchange, small: Exchange) -> None:
@@ -144,8 +144,8 @@ REMEDY = Remedy(
     name="subset-fonts",
     phase="fonts",
     params=SubsetParams,
-    title="Fonts with the characters in use",
-    what="Fonts cut to the characters that are shown",
+    title="Smaller fonts: only characters in use",
+    what="Fonts reduced to the characters that pages show",
     detail=(
         "A new file of WOFF2 with the characters that pages show, and a floor of those that a text may come to need; all features of its "
         "layout stay; of a variable font the weights that styles ask for, with regular and bold. The font as found stays beside it by "
@@ -155,9 +155,9 @@ REMEDY = Remedy(
     least_effort="steady",
     needs_new_names=True,
     settings=(
-        Setting("also", "Further characters that may come"),
+        Setting("also", "Further characters to keep"),
         Setting(
-            "hints", "What fits letters to coarse screens", {"stay": "stays", "go": "goes (Windows may show it)"}
+            "hints", "Hinting (for low-resolution screens)", {"stay": "stays", "go": "goes (Windows may show it)"}
         ),
     ),
 )

@@ -41,7 +41,7 @@ def apply(change: Change[Coding], draft: Draft) -> None:
         found = data_images(read.chars, page=is_page(text.media_type)) if read else []
         done = [image for image in found if _treat(change, draft, text, image)]
         if not done:
-            draft.notice(path, "holds no picture that would get smaller")
+            draft.notice(path, "holds no image that would become smaller")
 
 
 def _treat(change: Change[Coding], draft: Draft, text: Exchange, image: DataImage) -> bool:
@@ -67,8 +67,8 @@ REMEDY = Remedy(
     name="data-images",
     phase="images",
     params=Coding,
-    title="Pictures out of the text",
-    what="What stands in a page or style sheet as base64",
+    title="Lighter data URL images",
+    what="Images embedded as base64",
     detail=(
         "A picture in the text of a page or style sheet becomes WebP: a file of its own, or, when it is tiny by now, in its "
         "place. In the text it holds up the page, and is fetched again with every page."

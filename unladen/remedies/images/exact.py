@@ -17,8 +17,8 @@ REMEDY = Remedy(
     name="exact",
     phase="images",
     params=Params,
-    title="Packed better",
-    what="Every pixel as it was",
+    title="Lossless compression",
+    what="Every pixel stays the same",
     detail=(
         "Packed better (JPEG by jpegtran, PNG by oxipng), without metadata; orientation, profile and, if "
         "asked, owner stay. The file itself changes."

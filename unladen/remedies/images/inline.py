@@ -32,7 +32,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
     for path, image in draft.targets(change):
         for version, pages in draft.versions(change, image).items():
             if version.exchange.url != image.url:
-                draft.notice(path, "has another name by now, so it stays a file")
+                draft.notice(path, "has a new name, so it stays a file")
             else:
                 _write(change, draft, image, version.exchange, pages)
 
@@ -40,7 +40,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
 def _write(change: Change[Params], draft: Draft, image: Exchange, now: Exchange, pages: frozenset[str]) -> None:
     uses = draft.uses_of(image, pages)
     if now.size > MAX_BYTES or any(use.reference.via not in VIA for use in uses):
-        draft.notice(draft.path(image), "is too large to be written into a page, or also named elsewhere")
+        draft.notice(draft.path(image), "is too large to inline or is used in several places")
         return
     url = data_url(draft.capture.store.get(now.digest), image.media_type)
     for use in uses:
@@ -55,8 +55,8 @@ REMEDY = Remedy(
     name="inline",
     phase="images",
     params=Params,
-    title="Written into the page",
-    what="Tiny files that cost more to ask for than they weigh",
+    title="Inline tiny images",
+    what="Tiny files whose request costs more than their bytes",
     detail=(
         "Images of up to 2 kB that are named once are written into the text, if that costs less than the request."
     ),

@@ -41,7 +41,7 @@ def apply(change: Change[UntilParams], draft: Draft) -> None:
         for name in change.pages:
             found = draft.page(name)
             if found and not _put_off(change, draft, *found, image):
-                draft.notice(path, f"is shown on {name} by something that cannot wait")
+                draft.notice(path, f"is shown on {name} by an element that cannot load late")
 
 
 def _put_off(change: Change[UntilParams], draft: Draft, page: Exchange, document: Document, image: Exchange) -> bool:
@@ -129,8 +129,8 @@ REMEDY = Remedy(
     name="lazy-backgrounds",
     phase="lazy",
     params=UntilParams,
-    title="Backgrounds when near",
-    what="By a small script, as browsers cannot do it by themselves",
+    title="Lazy loading: backgrounds",
+    what="A small script loads backgrounds near the view",
     detail=(
         "A background or poster far below waits until it is near; what lies see-through or beneath the "
         "first slide, until a visitor does anything or a slide begins to move."

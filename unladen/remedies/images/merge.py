@@ -24,7 +24,7 @@ def apply(change: Change[MergeParams], draft: Draft) -> None:
     kept = draft.exchange(into)
     for path, other in draft.targets(change):
         if kept is None:
-            draft.notice(into, "is not in the site any more")
+            draft.notice(into, "is no longer in the site")
         elif other.digest != kept.digest:
             draft.notice(path, f"has not the same content as {into} any more")
         elif not draft.merge(change, kept, other):
@@ -35,9 +35,9 @@ REMEDY = Remedy(
     name="merge",
     phase="images",
     params=MergeParams,
-    title="One file for all",
-    what="Files that are the same byte for byte",
-    detail="Files that are the same byte for byte become one; references to the others name it.",
+    title="Merge duplicate files",
+    what="Identical files",
+    detail="Keeps one of several identical files and rewrites references to the others.",
     apply=apply,
     may_edit_pages=True,
 )

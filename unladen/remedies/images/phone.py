@@ -47,7 +47,7 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
             recipe = recipe_of(change.params, draft, width=change.params.width, format=format, part=part)
             outcome = draft.work_cache.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
-                draft.notice(path, outcome.refused or "would not get smaller")
+                draft.notice(path, outcome.refused or "would not become smaller")
                 continue
             target = draft.new_file(image, outcome, change.params.width)
             uses = draft.uses_of(image, pages, {"style"})
@@ -152,8 +152,8 @@ REMEDY = Remedy(
     name="phone",
     phase="images",
     params=PhoneParams,
-    title="Backgrounds for phones",
-    what="A narrower file in narrow windows",
+    title="Smaller backgrounds on phones",
+    what="Narrower background images in narrow windows",
     detail=(
         "A narrower background after the rule, in a media query, and of the part that upright phones show; for one in the "
         "style of an element a rule in the page."

@@ -68,7 +68,7 @@ def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: se
             if outcome.refused:
                 draft.notice(path, outcome.refused)
             elif outcome.size >= version.exchange.size:
-                draft.notice(path, "would not get smaller")
+                draft.notice(path, "would not become smaller")
             elif in_place:
                 if version.exchange.url == image.url:
                     draft.replace_in_place(replace(change, pages=tuple(sorted(pages))), image, outcome)

@@ -75,7 +75,7 @@ REMEDY = Remedy(
     name="reserve",
     phase="images",
     params=ReserveParams,
-    title="Reserve space",
+    title="Reserve space for images",
     what="The page stays put while pictures arrive",
     detail=(
         "Width and height attributes where nothing else says how much space a picture takes; where one side is given, a "

@@ -1,4 +1,4 @@
-"""Shrink to shown: an image no larger than it is ever shown."""
+"""Resize to shown size: an image no larger than it is ever shown."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ REMEDY = Remedy(
     name="shrink",
     phase="images",
     params=ShrinkParams,
-    title="Shrink to shown",
+    title="Resize to shown size",
     what="No larger than it is ever shown",
     detail=(
         "Fewer pixels, in a new file, or in the file itself where names must stay; of a picture that covers a frame, the "

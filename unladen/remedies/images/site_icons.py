@@ -29,7 +29,7 @@ REMEDY = Remedy(
     name="site-icons",
     phase="images",
     params=IconParams,
-    title="Icons of tabs and home screens",
+    title="Lighter site icons",
     what="No larger than they are shown",
     detail=(
         "The icon of a tab or home screen at the size that its link says, else at 64 px (180 px on home screens), in the same "

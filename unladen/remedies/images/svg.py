@@ -28,7 +28,7 @@ REMEDY = Remedy(
     name="svg",
     phase="images",
     params=SvgParams,
-    title="Drawings without needless text",
+    title="Minify SVG",
     what="SVG that draws the same",
     detail=(
         "Drawings without comments, editors' data and needless digits; names and titles stay. The file "

@@ -39,7 +39,7 @@ def offer(change: Change[Any], draft: Draft, format: str) -> None:
             recipe = recipe_of(change.params, draft, width=version.width, format=format, part=version.part)
             outcome = draft.work_cache.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
-                draft.notice(path, outcome.refused or "would not get smaller")
+                draft.notice(path, outcome.refused or "would not become smaller")
                 continue
             target = draft.new_file(image, outcome, version.width)
             done = False
@@ -60,7 +60,7 @@ REMEDY = Remedy(
     name="webp",
     phase="images",
     params=FormatParams,
-    title="WebP",
+    title="Convert to WebP",
     what="A format that packs better",
     detail=(
         "WebP (or AVIF, JPEG, PNG by choice); animated GIF and PNG too. A new file stands in the place of "

@@ -72,8 +72,8 @@ REMEDY = Remedy(
     name="inline-code",
     phase="markup",
     params=Params,
-    title="Tiny scripts and styles in the page",
-    what="Scripts and style sheets that cost more to ask for than they weigh",
+    title="Inline tiny scripts and styles",
+    what="Tiny files whose request costs more than their bytes",
     detail=(
         "Of up to 1,000 characters, as they are in the end, in the place of the tag that names them. Not what names other files, "
         "nor where a page has a policy on what may run."

@@ -15,15 +15,15 @@ def apply(change: Change[Params], draft: Draft) -> None:
         if is_page(exchange.media_type):
             draft.transform(change, exchange, Stage.MINIFY, tidied)
         else:
-            draft.notice(path, "is no page")
+            draft.notice(path, "is not a page")
 
 
 REMEDY = Remedy(
     name="tidy-markup",
     phase="markup",
     params=Params,
-    title="Pages without idle text",
-    what="Comments and white space between tags",
+    title="Minify HTML",
+    what="Removes comments and white space between tags",
     detail=(
         "Comments go but for licences and what browsers, servers and frameworks mean by them; a run of white space between two tags "
         "becomes one character. Text, and what is written as it is shown, stays."

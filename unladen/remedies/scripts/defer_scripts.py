@@ -25,8 +25,8 @@ REMEDY = Remedy(
     name="defer-scripts",
     phase="scripts",
     params=Params,
-    title="Scripts after the page",
-    what="Scripts that the first picture of a page need not wait for",
+    title="Defer scripts",
+    what="Scripts no longer delay the first paint",
     detail=(
         "`defer` on scripts that hold the page up: they are fetched meanwhile, and run in their order once the page has been read. Only "
         "where nothing that still runs before them may need what they give, which is told from the names in all scripts of the page."

@@ -106,8 +106,8 @@ REMEDY = Remedy(
     name="functions-when-called",
     phase="scripts",
     params=BodiesParams,
-    title="Functions when called",
-    what="Bodies of functions that nothing has called yet",
+    title="Load on demand: script functions",
+    what="Functions that no page has called yet",
     detail=(
         "What no walk over any page has ever called is moved into a file beside the script, which is fetched when the first of it is "
         "called. That call waits for the file. Pages with a policy on scripts are left alone, and so are modules."

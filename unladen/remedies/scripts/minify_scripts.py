@@ -45,8 +45,8 @@ REMEDY = Remedy(
     name="minify-scripts",
     phase="scripts",
     params=MinifyParams,
-    title="Scripts written shorter",
-    what="Comments, white space and long names in scripts",
+    title="Minify JavaScript",
+    what="Removes comments and white space, shortens names",
     detail=(
         "Without comments, white space and long-winded syntax; licences stay. From steady on names that only a script's own "
         "functions know are shortened too. What other scripts could name stays. The file itself changes."

@@ -62,8 +62,8 @@ REMEDY = Remedy(
     name="wait-for-visitor",
     phase="scripts",
     params=WaitParams,
-    title="Scripts when somebody does something",
-    what="The page's own scripts, for visitors who only read",
+    title="Run scripts on first interaction",
+    what="Scripts of the page run on first interaction",
     detail=(
         "Scripts are neither fetched nor run until a visitor moves the pointer, presses, types, touches or scrolls; then all of them run "
         "in their order, and what was pressed meanwhile is done again. Scripts that write into the page, and whatever others need at "
@@ -74,7 +74,7 @@ REMEDY = Remedy(
     may_edit_pages=True,
     puts_off=True,
     settings=(
-        Setting("until", "They come", {"act": "when somebody does something", "idle": "once the page is there"}),
+        Setting("until", "They come", {"act": "on first interaction", "idle": "once the page has loaded"}),
         Setting("limit", "At the latest after", unit="s", high=600),
     ),
 )

@@ -122,8 +122,8 @@ REMEDY = Remedy(
     name="first-view-styles",
     phase="markup",
     params=FirstParams,
-    title="Styles of the first view in the page",
-    what="Style sheets that the first picture need not wait for",
+    title="Inline CSS of the first view",
+    what="Style sheets no longer delay the first paint",
     detail=(
         "The rules that the first view needs, on any device that was weighed, stand in the page; its style sheets come without holding it "
         "up. Not where a script measures things as it runs. The check also compares the first view before they have come."

@@ -131,8 +131,8 @@ REMEDY = Remedy(
     name="imports-as-links",
     phase="styles",
     params=Params,
-    title="Imports named by the page",
-    what="Style sheets that a browser learns of only from other style sheets",
+    title="Links instead of CSS imports",
+    what="Style sheets that only other style sheets name",
     detail=(
         "A link for each imported sheet, before that of the sheet which imported it, in the same order and under the same media; the "
         "`@import` goes. Not where it says more than a link can."

@@ -18,8 +18,8 @@ REMEDY = Remedy(
     name="minify-styles",
     phase="styles",
     params=Params,
-    title="Styles written shorter",
-    what="Comments and white space in style sheets",
+    title="Minify CSS",
+    what="Removes comments and white space from style sheets",
     detail="Without comments and white space that says nothing; licences stay. The file itself changes.",
     apply=apply,
 )

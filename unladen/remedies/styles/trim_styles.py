@@ -94,8 +94,8 @@ REMEDY = Remedy(
     name="trim-styles",
     phase="styles",
     params=TrimParams,
-    title="Styles without unused rules",
-    what="Rules that nothing on the pages can match",
+    title="Remove unused CSS",
+    what="Removes rules that no page can match",
     detail=(
         "Rules, single selectors of lists, and media that hold nothing else go where no page has what they ask for, in any "
         "state, and no script names it; then keyframes, font faces and custom properties that nothing names any more. What "

@@ -1,4 +1,4 @@
-"""Scripts and style sheets that cost more to ask for than they weigh."""
+"""Tiny files whose request costs more than their bytes."""
 
 from __future__ import annotations
 

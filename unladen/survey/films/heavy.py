@@ -122,7 +122,7 @@ class FilmSurvey:
                 found.append(heavy)
                 left[use.path] = heavy.of_bytes - heavy.bytes
             elif tried:
-                self.refused[use.path] = next(iter(tried.values())).refused or "would not get smaller"
+                self.refused[use.path] = next(iter(tried.values())).refused or "would not become smaller"
         return [*found, *self._unasked(left), *self._on_phones(left)]
 
     def _recipes(self, use: FilmUse) -> list[VideoRecipe]:

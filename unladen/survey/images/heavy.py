@@ -186,7 +186,7 @@ class ImageSurvey:
             try:
                 info = probe(capture.body(use.exchange))
                 if info.format not in _READ:
-                    raise ImageRefused(f"is a {info.format} file, which is left as it is")
+                    raise ImageRefused(f"is a {info.format} file, which stays unchanged")
             except ImageRefused as refused:
                 self.notices.append(Notice(use.path, str(refused)))
                 continue
@@ -301,7 +301,7 @@ class ImageSurvey:
     def _take_second(self, c: Candidate, outcome: Outcome, crumbs: list[tuple[Candidate, Outcome]]) -> None:
         if outcome.refused or outcome.size >= c.size:
             if c.info.format not in _OLDER or not c.renamed:
-                self.notices.append(Notice(c.use.path, outcome.refused or "would not get smaller"))
+                self.notices.append(Notice(c.use.path, outcome.refused or "would not become smaller"))
         elif outcome.quality:
             why = f"The same format at quality {outcome.quality}, the lowest that looks the same, was tried out."
             title = f"{c.name}: saved with more quality than shows"

@@ -105,7 +105,7 @@ class Recorder:
             if now != state:
                 state, last = now, loop.time()
             if self.navigations > most_navigations:
-                return "the page sends the visitor elsewhere again and again"
+                return "the page keeps redirecting"
             if not self.busy() and loop.time() - last >= quiet:
                 return ""
             if calm is not None and not self.busy() and loop.time() - last >= quiet / 3:

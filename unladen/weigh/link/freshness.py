@@ -28,12 +28,16 @@ class Freshness:
     def reason(self) -> str:
         """Why it is asked for again at once, or "" when it is not."""
         if not self.storable:
-            return "may not be kept (no-store)"
+            return "must not be cached (no-store)"
         if self.lifetime > 0:
             return ""
         if self.validator:
-            return "has no lifetime: the browser asks each time" if not self.stated else "must be asked for each time"
-        return "has neither lifetime nor validator: it comes whole each time"
+            return (
+                "has no lifetime: the browser asks on every visit"
+                if not self.stated
+                else "must be revalidated on every visit"
+            )
+        return "has neither lifetime nor validator: loads in full on every visit"
 
 
 def freshness(headers: Iterable[tuple[str, str]]) -> Freshness:
@@ -73,7 +77,7 @@ def asked_again(request: Request, first: Sequence[Request]) -> str:
         plain = request.url.partition("?")[0]
         if any(entry.url.partition("?")[0] == plain for entry in first):
             return "its address changes from visit to visit"
-        return "was not asked for at the first visit"
+        return "was not requested on the first visit"
     if request.method != "GET":
         return f"is sent each time ({request.method})"
-    return freshness(known.response_headers).reason or "is asked for each time by the page"
+    return freshness(known.response_headers).reason or "is requested on every visit by the page"

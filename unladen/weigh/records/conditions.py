@@ -55,7 +55,7 @@ def device_named(name: str) -> Device:
         return DEVICES[name]
     match = _OWN_DEVICE.match(name)
     if match is None:
-        raise BadInput(name, f"is no device; say {', '.join(DEVICES)} or figures such as 1440x900@1")
+        raise BadInput(name, f"is not a device; use {', '.join(DEVICES)} or a viewport such as 1440x900@1")
     return own_device(int(match[1]), int(match[2]), float(match[3] or 1))
 
 
@@ -89,7 +89,7 @@ def link_named(text: str) -> Link:
         return UNLIMITED
     match = _LINK.match(text)
     if match is None:
-        raise BadInput(text, "is no link; say “unlimited” or figures such as “1.6 Mbit/s, 150 ms”")
+        raise BadInput(text, "is not a network; use “unlimited” or figures such as “1.6 Mbit/s, 150 ms”")
     rate = round(float(match[1]) * (1e6 if match[2] == "M" else 1e3))
     latency = int(match[3])
     if not 10_000 <= rate <= 10_000_000_000 or latency > 10_000:
@@ -108,9 +108,9 @@ class Conditions:
 
     def __post_init__(self) -> None:
         if self.visit not in VISITS:
-            raise BadInput(self.visit, f"is no visit; say {' or '.join(VISITS)}")
+            raise BadInput(self.visit, f"is not a visit; use {' or '.join(VISITS)}")
         if not 1 <= self.runs <= MOST_RUNS:
-            raise BadInput(str(self.runs), f"is no number of runs; say 1 to {MOST_RUNS}")
+            raise BadInput(str(self.runs), f"is not a number of loads; use 1 to {MOST_RUNS}")
 
     @property
     def key(self) -> str:

@@ -45,9 +45,9 @@ class Rule:
 
     def __post_init__(self) -> None:
         if self.kind not in OWNERS:
-            raise BadInput(self.pattern, f"belongs to “{self.kind}”; say {', '.join(OWNERS)}")
+            raise BadInput(self.pattern, f"belongs to “{self.kind}”; use {', '.join(OWNERS)}")
         if not self.pattern.strip() or "://" in self.pattern or len(self.pattern) > 300:
-            raise BadInput(self.pattern or "(empty)", "is no pattern; say host or host/path, with * for the rest")
+            raise BadInput(self.pattern or "(empty)", "is not a pattern; use host or host/path, with * for the rest")
 
     def holds(self, url: str) -> bool:
         """Whether an address is meant."""

@@ -75,9 +75,9 @@ def address_from(text: str) -> str:
     except ValueError:
         valid = False
     if not valid:
-        raise BadInput(text[:200], "is no address of a web page; only http and https are visited")
+        raise BadInput(text[:200], "is not the address of a web page; use http or https")
     if parts.username or parts.password:
-        raise BadInput(parts.hostname or "", "is given with a password; addresses with one are not visited")
+        raise BadInput(parts.hostname or "", "contains a password; use an address without one")
     return canonical(text)
 
 
@@ -184,7 +184,7 @@ def _final(server: LiveServer, url: str, trouble: list[str]) -> str:
         problem = next((reason for address, reason in server.problems.items() if canonical(address) == here), "")
         response = answers.get(here)
         if response is None:
-            raise BadInput(url, problem or (trouble[0] if trouble else "gave no answer"))
+            raise BadInput(url, problem or (trouble[0] if trouble else "did not respond"))
         if response.status not in _REDIRECTS:
             _expect_page(url, response)
             return here
@@ -200,10 +200,10 @@ def _location(response: Response) -> str | None:
 def _expect_page(url: str, response: Response) -> None:
     headers = dict(response.headers)
     if response.status == 401:
-        raise BadInput(url, "asks for a login; pages behind one are not visited")
+        raise BadInput(url, "asks for a login; such pages cannot be recorded")
     if response.status != 200:
         phrase = HTTPStatus(response.status).phrase if response.status in set(HTTPStatus) else "an unknown status"
-        raise BadInput(url, f"answers with {response.status} {phrase}")
+        raise BadInput(url, f"responds with {response.status} {phrase}")
     media_type = headers.get("content-type", "text/html").partition(";")[0].strip().lower()
     if headers.get("content-disposition", "").lower().startswith("attachment") or not is_page(media_type):
         raise BadInput(url, f"offers a file to download ({media_type}), not a page")

@@ -272,6 +272,4 @@ def visits_elsewhere(
 
 def _expect(there: str, here: str) -> None:
     if there != here:
-        raise MachinesMissing(
-            f"a worker has {there} where this machine has {here}; pages would not look the same there"
-        )
+        raise MachinesMissing(f"a worker has {there}, this machine has {here}; snapshots would differ")

@@ -49,7 +49,7 @@ class Step:
 
     def __post_init__(self) -> None:
         if self.action not in ACTIONS:
-            raise BadInput(self.action, f"is no step of a walk; say {', '.join(ACTIONS)}")
+            raise BadInput(self.action, f"is not a step of a walk; use {', '.join(ACTIONS)}")
         if self.action in _NEEDS_ELEMENT and not self.selector.strip():
             raise BadInput(self.action, "needs the selector of an element")
         if not 0 <= self.ms <= _LONGEST_WAIT:
@@ -124,15 +124,15 @@ def orders_from(record: Any) -> WalkOrders:
     if not isinstance(rows, list) or not isinstance(off, list):
         raise BadInput("walk", "should be an object with lists “own” and “off”")
     if len(rows) > _MOST_STEPS:
-        raise BadInput("walk", f"has more than {_MOST_STEPS} steps of your own")
+        raise BadInput("walk", f"has more than {_MOST_STEPS} custom steps")
     if not all(isinstance(key, str) for key in off):
-        raise BadInput("walk", "names a step that is off by something else than its key")
+        raise BadInput("walk", "names a switched-off step without its key")
     return WalkOrders(tuple(map(_own_step, rows)), frozenset(off))
 
 
 def _own_step(row: Any) -> Step:
     if not isinstance(row, dict):
-        raise BadInput("walk", "has a step that is no object")
+        raise BadInput("walk", "has a step that is not an object")
     for name, value in row.items():
         if not isinstance(value, int if name == "ms" else bool if name == "own" else str):
             raise BadInput("walk", f"has a step whose “{str(name)[:40]}” is of the wrong kind")
@@ -163,7 +163,7 @@ async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrde
             for use in result.files:
                 use.url = canonical(use.url)
     except (PlaywrightError, ProtocolClosed) as error:
-        watch.errors.append(f"the walk broke off: {str(error).splitlines()[0][:200]}")
+        watch.errors.append(f"the walk was interrupted: {str(error).splitlines()[0][:200]}")
     finally:
         recorder.detach()
         result.came = list(dict.fromkeys(canonical(url) for url in result.came))
