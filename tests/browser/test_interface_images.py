@@ -78,7 +78,7 @@ class ContactSheet(InterfaceCase):
         bulk.get_by_label("New format").click()
         page.get_by_title("Leave unchanged").click()
         bulk.get_by_role("button", name="Add to plan").click()
-        expect(rows.filter(has_text="left as it is")).to_have_count(2, timeout=WAIT)
+        expect(rows.filter(has_text="left unchanged")).to_have_count(2, timeout=WAIT)
         # Carried out, the ledger shows it.
         page.get_by_role("button", name="Build, check and weigh").click()
         self.done()

@@ -110,7 +110,7 @@ class Live(InterfaceCase):
         planned.evaluate("scrollTo(0, 300)")
         found.wait_for_function("Math.abs(scrollY - 300) < 2")
         # A change that is switched shows at once.
-        change = page.get_by_role("switch", name=re.compile("Want Resize to shown size.*a.jpg"))
+        change = page.get_by_role("switch", name=re.compile("Turn on Resize to shown size.*a.jpg"))
         wide = "async () => { const i = new Image(); i.src = document.images[0].currentSrc; await i.decode(); return i.naturalWidth; }"
         self.assertEqual(planned.evaluate(wide), 1200)
         change.click()

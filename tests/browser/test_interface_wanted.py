@@ -34,7 +34,7 @@ class Embeds(InterfaceCase):
         facts = page.locator(".facts")
         expect(facts).to_contain_text("A player, The wheel turns, brings 2 requests")
         expect(facts).to_contain_text("reel.example")
-        expect(facts.get_by_alt_text("What stands there: The wheel turns")).to_be_visible()
+        expect(facts.get_by_alt_text("Placeholder: The wheel turns")).to_be_visible()
         # A file that is no picture is refused by name, and nothing else happens.
         broken = self.folder / "notes.png"
         broken.write_bytes(b"no picture at all")

@@ -88,8 +88,8 @@ class Watching(StoredCase):
         other = page.context.new_page()
         other.goto(page.url)
         for window, name in ((other, "/0.jpg"), (page, "/2.jpg")):
-            window.get_by_role("switch", name=f"Want {name}").click()
-            expect(window.get_by_role("switch", name=f"Want {name}")).not_to_be_checked()
+            window.get_by_role("switch", name=f"Turn on {name}").click()
+            expect(window.get_by_role("switch", name=f"Turn on {name}")).not_to_be_checked()
         # The second edit was made of an older plan; it was loaded and made again, so both are there.
         expect(page.get_by_role("switch", name="Turn on /0.jpg")).not_to_be_checked()
         self.assertEqual(sum(c.on for c in plans.plan_of(plans.head_of(Site.objects.get())).changes), 1)

@@ -60,7 +60,7 @@ class Documents(FolderCase):
         for rows, words in (
             ([limit("bytes", -1)], "limit 1: most should be"),
             ([limit("grams", 5)], "limit 1: measure should be one of"),
-            ([limit("bytes", 5), limit("bytes", 5, device="fridge")], "limit 2: device is no device"),
+            ([limit("bytes", 5), limit("bytes", 5, device="fridge")], "limit 2: device is not a device"),
             ([limit("seconds", 5, link="unlimited")], "limit 1: link should be one with figures"),
             ([limit("font families", 2, kind="fonts")], "limit 1: measure should be bytes or requests"),
             ([limit("bytes", 5), limit("bytes", 6)], "limits 1 and 2 contradict each other: bytes, at most 5 and 6"),

@@ -73,10 +73,18 @@ class Launcher(ServerCase):
         return subprocess.run([str(ROOT / "mule"), *arguments], capture_output=True, text=True, cwd=self.folder)
 
     def test_what_it_does_not_know_is_one_line_and_exit_code_two(self) -> None:
-        for arguments in ((), ("dance",), ("demo", "extra"), ("user",)):
+        for arguments in (("dance",), ("demo", "extra"), ("user",)):
             found = self.run_mule(*arguments)
             self.assertEqual((found.returncode, found.stdout), (2, ""))
             self.assertEqual(found.stderr.count("\n"), 1)
+
+    def test_help_names_every_command_and_explains_each(self) -> None:
+        for arguments in ((), ("--help",), ("help",)):
+            found = self.run_mule(*arguments)
+            self.assertEqual((found.returncode, found.stderr), (0, ""))
+        for command in ("demo", "user", "doctor", "backup", "restore", "test"):
+            self.assertIn(f"\n  {command}", found.stdout)
+            self.assertIn(f"Usage: ./mule {command}", self.run_mule(command, "--help").stdout)
 
     def test_the_command_line_works_from_any_folder(self) -> None:
         found = self.run_mule("weigh", "nothing-here", "--json")

@@ -88,7 +88,7 @@ function Review({ id, review }: { id: string; review: ReviewRow }) {
           <Popconfirm
             title="Withdraw this link?"
             description="The link stops working. Answers are kept."
-            okText="Withdraw"
+            okText="Withdraw link"
             cancelText="Keep"
             onConfirm={() => withdraw.mutate(review.id)}
           >
