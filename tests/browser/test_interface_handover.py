@@ -126,7 +126,7 @@ class HandedOver(InterfaceCase):
     def allowances(self, page: Page) -> None:
         page.keyboard.press("1")
         self.part("Allowances")
-        expect(page.get_by_text("All 2 limits met")).to_be_visible()
+        expect(page.get_by_text("2 limits met")).to_be_visible()
         page.get_by_role("button", name="Add a limit").click()
         page.get_by_label("Limit 2: bytes").fill("1000")
         page.get_by_role("button", name="Save").click()
@@ -154,7 +154,7 @@ class HandedOver(InterfaceCase):
         expect(first.get_by_role("checkbox")).to_be_checked()
         expect(page.locator(".by-hand .head")).to_contain_text("1 of")
         self.expect_for_everybody(page)
-        page.get_by_label("The live site").fill("http://live.example/index.html")
+        page.get_by_label("Live site").fill("http://live.example/index.html")
         page.get_by_role("button", name="Compare with live site").click()
         expect(page.locator(".by-hand")).to_contain_text("Visited", timeout=WAIT)
         expect(first).to_contain_text("live")

@@ -121,7 +121,7 @@ class OtherPlans(StoredCase):
         page.get_by_role("button", name="Compare").click()
         dialog = page.get_by_role("dialog", name="compared with the current plan")
         expect(dialog.locator("tbody tr[data-row-key]")).to_have_count(1)
-        expect(dialog).to_contain_text("not wanted")
+        expect(dialog).to_contain_text("off")
         dialog.get_by_role("button", name="Take all changes").click()
         expect(switch).to_be_checked()
 

@@ -207,7 +207,7 @@ class OddPages(BrowserCase):
         result = self.lighten(files, pages=["/index.html"], devices=["desktop"])
         reasons = {notice.name: notice.reason for notice in result.notices}
         self.assertIn("damaged", reasons["/cut.jpg"])
-        self.assertIn("no image", reasons["/page.jpg"])
+        self.assertIn("not a readable image", reasons["/page.jpg"])
         index = result.capture.body(result.capture.page("/index.html"))
         self.assertIn(b"caf\xe9", index)
         self.assertIn(b"hero.webp", index)

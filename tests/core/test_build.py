@@ -156,8 +156,8 @@ class Building(FolderCase):
         _, journal = self.built(webp("/img/c.jpg"), webp("/img/b.jpg"), webp("/img/gone.jpg"))
         reasons = {notice.name: notice.reason for notice in journal.notices}
         self.assertIn("cannot be rewritten", reasons["/img/c.jpg"])
-        self.assertIn("no image", reasons["/img/b.jpg"])
-        self.assertIn("not in the site", reasons["/img/gone.jpg"])
+        self.assertIn("not a readable image", reasons["/img/b.jpg"])
+        self.assertIn("no longer in the site", reasons["/img/gone.jpg"])
 
     def test_a_page_in_an_impossible_charset_stays_as_it_is(self) -> None:
         body = b"<meta charset=shift_jis>\xff\xff<img src=img/a.jpg>"

@@ -242,7 +242,7 @@ class BadArchives(FolderCase):
         store = BodyStore(self.folder / "full")
         with (
             mock.patch("unladen.capture.store.os.fdopen", return_value=Full()),
-            self.assertRaisesRegex(StoreFull, "no room"),
+            self.assertRaisesRegex(StoreFull, "is full"),
         ):
             store.put(b"x")
         self.assertEqual(list(store.root.rglob("incoming-*")), [])

@@ -118,7 +118,7 @@ class Comparing(unittest.TestCase):
         less = {place: box for place, box in BOXES.items() if not place.endswith("p")}
         self.assertEqual(self.kinds(snapshot(less)), ["gone"])
         (hidden,) = compare(LOOK, LOOK, snapshot(less, closed=("html > body > p",)))
-        self.assertEqual(hidden.text, "the paragraph “The wheel” does not show any more")
+        self.assertEqual(hidden.text, "the paragraph “The wheel” is no longer visible")
 
     def test_moved_boxes_are_named_with_by_how_much(self) -> None:
         moved = BOXES | {"html > body > p": [20.0, 130.0, 280.0, 240.0]}

@@ -64,6 +64,6 @@ class CommandLine(FolderCase):
         with mock.patch.object(cli, "read_site", side_effect=fault):
             code, _, told = run_cli("weigh", self.named("x.zip", b""))
             self.assertEqual((code, told.count("\n"), str(ROOT) in told), (70, 1, False))
-            self.assertIn("wrong on our side: RuntimeError", told)
+            self.assertIn("internal error: RuntimeError", told)
             with mock.patch.dict(os.environ, {"MULE_TRACE": "1"}), self.assertRaises(RuntimeError):
                 run_cli("weigh", self.folder / "x.zip")

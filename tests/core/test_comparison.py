@@ -107,7 +107,7 @@ class CommandLine(FolderCase):
         first = self.file("a.json", document(weigh_in(1)))
         for second, words in (
             (self.file("b.json", document(weigh_in(1, replace(BASE, visit="repeat")))), "other conditions"),
-            (self.file("c.json", "{"), "c.json: is no JSON document"),
+            (self.file("c.json", "{"), "c.json: is not a JSON document"),
             (str(self.folder / "none.json"), "none.json"),
         ):
             code, out, err = run_cli("compare", first, second, "--json")
@@ -119,7 +119,7 @@ class CommandLine(FolderCase):
         site.mkdir()
         (site / "index.html").write_bytes(page(""))
         for arguments, words in (
-            (("--link", "fast"), "fast: is no link"),
+            (("--link", "fast"), "fast: is not a network"),
             (("--device", "fridge"), "fridge: is no device"),
             (("--runs", "0"), "is not a number of loads"),
             (("--har", "/no/such/folder/x.har"), "its folder does not exist"),

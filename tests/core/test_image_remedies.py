@@ -188,13 +188,13 @@ class ImageRemedies(FolderCase):
         lines = replacements_csv(changed).splitlines()
         self.assertEqual(lines[0], "file,what to do,pages,bytes before,bytes after")
         self.assertIn("/index.html", lines[1])
-        self.assertIn("another name", " ".join(notice.reason for notice in journal.notices))
+        self.assertIn("a new name", " ".join(notice.reason for notice in journal.notices))
 
     def test_a_page_that_is_kept_keeps_its_files(self) -> None:
         change = of("recompress", "/img/a.jpg")
         lighter, journal = self.built(change, keep=Keep(pages=("/deep/*",)))
         self.assertEqual(lighter.exchanges, self.found.exchanges)
-        self.assertIn("stays as it is", self.reasons(journal)["/img/a.jpg"])
+        self.assertIn("outside the scope", self.reasons(journal)["/img/a.jpg"])
 
     def test_a_chosen_quality_is_taken_as_it_is(self) -> None:
         coarse, _ = self.built(of("webp", "/img/a.jpg", quality=40))

@@ -57,10 +57,10 @@ class Beside(unittest.TestCase):
 
     def test_what_either_wants_is_said_in_words(self) -> None:
         for here, there, words in (
-            (plan(A), plan(replace(A, on=False)), ("wanted", "not wanted", True)),
-            (plan(A), plan(replace(A, insist=True)), ("wanted", "on, override", True)),
-            (plan(), plan(A), ("not in it", "wanted", False)),
-            (plan(A), plan(), ("wanted", "not in it", False)),
+            (plan(A), plan(replace(A, on=False)), ("on", "off", True)),
+            (plan(A), plan(replace(A, insist=True)), ("on", "on, override", True)),
+            (plan(), plan(A), ("not in it", "on", False)),
+            (plan(A), plan(), ("on", "not in it", False)),
             (
                 plan(A),
                 plan(replace(A, pages=("/x.html",), targets=("/1.jpg", "/2.jpg"))),

@@ -63,7 +63,7 @@ class Plans(unittest.TestCase):
         self.assertEqual(SetKeep(selectors=()).apply(plan).keep, Keep())  # notes of what is gone go with it
         with self.assertRaisesRegex(BadInput, "not a selector"):
             SetKeep(selectors=("p[",)).apply(plan)
-        with self.assertRaisesRegex(BadInput, "no size"):
+        with self.assertRaisesRegex(BadInput, "without a size"):
             SetMasks((Mask("/", "", (5, 5, 5, 9)),)).apply(plan)
         once = Accept(Accepted("/", "", "k")).apply(plan)
         self.assertEqual(len(Accept(Accepted("/", "", "k", why="again")).apply(once).tolerance.accepted), 1)

@@ -143,7 +143,7 @@ class OddImages(unittest.TestCase):
         self.refused(as_file(frames[0], "PNG", save_all=True, append_images=frames[1:]), "not become smaller")
         self.refused(photo(300, 200)[:4000], "damaged or cut off")
         self.refused(b"", "empty")
-        self.refused(b"<html>not a picture</html>", "no image")
+        self.refused(b"<html>not a picture</html>", "not a readable image")
         # The first bytes of files that cameras and editors write (their specifications, from memory).
         self.refused(b"\0\0\0\x18ftypheic" + bytes(99), "a HEIC picture, which stays unchanged")
         self.refused(b"\xff\x0a" + bytes(99), "a JPEG XL picture")
@@ -252,7 +252,7 @@ class Remembering(FolderCase):
         progress = Progress(lambda _stage, done, total, _note: seen.append((done, total)))
         first = work_cache.outcomes(jobs, progress, "survey")
         self.assertEqual(seen[-1], (3, 3))
-        self.assertIn("no image", first[jobs[1]].refused)
+        self.assertIn("not a readable image", first[jobs[1]].refused)
         hits = work_cache.hits
         self.assertEqual(work_cache.outcomes(jobs, Progress(), "survey"), first)
         self.assertEqual(work_cache.hits, hits + 3)

@@ -87,7 +87,7 @@ class Har(FolderCase):
         self.assertEqual(sorted(e.path for e in again), ["a.jpg", "index.html"])
 
     def test_files_of_which_nothing_can_be_made(self) -> None:
-        self.refused(b'{"log": {"version": "1.2", "entr', "cut off")
+        self.refused(b'{"log": {"version": "1.2", "entr', "truncated")
         self.refused(b"[" * 200_000, "nested too deep")
         self.refused(b'{"log": "\xff\xfe"}', "not in UTF-8")
         self.refused({"a": 1}, "not a HAR file")
@@ -218,7 +218,7 @@ class Warc(FolderCase):
     def test_twenty_thousand_records_and_heads_without_an_end(self) -> None:
         small = record(HOST + "x", b"software: x", "warcinfo")
         self.assertEqual(self.told(small * 20_000 + HOME), "")
-        self.assertIn("no end of its head", self.told(b"WARC/1.0\r\nX: " + b"y" * 300_000 + HOME))
+        self.assertIn("no end of its header", self.told(b"WARC/1.0\r\nX: " + b"y" * 300_000 + HOME))
 
     def test_records_of_other_types_and_unusable_answers_are_named(self) -> None:
         bad = [
@@ -226,7 +226,7 @@ class Warc(FolderCase):
             (record(HOST + "x", b"", "mystery"), "unknown type “mystery”"),
             (record(HOST + "x", b"no http here"), "holds no HTTP response"),
             (record(HOST + "x", http(b"", status=304)), "without its body"),
-            (record(HOST + "x", b"HTTP/1.1 200 OK\r\nX: " + b"y" * 300_000), "no end of its head"),
+            (record(HOST + "x", b"HTTP/1.1 200 OK\r\nX: " + b"y" * 300_000), "header never ends"),
             (record(HOST + "x", http(b"\xff" * 9, extra="Content-Encoding: gzip\r\n")), "cannot be decompressed"),
             (record(HOST + "x", http(b"zz", extra="Content-Encoding: zstd\r\n")), "cannot be decompressed"),
             (record(HOST + "x", http(b"zz", extra="Content-Encoding: lzma\r\n")), "packed by “lzma”"),

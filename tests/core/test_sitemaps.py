@@ -50,15 +50,15 @@ class Reading(FolderCase):
         bomb = b'<!DOCTYPE u [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><urlset><url><loc>&b;</loc></url></urlset>'
         for data, words in (
             (b"", "not addresses"),
-            (page("<p>not found"), "can be read"),
-            (b"<rss><channel/></rss>", "made of <rss>"),
-            (b"<urlset><url>", "can be read"),
+            (page("<p>not found"), "not a readable sitemap"),
+            (b"<rss><channel/></rss>", "consists of <rss>"),
+            (b"<urlset><url>", "not a readable sitemap"),
             (b"just words", "not addresses"),
             (b"\xff\xfe\x00", "neither XML nor UTF-8 text"),
             (gzip.compress(SAMPLE)[:20] + b"\0\0\0", "is not a sitemap"),
             (b"\x1f\x8b\x09\x09\x09\x09", "damaged"),
             (gzip.compress(b"<" + b" " * 60_000_000), "larger than the 52 MB"),
-            (bomb, "can be read"),
+            (bomb, "not a readable sitemap"),
         ):
             with self.assertRaisesRegex(BadInput, words):
                 read_sitemap(data, "sitemap.xml")
@@ -81,7 +81,7 @@ class Reading(FolderCase):
         self.assertEqual(len(asked), len(set(asked)))
         told = {notice.name: notice.reason for notice in found.notices}
         self.assertIn("2 addresses of other hosts", told[SITE])
-        self.assertIn("is not there", told[f"{SITE}gone.xml"])
+        self.assertIn("is missing", told[f"{SITE}gone.xml"])
 
     @given(st.lists(st.text("abcdefg/&é ", min_size=1, max_size=8), max_size=20))
     def test_what_is_written_is_read(self, names: list[str]) -> None:

@@ -38,7 +38,7 @@ class OtherPlans(PlanCase):
         self.assertEqual([(p["id"], p["lost"]) for p in found["partly"]], [("exact:/a.jpg", ["/gone.jpg"])])
         rows = {row["key"]: (row["here"], row["there"], row["conflict"]) for row in found["apart"]}
         self.assertEqual(rows["effort"], ("steady", "bold", True))
-        self.assertEqual(rows["change:webp:/a.jpg"], ("wanted", "not wanted", True))
+        self.assertEqual(rows["change:webp:/a.jpg"], ("on", "off", True))
         self.assertEqual(rows["change:exact:/a.jpg"], ("wanted, for /a.jpg", "wanted, for 2 files", True))
         self.assertEqual(self.get(f"{self.path}/plan"), before)
 
@@ -62,7 +62,7 @@ class OtherPlans(PlanCase):
         first = self.get(f"{self.path}/plan")["version"]
         self.edit(self.path, self.switch("webp:/a.jpg", False), self.switch("exact:/a.jpg", False))
         found = self.get(f"{self.path}/plan/versions/{first}/beside")
-        self.assertEqual([row["there"] for row in found["apart"]], ["wanted", "wanted"])
+        self.assertEqual([row["there"] for row in found["apart"]], ["on", "on"])
         body = {
             "version": self.get(f"{self.path}/plan")["version"], "other": first, "take": ["change:exact:/a.jpg"],
         }  # fmt: skip

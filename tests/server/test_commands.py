@@ -27,7 +27,7 @@ class Commands(ServerCase):
         return out.getvalue()
 
     def test_users_are_made_by_hand_and_get_new_passwords(self) -> None:
-        self.assertIn("may sign in", self.make("cleo", "correct horse battery"))
+        self.assertIn("can sign in", self.make("cleo", "correct horse battery"))
         self.assertIn("new password", self.make("cleo", "another good long one"))
         right = {"username": "cleo", "password": "another good long one"}
         self.assertEqual(Client().post("/api/session", right, "application/json").status_code, 200)

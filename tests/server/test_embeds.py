@@ -93,7 +93,11 @@ class Embeds(ServerCase):
             status, body = self.choose(**choice)
             self.assertEqual((status, word in body["detail"]), (422, True), body)
         self.assertEqual(self.choose(way="explode")[0], 422)
-        for data, word in ((b"", "empty"), (b"no picture", "no image"), (photo(90, 60)[:300], "mine.png")):
+        for data, word in (
+            (b"", "empty"),
+            (b"no picture", "not a readable image"),
+            (photo(90, 60)[:300], "mine.png"),
+        ):
             status, body = self.hand_in(data)
             self.assertEqual((status, word in body["detail"]), (422, True), body)
         self.assertFalse(self.embed()["on"])

@@ -133,7 +133,7 @@ class Running(ServerCase):
         Job.objects.update(state="running", attempt=MOST_ATTEMPTS, heartbeat=long_ago)
         jobs.recover()
         self.assertEqual(self.job().state, "failed")
-        self.assertIn("without a word", self.job().error)
+        self.assertIn("the worker died", self.job().error)
 
 
 class Aside(ServerCase):

@@ -60,7 +60,7 @@ class Editing(PlanCase):
         self.assertEqual(self.send("post", f"{self.path}/plan/commands", first).status_code, 200)
         late = self.send("post", f"{self.path}/plan/commands", second)
         self.assertEqual(late.status_code, 409)
-        self.assertIn("changed meanwhile", late.content.decode())
+        self.assertIn("changed in another window", late.content.decode())
         self.assertEqual(self.wanted(), {self.IDS[0]: False, self.IDS[1]: True})
         # Loaded and said again, it is taken.
         self.edit(self.path, self.switch(self.IDS[1], False))

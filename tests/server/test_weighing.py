@@ -260,7 +260,7 @@ class Visiting(ServerCase):
         self.assertEqual(self.get(f"/api/sites/{Site.objects.get().pk}")["files"], 0)
         response = self.send("post", "/api/sites/visit", {"address": "ftp://a.example/"})
         self.assertEqual(response.status_code, 422)
-        self.assertIn("only http and https", json.loads(response.content)["detail"])
+        self.assertIn("use http or https", json.loads(response.content)["detail"])
 
     def test_a_recording_is_taken_in_like_an_archive(self) -> None:
         entry = {

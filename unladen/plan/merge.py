@@ -94,8 +94,8 @@ def _change(change: AnyChange | None, other: AnyChange | None) -> str:
     if change is None:
         return "not in it"
     if not change.on:
-        return "not wanted"
-    said = ["on, override" if change.insist else "wanted"]
+        return "off"
+    said = ["on, override" if change.insist else "on"]
     if other is not None and other.on:
         if change.targets != other.targets:
             said.append(

@@ -44,6 +44,7 @@ class Remedy:
     `least_effort`: the gentlest ready-made plan that may switch it on. `may_edit_pages`: it works by editing pages;
     `needs_new_names`: it works by adding files. Both are False where it can do without. `steadies`: it is for a
     steadier page or a repeat visit, not for bytes of a first one. `puts_off`: what the page has comes later by it.
+    `defers`: the bytes that it saves at first are not gone: they load once a visitor wants them.
     `image_role`: it makes the `file` that an image becomes, does away with it (`instead`), or puts others `beside` it.
     `replaces_embed`: it puts something in the place of an embed, which the user may choose. `settings` are the
     parameters that the user may set by hand. `formerly` is its name in plans and ledgers of version 1.
@@ -61,6 +62,7 @@ class Remedy:
     needs_new_names: bool = False
     steadies: bool = False
     puts_off: bool = False
+    defers: bool = False
     image_role: Literal["", "file", "instead", "beside"] = ""
     replaces_embed: bool = False
     settings: tuple[Setting, ...] = ()

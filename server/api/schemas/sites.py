@@ -136,6 +136,7 @@ class RemedyOut(Schema):
     what: str
     steadies: bool
     replaces_embed: bool
+    defers: bool
     settings: list[SettingOut]
 
 

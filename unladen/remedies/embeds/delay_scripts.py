@@ -141,6 +141,7 @@ REMEDY = Remedy(
     phase="embeds",
     params=DelayParams,
     title="Load on demand: widgets",
+    defers=True,
     what="Third-party scripts load when a visitor comes near or interacts",
     detail=(
         "The script is neither fetched nor run until a visitor comes near the place where it makes "

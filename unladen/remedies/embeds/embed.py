@@ -40,6 +40,7 @@ REMEDY = Remedy(
     phase="embeds",
     params=EmbedParams,
     title="Load on demand: players and maps",
+    defers=True,
     what="A placeholder until a visitor wants the embed, or loading when near",
     detail=(
         "As a still, the frame keeps its place and attributes and gets a picture with a button in srcdoc; "

@@ -48,6 +48,7 @@ REMEDY = Remedy(
     phase="lazy",
     params=LazyFilmParams,
     title="Lazy loading: videos",
+    defers=True,
     what="Videos load when a visitor plays them or comes near",
     detail="preload=none and the film's first picture; what would play by itself far below plays when near.",
     apply=apply,

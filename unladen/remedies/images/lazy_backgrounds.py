@@ -130,6 +130,7 @@ REMEDY = Remedy(
     phase="lazy",
     params=UntilParams,
     title="Lazy loading: backgrounds",
+    defers=True,
     what="A small script loads backgrounds near the view",
     detail=(
         "A background or poster far below waits until it is near; what lies see-through or beneath the "

@@ -28,6 +28,7 @@ REMEDY = Remedy(
     phase="lazy",
     params=Params,
     title="Lazy loading: images",
+    defers=True,
     what="Images load when a visitor comes near",
     detail="loading=lazy on pictures far below the first view, or in slides and panels that are closed.",
     apply=apply,

@@ -107,6 +107,7 @@ REMEDY = Remedy(
     phase="scripts",
     params=BodiesParams,
     title="Load on demand: script functions",
+    defers=True,
     what="Functions that no page has called yet",
     detail=(
         "What no walk over any page has ever called is moved into a file beside the script, which is fetched when the first of it is "

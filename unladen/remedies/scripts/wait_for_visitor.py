@@ -63,6 +63,7 @@ REMEDY = Remedy(
     phase="scripts",
     params=WaitParams,
     title="Run scripts on first interaction",
+    defers=True,
     what="Scripts of the page run on first interaction",
     detail=(
         "Scripts are neither fetched nor run until a visitor moves the pointer, presses, types, touches or scrolls; then all of them run "

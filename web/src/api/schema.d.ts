@@ -1838,6 +1838,8 @@ export interface components {
             steadies: boolean;
             /** Replaces Embed */
             replaces_embed: boolean;
+            /** Defers */
+            defers: boolean;
             /** Settings */
             settings: components["schemas"]["SettingOut"][];
         };

@@ -1,5 +1,5 @@
 import { Button, Popover } from "antd";
-import type { ReactNode } from "react";
+import { type ReactNode, useLayoutEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Session } from "../api/client";
 import { useSignOut } from "../api/session";
@@ -14,8 +14,9 @@ interface Props {
 /** The one bar on top: mark, path, trail of stages, conditions, account. */
 export function Bar({ session, path, trail, conditions }: Props) {
   const signOut = useSignOut();
+  const bar = useOneLine();
   return (
-    <header className="bar">
+    <header className="bar" ref={bar}>
       <Link to="/" className="mark">
         <img src="/mark.svg" alt="" width="23" height="26" />
         <span>Unladen Mule</span>
@@ -54,4 +55,22 @@ export function Bar({ session, path, trail, conditions }: Props) {
       </div>
     </header>
   );
+}
+
+/** Hides the small words of a bar as long as it has no room for them. */
+function useOneLine() {
+  const bar = useRef<HTMLElement>(null);
+  const fit = () => {
+    const element = bar.current;
+    if (!element) return;
+    element.classList.remove("tight");
+    element.classList.toggle("tight", element.scrollWidth > element.clientWidth);
+  };
+  useLayoutEffect(fit);
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(fit);
+    if (bar.current) observer.observe(bar.current);
+    return () => observer.disconnect();
+  }, []);
+  return bar;
 }

@@ -48,3 +48,10 @@ export function namely(names: string[]): string {
   const more = names.length - MOST_NAMED;
   return names.slice(0, MOST_NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
 }
+
+/** A path of at most so many characters, shortened in its middle. */
+export function middle(path: string, most: number): string {
+  if (path.length <= most) return path;
+  const tail = Math.ceil((most - 1) * 0.6);
+  return `${path.slice(0, most - 1 - tail)}…${path.slice(-tail)}`;
+}

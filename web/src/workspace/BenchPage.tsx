@@ -13,8 +13,10 @@ import { useKeys, useKeySetting } from "../frame/keys";
 import { Trail } from "../frame/Trail";
 import { useBroken } from "../weigh/ExceededLimits";
 import { Boundary } from "../ui/Boundary";
+import { middle } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { FirstWeighIn, JobLine } from "./Job";
+import { MissingFiles } from "./MissingFiles";
 import { isStage, type Stage, STAGES, UNLIMITED, useView, type View, weighInOf } from "./state";
 import { Waiting } from "../ui/Waiting";
 
@@ -99,6 +101,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
           title={`You can view this site. Its owner, ${bench.owner}, can make you an editor.`}
         />
       )}
+      <MissingFiles bench={bench} />
       {problem && <Alert type="error" banner closable={{ onClose: putAside }} title={problem} />}
       {bench.taken ? (
         <>
@@ -120,6 +123,8 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
   );
 }
 
+const MOST_OF_PATH = 24; // characters
+
 function Path({ bench, view }: { bench: Bench; view: View }) {
   // There may be thousands, and the list is gone through anew for every other one.
   const options = useMemo(() => bench.pages.map((page) => ({ value: page, label: page })), [bench.pages]);
@@ -138,6 +143,7 @@ function Path({ bench, view }: { bench: Bench; view: View }) {
             value={view.page}
             onChange={(page) => view.set({ page })}
             options={options}
+            labelRender={({ value }) => <span title={String(value)}>{middle(String(value), MOST_OF_PATH)}</span>}
           />
         </>
       )}

@@ -11,7 +11,7 @@ import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
 import type { PartProps } from "./part";
 import { Presets } from "./Presets";
-import { bytesOf, counts, type Item, itemsOf, standing } from "./state";
+import { bytesOf, counts, type Item, itemsOf, loadsLater, standing } from "./state";
 import { Waiting } from "../ui/Waiting";
 import { Term } from "../ui/Term";
 import { Lead } from "../ui/Lead";
@@ -94,7 +94,9 @@ function WorthDoing({ bench, view, busy }: PartProps) {
     list.current?.querySelector("[aria-selected=true]")?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
 
-  const whole = items.reduce((sum, item) => sum + bytesOf(item), 0);
+  const sum = (some: Item[]) => some.reduce((total, item) => total + bytesOf(item), 0);
+  const whole = sum(items);
+  const later = sum(items.filter((item) => loadsLater(bench.words, item)));
   return (
     <main className="sort">
       <section className="list" ref={list}>
@@ -103,7 +105,8 @@ function WorthDoing({ bench, view, busy }: PartProps) {
           <span className="soft">
             {items.length > 0 && (
               <>
-                <Term of="Finding">{kB(whole)} could go</Term> from the files
+                <Term of="Finding">{kB(whole - later)} could go</Term>
+                {later > 0 && `, ${kB(later)} could load on demand`}
               </>
             )}
           </span>

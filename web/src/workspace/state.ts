@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import type { Bench, Change, Excess, Outcome, WeighIn, Worth } from "../api/client";
+import type { Bench, Change, Excess, Outcome, WeighIn, Words, Worth } from "../api/client";
 import { isKind, type Kind } from "../ui/kinds";
 
 export const STAGES = ["weigh", "sort", "lighten", "check", "hand-over"] as const;
@@ -92,6 +92,11 @@ export interface Item {
 /** What a row adds to the saving of a first visit. */
 export function bytesOf(item: Item): number {
   return item.excess.visit === "first" ? item.excess.bytes : 0;
+}
+
+/** Whether a row's bytes are not gone but load once a visitor wants them. */
+export function loadsLater(words: Words, item: Item): boolean {
+  return words.remedies.some((remedy) => remedy.defers && remedy.name === item.change?.remedy);
 }
 
 export function outcomesOf(bench: Bench): Map<string, Outcome> {
