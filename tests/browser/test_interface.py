@@ -208,7 +208,7 @@ class FromDropToHandover(InterfaceCase):
         expect(runs).to_have_count(2)
         runs.nth(1).get_by_role("button", name="Show this run").click()
         expect(runs.nth(1)).to_contain_text("shown")
-        page.locator(".parts").get_by_text("The ledger", exact=True).click()
+        page.locator(".parts").get_by_text("Ledger", exact=True).click()
         expect(page.get_by_test_id("ledger-saved")).to_have_text(f"{saved:,}")
         page.keyboard.press("2")
         expect(self.rows().first.get_by_role("button", name="Turn off")).to_be_visible()
@@ -344,6 +344,29 @@ class FromDropToHandover(InterfaceCase):
             page.keyboard.press(key)
             page.wait_for_timeout(300)
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390, key)
+
+    def test_the_bar_keeps_to_one_line_and_missing_files_are_said_once(self) -> None:
+        story = "magazine/2026/a-long-story-of-the-mill.html"
+        page = self.weighed(
+            FILES | {f"shop/{story}": page_of("<h1>Story</h1><img src=https://pictures.example/far.jpg>")}
+        )
+        page.goto(f"{page.url.partition('?')[0]}?page=/{story}&device=desktop")
+        for width in (1280, 1100):
+            page.set_viewport_size({"width": width, "height": 800})
+            expect(page.locator(".path .ant-select")).to_contain_text("…")
+            bar = page.locator(".bar").bounding_box()
+            assert bar is not None
+            self.assertLess(bar["height"], 60, width)
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+        told = page.get_by_role("alert").filter(has_text="1 requested file is not in this site (pictures.example)")
+        for key in "123":
+            page.keyboard.press(key)
+            expect(told).to_be_visible()
+        told.get_by_role("button").click()
+        expect(told).to_be_hidden()
+        page.reload()
+        expect(page.locator(".trail")).to_be_visible()
+        expect(told).to_be_hidden()
 
     def test_a_wrong_password(self) -> None:
         self.page.goto(self.live_server_url)

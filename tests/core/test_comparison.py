@@ -120,7 +120,7 @@ class CommandLine(FolderCase):
         (site / "index.html").write_bytes(page(""))
         for arguments, words in (
             (("--link", "fast"), "fast: is not a network"),
-            (("--device", "fridge"), "fridge: is no device"),
+            (("--device", "fridge"), "fridge: is not a device"),
             (("--runs", "0"), "is not a number of loads"),
             (("--har", "/no/such/folder/x.har"), "its folder does not exist"),
         ):

@@ -53,7 +53,7 @@ class Standins(FolderCase):
     def test_what_nobody_weighed_is_said(self) -> None:
         told = [str(notice) for notice in kin_notices(self.site(), ["/a.html"], KIN)]
         self.assertIn("represents one more page of its group", told[0])
-        self.assertIn("/c.html: nobody stands for", told[1])
+        self.assertIn("/c.html: has no representative", told[1])
 
     def weigh_in(self, capture: Capture) -> WeighIn:
         base = capture.base_url

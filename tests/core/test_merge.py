@@ -64,7 +64,7 @@ class Beside(unittest.TestCase):
             (
                 plan(A),
                 plan(replace(A, pages=("/x.html",), targets=("/1.jpg", "/2.jpg"))),
-                (f"wanted, for {A.targets[0]}, on {A.pages[0]}", "wanted, for 2 files, on /x.html", True),
+                (f"on,  for {A.targets[0]}, on {A.pages[0]}", "on,  for 2 files, on /x.html", True),
             ),
         ):
             (found,) = apart(here, there)
@@ -171,7 +171,7 @@ class Presets(unittest.TestCase):
         for data, words in (
             (None, "not a preset"),
             ({"format": "other/1"}, "not a preset"),
-            (good | {"effort": "reckless"}, "none of gentle, steady, bold"),
+            (good | {"effort": "reckless"}, "other than gentle, steady, bold"),
             (good | {"without": 3}, "no list"),
             (good | {"images": {"density": 9}}, "density"),
         ):

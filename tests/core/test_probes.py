@@ -153,7 +153,7 @@ class Scripts(ProbeCase):
         self.assertEqual(self.texts(old, {"listeners": {P: "click keydown", "the document": "click scroll"}}), [])
         self.assertEqual(
             self.texts(old, {"listeners": {"the document": "scroll"}}),
-            ["{place} does not listen any more for click", "the document does not listen any more for click"],
+            ["{place} no longer reacts to click", "the document no longer reacts to click"],
         )
 
     def test_elements_workers_and_storage_that_are_not_made_any_more(self) -> None:
@@ -199,7 +199,7 @@ class Images(ProbeCase):
         self.assertEqual(self.texts({"broken": [P]}, {"broken": [P]}), [])
         (found,) = self.told({}, {"broken": [P]})
         self.assertEqual((found.text, found.places), ("{place} does not show its image", (P,)))
-        self.assertEqual(self.texts({}, {"broken": ["hero"]}), ["hero has lost its picture"])
+        self.assertEqual(self.texts({}, {"broken": ["hero"]}), ["hero has lost its image"])
 
 
 class WithoutScripts(ProbeCase):

@@ -57,14 +57,21 @@ export function Bar({ session, path, trail, conditions }: Props) {
   );
 }
 
+// What a bar without room leaves out: first the conditions behind the device, then the figures of the stages.
+const STEPS = ["without-tail", "without-figures"];
+
 /** Hides the small words of a bar as long as it has no room for them. */
 function useOneLine() {
   const bar = useRef<HTMLElement>(null);
   const fit = () => {
     const element = bar.current;
     if (!element) return;
-    element.classList.remove("tight");
-    element.classList.toggle("tight", element.scrollWidth > element.clientWidth);
+    const isCut = () =>
+      [element, ...element.querySelectorAll(".path, .path-site, .chip")].some(
+        (part) => part.scrollWidth > part.clientWidth,
+      );
+    element.classList.remove(...STEPS);
+    for (const step of STEPS) if (isCut()) element.classList.add(step);
   };
   useLayoutEffect(fit);
   useLayoutEffect(() => {

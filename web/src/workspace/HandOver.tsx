@@ -15,7 +15,7 @@ import { Term } from "../ui/Term";
 import { Lead } from "../ui/Lead";
 
 const PARTS = {
-  ledger: "The ledger",
+  ledger: "Ledger",
   report: "Report",
   review: "Client's review",
   hand: "By hand",
@@ -163,7 +163,7 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
       )}
       <p>
         <Button href={`/api/sites/${bench.id}/plan/document`} block>
-          Plan as JSON
+          Download plan (JSON)
         </Button>
       </p>
       <dl>
@@ -187,7 +187,7 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
       )}
       {run.notices.length > 0 && (
         <details className="notices">
-          <summary>{run.notices.length} left alone</summary>
+          <summary>{run.notices.length} notices about files left alone</summary>
           <ul>
             {run.notices.map((notice) => (
               <li key={notice.name + notice.reason}>

@@ -113,7 +113,7 @@ function WorthDoing({ bench, view, busy }: PartProps) {
         </div>
         <div className="efforts">
           <span className="soft">
-            All of it, <Term of="Check">checked</Term>, by <Term of="Effort">effort</Term>:
+            Try all by <Term of="Effort">effort</Term>:
           </span>
           {bench.words.efforts.map(({ name, hint }) => (
             <Button
