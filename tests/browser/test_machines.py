@@ -111,7 +111,7 @@ class Elsewhere(MachinesCase):
     def test_a_machine_that_is_not_like_this_one_is_refused(self) -> None:
         address = self.scheduler_and_workers(1)
         site = self.site()
-        with self.assertRaisesRegex(MachinesMissing, "where this machine has Chromium 1"):
+        with self.assertRaisesRegex(MachinesMissing, "this machine has Chromium 1"):
             remote.visits_elsewhere(
                 site,
                 [0],

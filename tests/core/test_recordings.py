@@ -124,7 +124,7 @@ class Har(FolderCase):
             "d.mp4: was recorded in part",
         ):
             self.assertIn(words, told)
-        for words in ("e.css: was answered from the cache", "f.css: got no answer", "entry 6: lacks or misuses"):
+        for words in ("e.css: came from the cache", "f.css: had no response", "entry 6: lacks or misuses"):
             self.assertIn(words, told)
 
     def test_values_that_no_server_sends_cost_their_entry_only(self) -> None:

@@ -73,7 +73,7 @@ class Shorter(FolderCase):
             self.assertEqual(lighter.exchanges[url].digest, capture.exchanges[url].digest)
         told = "\n".join(map(str, journal.notices))
         self.assertRegex(told, "/b.js: cannot be read as a script")
-        self.assertRegex(told, "/c.js: is taken by a page with an integrity attribute")
+        self.assertRegex(told, "/c.js: is protected by an integrity attribute")
 
 
 class Packed(FolderCase):

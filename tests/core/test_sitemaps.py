@@ -116,7 +116,7 @@ class Choosing(FolderCase):
         for wanted, words in (("/none/*", "matches no page"), ("/none.html", "no such page")):
             with self.assertRaisesRegex(BadInput, words):
                 chosen(wanted)
-        with self.assertRaisesRegex(BadInput, "sitemap: names no page"):
+        with self.assertRaisesRegex(BadInput, "sitemap: does not name a page"):
             chosen_pages(self.capture({"index.html": page("x")}), ["sitemap"])
 
     def test_patterns(self) -> None:

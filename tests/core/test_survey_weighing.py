@@ -97,13 +97,13 @@ class Surveying(FolderCase):
         ]
         capture = capture_of_responses("t", responses, self.store, [])
         request = asked(HOST + "a.js", "scripts", 5000, response_headers=list(fields))
-        excess = self.find(capture, weigh_in(request))["again:must not be cached (no-store)"]
+        excess = self.find(capture, weigh_in(request))["again:no store"]
         self.assertEqual((excess.visit, excess.bytes, excess.tried), ("repeat", 5250, False))
         # A weighed repeat visit goes before what headers promise.
         changing = replace(request, url=HOST + "a.js?2")
         repeats = [weigh_in(changing, visit="repeat")]
         first = weigh_in(replace(request, url=HOST + "a.js?1"))
-        again = self.find(capture, first, repeats=repeats)["again:its address changes from visit to visit"]
+        again = self.find(capture, first, repeats=repeats)["again:new address"]
         self.assertEqual((again.tried, again.requests), (True, 1))
 
     def test_the_headers_of_plain_files_are_our_own_assumption_and_prove_nothing(self) -> None:

@@ -39,7 +39,7 @@ class OtherPlans(PlanCase):
         rows = {row["key"]: (row["here"], row["there"], row["conflict"]) for row in found["apart"]}
         self.assertEqual(rows["effort"], ("steady", "bold", True))
         self.assertEqual(rows["change:webp:/a.jpg"], ("on", "off", True))
-        self.assertEqual(rows["change:exact:/a.jpg"], ("wanted, for /a.jpg", "wanted, for 2 files", True))
+        self.assertEqual(rows["change:exact:/a.jpg"], ("on, for /a.jpg", "on, for 2 files", True))
         self.assertEqual(self.get(f"{self.path}/plan"), before)
 
     def test_of_a_file_some_places_are_taken_and_that_can_be_undone(self) -> None:

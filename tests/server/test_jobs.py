@@ -87,7 +87,7 @@ class Running(ServerCase):
     def test_failures_say_why(self) -> None:
         for error, words in (
             (BrowserMissing("Chromium was not found"), "Chromium was not found"),
-            (RuntimeError("oh"), "wrong on our side (RuntimeError: oh)"),
+            (RuntimeError("oh"), "the server failed (RuntimeError: oh)"),
         ):
             self.new_site()
             with (

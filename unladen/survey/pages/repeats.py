@@ -11,18 +11,30 @@ from unladen.remedies.delivery.lifetimes import LifetimeParams, seldom_changes
 from unladen.survey.excess import Excess, Facts
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
-from unladen.weigh.link.freshness import asked_again, freshness
+from unladen.weigh.link.freshness import (
+    NEITHER,
+    NEW_ADDRESS,
+    NO_LIFETIME,
+    NO_STORE,
+    REVALIDATED,
+    asked_again,
+    freshness,
+)
 from unladen.weigh.records.conditions import HEADER_BYTES
 from unladen.weigh.records.model import Request
 
 _WORTH = 2_000  # bytes
-_CURED = ("has neither", "has no lifetime", "must be asked")
+_CURED = (NEITHER, NO_LIFETIME, REVALIDATED)
+# By reason: the key of the finding, and what its owner can do.
 _ADVICE = {
-    "its address changes": "Give the file one address that changes only with its content.",
-    "may not be kept": "Let the server allow it to be kept: a lifetime instead of no-store.",
-    "has neither": "Let the server send a lifetime (Cache-Control: max-age) and a validator (ETag).",
-    "has no lifetime": "Let the server send a lifetime (Cache-Control: max-age), a year for files whose address changes with them.",
-    "must be asked": "Give what seldom changes a lifetime, so that nobody asks.",
+    NEW_ADDRESS: ("new address", "Give the file one address that changes only with its content."),
+    NO_STORE: ("no store", "Let the server allow caching: a lifetime instead of no-store."),
+    NEITHER: ("neither", "Let the server send a lifetime (Cache-Control: max-age) and a validator (ETag)."),
+    NO_LIFETIME: (
+        "no lifetime",
+        "Let the server send a lifetime (Cache-Control: max-age): a year for files whose address changes with them.",
+    ),
+    REVALIDATED: ("revalidated", "Give files that seldom change a lifetime, so that no browser asks."),
 }
 
 
@@ -41,7 +53,7 @@ def find(context: Context) -> Found:
     pages: dict[tuple[str, bool], list[str]] = defaultdict(list)
 
     def note(reason: str, page: str, request: Request) -> None:
-        key = reason, reason.startswith(_CURED) and _may_be_kept(evidence, request)
+        key = reason, reason in _CURED and _may_be_kept(evidence, request)
         again[key].setdefault(request.url.partition("?")[0], request)
         if page not in pages[key]:
             pages[key].append(page)
@@ -79,21 +91,21 @@ def _excess(
     context: Context, reason: str, requests: dict[str, Request], pages: list[str], *, cured: bool
 ) -> Excess | None:
     evidence = context.evidence
-    advice = next((text for start, text in _ADVICE.items() if reason.startswith(start)), "")
+    key, advice = _ADVICE.get(reason, ("", ""))
     # With a validator only question and answer go again, not the body.
-    asks_only = reason.startswith(("has no lifetime", "must be asked"))
+    asks_only = reason in (NO_LIFETIME, REVALIDATED)
     size = sum(HEADER_BYTES if asks_only else request.transferred for request in requests.values())
     if not advice or size < _WORTH:
         return None
     files = tuple(dict.fromkeys(evidence.path(url) for url in requests))
     change = Change("lifetimes", "lifetimes", files, context.everywhere, LifetimeParams())
-    if cured and reason.startswith("must be asked"):
+    if cured and reason == REVALIDATED:
         # A server has said so, and may have its reasons.
         change = replace(change, id="lifetimes:stated", on=False)
-    elif cured and reason.startswith("has neither"):
+    elif cured and reason == NEITHER:
         change = replace(change, id="lifetimes:unknown")
     return Excess(
-        id=f"again:{reason.partition(':')[0]}{':kept' if cured else ''}",
+        id=f"again:{key}{':kept' if cured else ''}",
         excess="loaded-again",
         kind=max(requests.values(), key=lambda r: r.transferred).kind,
         title=f"{len(requests)} {'files' if len(requests) > 1 else 'file'} asked for again at a repeat visit",

@@ -14,6 +14,13 @@ _MAX_AGE = re.compile(r"(?:^|[,\s])max-age\s*=\s*\"?(\d+)", re.I)
 _HEURISTIC = 0.1  # of the time since the last change; RFC 9111, 4.2.2, and what browsers do
 _HOUR = 3600.0
 
+# Why a file comes again on a repeat visit.
+NO_STORE = "must not be cached (no-store)"
+NO_LIFETIME = "has no lifetime: the browser asks on every visit"
+REVALIDATED = "must be revalidated on every visit"
+NEITHER = "has neither lifetime nor validator: loads in full on every visit"
+NEW_ADDRESS = "its address changes from visit to visit"
+
 
 @dataclass(frozen=True, slots=True)
 class Freshness:
@@ -28,16 +35,12 @@ class Freshness:
     def reason(self) -> str:
         """Why it is asked for again at once, or "" when it is not."""
         if not self.storable:
-            return "must not be cached (no-store)"
+            return NO_STORE
         if self.lifetime > 0:
             return ""
         if self.validator:
-            return (
-                "has no lifetime: the browser asks on every visit"
-                if not self.stated
-                else "must be revalidated on every visit"
-            )
-        return "has neither lifetime nor validator: loads in full on every visit"
+            return NO_LIFETIME if not self.stated else REVALIDATED
+        return NEITHER
 
 
 def freshness(headers: Iterable[tuple[str, str]]) -> Freshness:
@@ -76,7 +79,7 @@ def asked_again(request: Request, first: Sequence[Request]) -> str:
     if known is None:
         plain = request.url.partition("?")[0]
         if any(entry.url.partition("?")[0] == plain for entry in first):
-            return "its address changes from visit to visit"
+            return NEW_ADDRESS
         return "was not requested on the first visit"
     if request.method != "GET":
         return f"is sent each time ({request.method})"
