@@ -43,7 +43,7 @@ class PageGroups(FolderCase):
         found, whole = self.light(capture, 2), self.light(capture, 0)
         self.assertEqual({w.page for w in found.before}, {"/index.html", "/post/0.html"})
         told = {notice.name: notice.reason for notice in found.notices}
-        self.assertIn("stands for 3 more pages", told["/post/0.html"])
+        self.assertIn("represents 3 more pages", told["/post/0.html"])
         # One change for all pages of the kind, where each page would have one of its own.
         (far,) = [c for c in found.plan.changes if c.remedy == "lazy-images"]
         self.assertEqual(set(far.pages), {f"/post/{n}.html" for n in range(POSTS)})

@@ -45,7 +45,7 @@ class LargeSites(ServerCase):
             before, after = found.page(f"/post/{number}.html"), now.page(f"/post/{number}.html")
             self.assertNotEqual(found.body(before), now.body(after))
         told = {notice["name"]: notice["reason"] for notice in site.run.ledger["notices"]}
-        self.assertIn("2 more pages of its kind", told["/post/0.html"])
+        self.assertIn("2 more pages of its group", told["/post/0.html"])
         # What nobody weighed is in no sum.
         self.assertEqual({row["page"] for row in site.run.ledger["before"]}, {"/index.html", "/post/0.html"})
 
@@ -78,7 +78,7 @@ class LargeSites(ServerCase):
 
     def test_pages_that_are_not_there(self) -> None:
         site = self.weighed()
-        for chosen, words in ((["/shop/*"], "/shop/*: fits no page"), (["/gone.html"], "no such page")):
+        for chosen, words in ((["/shop/*"], "/shop/*: matches no page"), (["/gone.html"], "no such page")):
             answer = self.answered("post", f"/api/sites/{site.pk}/pages", {"chosen": chosen}, 422)
             self.assertIn(words, answer["detail"])
         self.client.force_login(self.other)

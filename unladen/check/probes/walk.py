@@ -461,7 +461,7 @@ def _does(said: Any) -> str:
 
 
 def _did(said: Any) -> str:
-    word = {"shows": "it showed", "hides": "it hid", "moves": "it moved", "new": "it brought", "gone": "removed"}
+    word = {"shows": "it showed", "hides": "it hid", "moves": "it moved", "new": "it brought", "gone": "it removed"}
     return word.get(_first(said), "it changed")
 
 
