@@ -64,7 +64,7 @@ class Beside(unittest.TestCase):
             (
                 plan(A),
                 plan(replace(A, pages=("/x.html",), targets=("/1.jpg", "/2.jpg"))),
-                (f"on,  for {A.targets[0]}, on {A.pages[0]}", "on,  for 2 files, on /x.html", True),
+                (f"on, for {A.targets[0]}, on {A.pages[0]}", "on, for 2 files, on /x.html", True),
             ),
         ):
             (found,) = apart(here, there)
