@@ -142,7 +142,7 @@ def figures_of(weigh_ins: Iterable[Mapping[str, Any]]) -> Figures:
 def logo_of(data: bytes, name: str) -> str:
     """A logo as a data URL, made anew from its pixels so that nothing else of the file is passed on; raises `BadInput`."""
     if len(data) > MOST_LOGO:
-        raise BadInput(name, f"is {len(data):,} bytes large; a logo has {MOST_LOGO:,} at most")
+        raise BadInput(name, f"is {len(data):,} bytes large; a logo may have {MOST_LOGO:,} at most")
     try:
         info = probe(data)
         if info.format not in _LOGOS:

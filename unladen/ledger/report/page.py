@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from html import escape
 from typing import Any
 
@@ -58,15 +58,15 @@ def report_html(report: Report) -> str:
     ledger = report.ledger
     words = "".join(f"<dt>{_text(term)}</dt><dd>{_text(TERMS[term])}</dd>" for term in OF_REPORTS)
     sections = {
-        "In short": _summary(report),
-        "What brought it": _what_brought_it(report),
-        "Page by page": _pages(ledger),
+        "Summary": _summary(report),
+        "Savings by remedy": _what_brought_it(report),
+        "Pages": _pages(ledger),
         "Before and after": _pictures(report),
-        "What was changed, and why": _changes(ledger),
-        "What was left as it was": _left_out(report),
-        "What is left to do by hand": _by_hand(report),
-        "How it was measured": _conditions(ledger),
-        "Words": f"<dl>{words}</dl>",
+        "Changes and reasons": _changes(ledger),
+        "Unchanged, with reasons": _left_out(report),
+        "Further advice": _by_hand(report),
+        "Measurement": _conditions(ledger),
+        "Glossary": f"<dl>{words}</dl>",
     }
     shown = {title: body for title, body in sections.items() if body}
     links = "".join(f'<li><a href="#part-{n}">{_text(title)}</a></li>' for n, title in enumerate(shown, 1))
@@ -75,7 +75,7 @@ def report_html(report: Report) -> str:
         f'<html lang="{escape(report.lang, quote=True)}"><head><meta charset="utf-8">',
         '<meta name="viewport" content="width=device-width,initial-scale=1">',
         f'<meta http-equiv="Content-Security-Policy" content="{_POLICY}">',
-        f"<title>{_text(report.site)}: what was made lighter</title><style>{_STYLE}</style></head><body>",
+        f"<title>{_text(report.site)}: lighter pages</title><style>{_STYLE}</style></head><body>",
         _head(report),
         f'<main><nav aria-label="Parts"><ul>{links}</ul></nav>',
         *(
@@ -121,15 +121,15 @@ def _summary(report: Report) -> str:
         of = f"the {pages} pages" if pages > 1 else "the page"
         lines.append(
             f'<p class="big">On a {_text(device)}, {of} weighed {kilobytes(before.bytes)}. '
-            f"Now {kilobytes(after.bytes)}: {share:.0%} less.</p>"
+            f"Now: {kilobytes(after.bytes)}, {abs(share):.0%} {'less' if share >= 0 else 'more'}.</p>"
         )
-        lines.append(f"<p>{_experience(before, after)}{_journey(ledger, device)}</p>")
+        lines.append(_table(("Measure", "As found", "Now", "Difference"), _figures(ledger, device), numbers=3))
         lines.append(beam(before, after, f"gone-{len(lines)}"))
     checks = ledger["checks"]
     lines.append(f'<p class="soft">{legend(both)}</p>')
     lines.append(
-        f"<p>Every page was compared with the page as found, at rest and while it was used: {checks['passed']} of "
-        f"{checks['pairs']} comparisons (a page on a device each) are the same{_aside(checks['set_aside'])}.</p>"
+        f"<p>The check compared every page with the page as found, at rest and in use. "
+        f"{checks['passed']} of {checks['pairs']} page checks (a page on a device) found no difference{_aside(checks['set_aside'])}.</p>"
     )
     return "".join(lines)
 
@@ -137,43 +137,43 @@ def _summary(report: Report) -> str:
 def _aside(count: int) -> str:
     if not count:
         return ""
-    return (
-        f"; {count} changes that made a difference were set aside"
-        if count > 1
-        else "; one change that made a difference was set aside"
-    )
+    return f"; {count} change{'s' if count > 1 else ''} that made a difference {'were' if count > 1 else 'was'} set aside"
 
 
-def _experience(before: Figures, after: Figures) -> str:
-    parts = [f"{before.requests:,} requests became {after.requests:,}."]
+def _figures(ledger: Mapping[str, Any], device: str) -> list[tuple[str, str, str, str]]:
+    """What a visitor of a device loads: name, as found, now, difference."""
+    before, after = _sides(ledger, device)
+    rows = [
+        _figure("Requests", before.requests, after.requests, lambda count: f"{count:,.0f}"),
+        _figure(
+            f"{_VISITS:,} visits", before.bytes * _VISITS, after.bytes * _VISITS, lambda size: f"{size / 1e9:,.1f} GB"
+        ),
+    ]
     for link, seconds in before.seconds.items():
         if link in after.seconds:
-            parts.append(f"At {_text(link)}: {seconds:.1f} s became {after.seconds[link]:.1f} s.")
-    saved = (before.bytes - after.bytes) * _VISITS
-    if saved > 0:
-        parts.append(f"Over {_VISITS:,} such visits that is {saved / 1e9:,.1f} GB less.")
-    return " ".join(parts)
+            name = f"Modelled load time at {link}"
+            rows.append(_figure(name, seconds, after.seconds[link], lambda time: f"{time:.1f} s"))
+    journey = next((row for row in ledger.get("journeys", ()) if row["device"] == device), None)
+    if journey is None:
+        return rows
+    if len(journey["pages"]) > 1:
+        found, now = (sum(stop[side]["bytes"] for stop in journey["pages"]) for side in ("found", "now"))
+        rows.append(_figure("Journey through all pages", found, now, kilobytes))
+    again = journey["again"]
+    name = f"Repeat visit to {again['page']}"
+    return [*rows, _figure(name, again["found"]["bytes"], again["now"]["bytes"], kilobytes)]
 
 
-def _journey(ledger: Mapping[str, Any], device: str) -> str:
-    """What a visitor takes who goes over all pages from one cache, and one who comes again."""
-    found = next((row for row in ledger.get("journeys", ()) if row["device"] == device), None)
-    if found is None:
-        return ""
-    before, after = (sum(stop[side]["bytes"] for stop in found["pages"]) for side in ("found", "now"))
-    again = found["again"]
-    words = ""
-    if len(found["pages"]) > 1:
-        words = f" One page after the other, from one cache: {kilobytes(before)} became {kilobytes(after)}."
-    if again["found"]["bytes"] != again["now"]["bytes"]:
-        came, comes = (kilobytes(again[side]["bytes"]) for side in ("found", "now"))
-        words += f" Who comes to {_text(again['page'])} again takes {comes} instead of {came}."
-    return words
+def _figure(name: str, before: float, after: float, said: Callable[[Any], str]) -> tuple[str, str, str, str]:
+    if said(before) == said(after):
+        return _text(name), said(before), said(after), "none"
+    more = "more" if after > before else "less"
+    return _text(name), said(before), said(after), f"{said(abs(after - before))} {more}"
 
 
 def _what_brought_it(report: Report) -> str:
     before, after = _sides(report.ledger)
-    note = '<p class="soft">Summed over all pages and devices. As found less all steps is what it weighs now, to the byte.</p>'
+    note = '<p class="soft">Sum over all pages and devices. As found minus all savings equals the weight now, to the byte.</p>'
     rows = [(_text(title), f"{size:,}", f"{count:,}" if count else "") for title, size, count in report.steps()]
     table = _table(("Remedy", "Bytes saved", "Requests saved"), rows, numbers=2)
     return note + stairs(before.bytes, report.steps(), after.bytes) + table
@@ -233,7 +233,7 @@ def _changes(ledger: Mapping[str, Any]) -> str:
         rows = [(_text(", ".join(c["targets"]) or remedy.title), f"{c['saved']['bytes']:,}") for c in shown]
         if rest:
             left = sum(change["saved"]["bytes"] for change in rest)
-            rows.append((f"{len(rest):,} more that save less each; the account lists them all", f"{left:,}"))
+            rows.append((f"{len(rest):,} more with smaller savings; the ledger lists them all", f"{left:,}"))
         if files:
             parts.append(_table(("File", "Bytes saved"), rows, numbers=1))
     return "".join(parts)
@@ -257,8 +257,8 @@ def _left_out(report: Report) -> str:
     ]
     rows = list(dict.fromkeys(rows))
     if len(rows) > _MOST_LEFT:
-        rows[_MOST_LEFT:] = [(f"{len(rows) - _MOST_LEFT:,} more", "The account lists them all.")]
-    return _table(("What", "Why"), rows)
+        rows[_MOST_LEFT:] = [(f"{len(rows) - _MOST_LEFT:,} more", "The ledger lists them all.")]
+    return _table(("File or change", "Reason"), rows)
 
 
 def _by_hand(report: Report) -> str:
@@ -266,7 +266,7 @@ def _by_hand(report: Report) -> str:
         (_text(left.what), _text(left.advice), kilobytes(left.bytes) if left.bytes else "")
         for left in sorted(report.left, key=lambda left: -left.bytes)
     ]
-    return _table(("What", "What can be done", "Would save"), rows, numbers=1)
+    return _table(("Finding", "Advice", "Possible saving"), rows, numbers=1)
 
 
 def _conditions(ledger: Mapping[str, Any]) -> str:
@@ -280,15 +280,15 @@ def _conditions(ledger: Mapping[str, Any]) -> str:
                 (
                     f"{_text(row['page'])} <small>{label}</small>",
                     f"{_text(row['device'])}, {size}, {_text(row['visit'])} visit, {_text(row['link'])}",
-                    f"{row['load_ms']:,.0f} ms ({min(runs):,.0f} to {max(runs):,.0f}, {row['runs']} runs)",
+                    f"{row['load_ms']:,.0f} ms ({min(runs):,.0f} to {max(runs):,.0f}, {row['runs']} loads)",
                     f"Chromium {_text(row['browser'])}, {_text(row['taken'][:16].replace('T', ' '))}",
                 )
             )
     note = (
-        "<p>In a headless browser with an empty cache, served from the recorded files. Bytes and requests are the same in every "
-        "run; the measured time until loaded is that of the measuring machine.</p>"
+        "<p>Measured in a headless browser with an empty cache, served from the recorded files. Bytes and requests are the "
+        "same in every load; measured load times depend on the machine.</p>"
     )
-    return note + _table(("Page", "Conditions", "Loaded after (lowest to highest)", "Browser, time"), rows)
+    return note + _table(("Page", "Conditions", "Load time (lowest to highest)", "Browser, time"), rows)
 
 
 def _table(heads: Sequence[str], rows: Iterable[Sequence[str]], numbers: int = 0) -> str:
