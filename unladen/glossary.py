@@ -60,10 +60,10 @@ GLOSSARY: tuple[Entry, ...] = (
     # What could go.
     Entry(
         "Finding",
-        "Finding",
+        "Excess",
         "Avoidable bytes or requests, with evidence. The figure is tried out or marked as an estimate.",
     ),
-    Entry("File type", "file_type", "Image, script, style, font, media, document, data or other."),
+    Entry("File type", "kind", "Image, script, style, font, media, document, data or other."),
     Entry(
         "Loaded by",
         "Party",
@@ -75,7 +75,7 @@ GLOSSARY: tuple[Entry, ...] = (
     Entry(
         "Placeholder", "placeholder", "A picture with a button that stands in for an embed until a visitor wants it."
     ),
-    Entry("Unused rule", "UnusedRule", "A CSS rule that no page can match in any state."),
+    Entry("Unused rule", "Dead", "A CSS rule that no page can match in any state."),
     Entry("Trim", "trim", "Removing unused rules and code."),
     # The plan and its runs.
     Entry("Remedy", "Remedy", "A way to save bytes."),
@@ -88,9 +88,7 @@ GLOSSARY: tuple[Entry, ...] = (
         "How far a ready-made plan goes. Gentle: nothing lossy. Steady: nothing visible. Bold: all that passes the check.",
     ),
     Entry("Preset", "Preset", "Effort and settings under a name, for use on other sites."),
-    Entry(
-        "Keep list", "KeepList", "Files, places, addresses, pages and rules that no change may touch, with reasons."
-    ),
+    Entry("Keep list", "Keep", "Files, places, addresses, pages and rules that no change may touch, with reasons."),
     Entry("Run", "Run", "A version of the plan built, checked and weighed again."),
     Entry("Result", "ChangeResult", "What a run found about one change."),
     Entry(
@@ -111,7 +109,7 @@ GLOSSARY: tuple[Entry, ...] = (
     Entry("Evidence", "Evidence", "The elements and files that a difference is about."),
     Entry("Culprit", "Culprit", "The part of a change that causes a difference."),
     Entry("Accepted difference", "Accepted", "A difference that the user allows, with a reason."),
-    Entry("Ignored region", "IgnoredRegion", "A part of a page that the check does not compare."),
+    Entry("Ignored region", "Mask", "A part of a page that the check does not compare."),
     # Whole sites.
     Entry("Page group", "PageGroup", "Pages with the same structure, styles and scripts."),
     Entry("Representative", "representative", "A page of a group that is weighed and checked for the whole group."),
@@ -119,7 +117,7 @@ GLOSSARY: tuple[Entry, ...] = (
     # Results and people.
     Entry(
         "Ledger",
-        "Ledger",
+        "Account",
         "The account of a run: the weight as found minus all savings is the weight now, to the byte and the request.",
     ),
     Entry("Report", "Report", "The ledger as a PDF or HTML file."),

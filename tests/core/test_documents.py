@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import json
+import re
 from unittest import TestCase
 
 import jsonschema
 
 from docs import write_schemas
+from unladen.glossary import GLOSSARY
+
+ROOT = write_schemas.DOCS.parent
 
 
 class Published(TestCase):
@@ -18,3 +22,13 @@ class Published(TestCase):
     def test_they_are_schemas(self) -> None:
         for path in (write_schemas.DOCS / "schemas").glob("*.json"):
             jsonschema.Draft202012Validator.check_schema(json.loads(path.read_text()))
+
+
+class Glossary(TestCase):
+    def test_every_word_stands_once_and_its_name_is_one_in_the_code(self) -> None:
+        words = [entry.word.lower() for entry in GLOSSARY]
+        self.assertEqual(sorted(set(words)), sorted(words))
+        files = [path for room in ("unladen", "server") for path in (ROOT / room).rglob("*.py")]
+        code = "\n".join(path.read_text() for path in files if path.name != "glossary.py")
+        lost = [entry.code for entry in GLOSSARY if entry.code and not re.search(rf"\b{entry.code}\b", code)]
+        self.assertEqual(lost, [])
