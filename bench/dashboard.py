@@ -1,6 +1,7 @@
 """A dashboard with avatars of 400 px in boxes of 20 to 48: all that steady proposes for them stays on.
 
-An index of startbootstrap-sb-admin-2 with a table of people; python -m bench.dashboard prints what was set aside, and why.
+An index of startbootstrap-sb-admin-2 with a table of people; python -m bench.dashboard prints what was set aside, and
+why.
 """
 
 from __future__ import annotations

@@ -1,7 +1,8 @@
 """Bytes at an equal look: pictures as the efforts code them, against one quality for all, judged by FLIP.
 
-FLIP (Andersson and others, HPG 2020) is made for flipping between two pictures; its own package measures it at 67 px per
-degree. Our target is chosen for each opponent so that the mean over all photographs is no worse than the opponent's.
+FLIP (Andersson and others, HPG 2020) is made for flipping between two pictures; its own package measures it at 67 px
+per degree. Our target is chosen for each opponent so that the mean over all photographs is no worse than the
+opponent's.
 """
 
 from __future__ import annotations

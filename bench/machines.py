@@ -1,4 +1,6 @@
-"""Weighing and looking at pages on workers: what a page costs, what goes over the line, and what a second worker brings."""
+"""Weighing and looking at pages on workers: what a page costs, what goes over the line, and what a second worker
+brings.
+"""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
 """What trimming brings on real pages from the registry: python -m bench.packages [NAME ...]
 
-Each package is lightened twice with the steady effort, without and with the remedies for styles, scripts, fonts, markup and
-delivery, from the same weigh-ins. Every page on every device must look as before.
+Each package is lightened twice with the steady effort, without and with the remedies for styles, scripts, fonts,
+markup and delivery, from the same weigh-ins. Every page on every device must look as before.
 """
 
 from __future__ import annotations

@@ -1,4 +1,5 @@
-"""What the steady effort sets aside on pages from the registry, each with its evidence: python -m bench.set_aside [NAME ...]
+"""What the steady effort sets aside on pages from the registry, each with its evidence: python -m bench.set_aside
+[NAME ...]
 
 Prints a line for each page, and below it one for each change, target or piece that the check did not let through. With
 `--pictures FOLDER` the pages as found and as they would be are written there, for people to judge.

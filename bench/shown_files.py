@@ -1,6 +1,8 @@
-"""Pictures in boxes of 16 to 640 px, coded as the steady effort does and spoilt in many ways: alarms and what is missed.
+"""Pictures in boxes of 16 to 640 px, coded as the steady effort does and spoilt in many ways: alarms and what is
+missed.
 
-Photographs and graphics of bench.pictures stand on pages that a browser paints at one, two and three px for each CSS px.
+Photographs and graphics of bench.pictures stand on pages that a browser paints at one, two and three px for each CSS
+px.
 """
 
 from __future__ import annotations

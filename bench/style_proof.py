@@ -1,4 +1,5 @@
-"""Which rules match which elements, held against reading all computed styles: whatever the full reading finds, the rules find.
+"""Which rules match which elements, held against reading all computed styles: whatever the full reading finds, the
+rules find.
 
 All planted faults and harmless changes of all sites, on a phone; python -m bench.style_proof [PART OF A NAME]
 """

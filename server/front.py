@@ -1,7 +1,8 @@
 """The web server's worker: a thread is given only to a request that is there, and slow callers hold none for long.
 
-Gunicorn's threads read requests themselves, so that as many half-sent ones as there are threads stop everybody else. Here
-the loop that accepts connections looks into them without taking anything out, until the head and a short body have come.
+Gunicorn's threads read requests themselves, so that as many half-sent ones as there are threads stop everybody else.
+Here the loop that accepts connections looks into them without taking anything out, until the head and a short body
+have come.
 """
 
 from __future__ import annotations

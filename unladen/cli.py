@@ -166,8 +166,8 @@ class _Parser(argparse.ArgumentParser):
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit code.
 
-    0; 2 with one line on standard error; 1 from `check` where something differs and from `gate` where something is over;
-    3 from `lighten --strict`; 70 where the fault is ours.
+    0; 2 with one line on standard error; 1 from `check` where something differs and from `gate` where something is
+    over; 3 from `lighten --strict`; 70 where the fault is ours.
     """
     options = _parser().parse_args(arguments)
     try:

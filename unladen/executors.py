@@ -36,7 +36,8 @@ _LISTEN_EVERY, _LONGEST_REST = 0.2, 5.0  # s
 STARTS_WITHIN = 120.0  # s for a worker process to be there with its program, which takes long on a busy machine
 
 
-# What a scheduler is told runs on its workers, and what they send comes into this process: both ends prove who they are.
+# What a scheduler is told runs on its workers, and what they send comes into this process: both ends prove who they
+# are.
 _CERTIFICATES = ("MULE_MACHINES_CA", "MULE_MACHINES_CERT", "MULE_MACHINES_KEY")
 
 

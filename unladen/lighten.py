@@ -116,8 +116,8 @@ def weigh_and_survey(
 ) -> Baseline:
     """What the site weighs and what could go, with pictures of its pages if asked; raises `Cancelled`.
 
-    `seen` holds what else is known of the site; its weigh-ins give way to the new ones. `each` gets every weigh-in as soon
-    as it is there; what is `known` already is not weighed again.
+    `seen` holds what else is known of the site; its weigh-ins give way to the new ones. `each` gets every weigh-in as
+    soon as it is there; what is `known` already is not weighed again.
     """
     weigh_ins = weigh_lacking(
         browser, capture, pages, conditions, known or {}, progress, pictures=pictures, layouts=True, each=each
@@ -172,8 +172,8 @@ def carry_out(
 ) -> Lightened:
     """Build a plan, check it, weigh it again and account for it; raises `Cancelled`.
 
-    A change that makes a difference is set aside, and one that saves nothing is left out. The plan stays as it is. Pages are
-    walked on the devices that were weighed, and looked at in haste on those of `glances`.
+    A change that makes a difference is set aside, and one that saves nothing is left out. The plan stays as it is.
+    Pages are walked on the devices that were weighed, and looked at in haste on those of `glances`.
     """
     order = order or Order()
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]

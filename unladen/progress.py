@@ -50,12 +50,13 @@ class Proof:
 
 @dataclass(slots=True)
 class Progress:
-    """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step. `found` is told what a
-    check finds of each page as soon as it does.
+    """`report(stage, done, total, note)` is called as work advances; `cancelled()` is asked at every step. `found` is
+    told what a check finds of each page as soon as it does.
 
     While `paused()` is true a step does not return. `easy()` asks for one thing at a time, with rests between.
-    `machines` is the address of a scheduler that encodes, visits and looks are sent to; "" for this machine. `patience`: how long (s) a
-    paused step waits before it raises `SetDown`, which is a `Cancelled`; for ever without one.
+    `machines` is the address of a scheduler that encodes, visits and looks are sent to; "" for this machine.
+    `patience`: how long (s) a paused step waits before it raises `SetDown`, which is a `Cancelled`; for ever without
+    one.
     """
 
     report: Callable[[str, int, int, str], None] = field(default=_ignore)
@@ -99,8 +100,8 @@ def time_left(spent: float, done: int, total: int) -> float | None:
 class Relay:
     """Progress for other threads, where what tells and asks may be called in one thread only.
 
-    Theirs is `there`. The one thread calls `pass_on` now and then, so that they hear of pauses and such, and `stop` when it
-    gives up; `said` is the note that they gave last.
+    Theirs is `there`. The one thread calls `pass_on` now and then, so that they hear of pauses and such, and `stop`
+    when it gives up; `said` is the note that they gave last.
     """
 
     def __init__(self, progress: Progress) -> None:

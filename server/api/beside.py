@@ -120,7 +120,9 @@ def merge(request: HttpRequest, site_id: UUID, body: MergeIn) -> HttpResponse:
 
 @router.get("sites/{site_id}/plan/copies", response={200: CopiesOut, **ERRORS})
 def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
-    """Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change both ways."""
+    """Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change
+    both ways.
+    """
     site = site_of(request, site_id)
     plan = plans.plan_of(plans.head_of(site))
     if change and plan.change(change) is None:

@@ -46,8 +46,8 @@ def owner_of(request: HttpRequest) -> User:
 
 
 def sites_of(request: HttpRequest) -> QuerySet[Site]:
-    """The sites that the caller owns or was let in to, with their runs, without what is large: that is read when somebody
-    asks for it.
+    """The sites that the caller owns or was let in to, with their runs, without what is large: that is read when
+    somebody asks for it.
     """
     user = owner_of(request)
     shared = Share.objects.filter(user=user).values("site")

@@ -1,8 +1,8 @@
 """The host names of a preview: one for each site, side and host, so that uploaded pages share an origin with nothing.
 
-`found-TOKEN.HOST` is the site's own host, `h2.found-TOKEN.HOST` another one of its recording. A side that is made for one
-change stands between them: `h2.CHANGE.with-TOKEN.HOST`, with a short digest of the change's id. The token is a key that
-belongs to a session and expires.
+`found-TOKEN.HOST` is the site's own host, `h2.found-TOKEN.HOST` another one of its recording. A side that is made for
+one change stands between them: `h2.CHANGE.with-TOKEN.HOST`, with a short digest of the change's id. The token is a
+key that belongs to a session and expires.
 """
 
 from __future__ import annotations
@@ -36,7 +36,9 @@ def address_of(name: str) -> str:
 
 
 class Spot(NamedTuple):
-    """What a host name asks for: `change` is a digest by `short`, or "" where no change is meant; `host` "" the own one."""
+    """What a host name asks for: `change` is a digest by `short`, or "" where no change is meant; `host` "" the own
+    one.
+    """
 
     side: Side
     token: str

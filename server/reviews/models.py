@@ -40,7 +40,9 @@ class Letterhead(models.Model):
 
 
 class Review(models.Model):
-    """A link by which somebody without an account judges a run. The link itself is not kept, only its digest (SHA-256)."""
+    """A link by which somebody without an account judges a run. The link itself is not kept, only its digest
+    (SHA-256).
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reviews")

@@ -196,7 +196,9 @@ def _work_on(key: UUID) -> None:
 
 
 def watch_due() -> int:
-    """Queue visits to live sites whose time has come, at most one of a user who has nothing else to do; returns how many."""
+    """Queue visits to live sites whose time has come, at most one of a user who has nothing else to do; returns how
+    many.
+    """
     begun = 0
     now = timezone.now()
     watched = Site.objects.exclude(watch="").filter(archived=False, baseline__isnull=False)

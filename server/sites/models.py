@@ -59,7 +59,8 @@ class Site(models.Model):
     watch = models.CharField(max_length=10, blank=True, choices=[("daily", "daily"), ("weekly", "weekly")])
     watch_address = models.CharField(max_length=2000, blank=True)
     watch_mail = models.CharField(max_length=254, blank=True)
-    # What the last time brought: {"at", "error", "grown": [{"page", "device", "before", "after", "by": [{"name", "bytes"}]}]}
+    # What the last time brought: {"at", "error", "grown": [{"page", "device", "before", "after", "by": [{"name",
+    # "bytes"}]}]}
     watched: models.JSONField[Any, Any] = models.JSONField(default=dict)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
@@ -112,7 +113,8 @@ class PreviewKey(models.Model):
 
 
 class AuditEntry(models.Model):
-    """One entry of the audit log, what somebody did or was refused: `what` in words, `about` the site's name then, `status` of the answer.
+    """One entry of the audit log, what somebody did or was refused: `what` in words, `about` the site's name then,
+    `status` of the answer.
 
     It names people and sites rather than pointing at them, since it outlives both.
     """

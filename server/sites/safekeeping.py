@@ -35,8 +35,8 @@ def _database() -> Path:
 def back_up(out: Path) -> tuple[int, int]:
     """Write the archive; returns how many files it holds and its size in bytes. Raises `BadInput` and `OSError`.
 
-    The database comes first: a file that a later row names may be there without it, but not the other way round, unless a
-    site is deleted meanwhile.
+    The database comes first: a file that a later row names may be there without it, but not the other way round,
+    unless a site is deleted meanwhile.
     """
     if out.exists():
         raise BadInput(str(out), "exists already; choose another file name")
@@ -75,8 +75,8 @@ def _files() -> Iterator[tuple[Path, str]]:
 def take_back(archive: Path) -> Path:
     """Put what an archive holds in the place of what is there; returns where the database lies that was there before.
 
-    Files of sites are added first, then the database changes in one step, so that whoever is at work sees the one state or
-    the other. Raises `BadInput` and leaves everything as it is where the archive is none of ours.
+    Files of sites are added first, then the database changes in one step, so that whoever is at work sees the one
+    state or the other. Raises `BadInput` and leaves everything as it is where the archive is none of ours.
     """
     try:
         with tempfile.TemporaryDirectory(dir=settings.DATA_DIR) as folder:

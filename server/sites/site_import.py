@@ -19,8 +19,8 @@ from unladen.weigh.visits.recording import address_from
 def take_in(owner: User, archive: Path, file_name: str, name: str = "") -> Site:
     """The new site, with its archive waiting to be read and weighed by a job.
 
-    Raises `BadInput` (naming `file_name`) where that is no archive at all, and leaves nothing then. Without a `name` the
-    site is called by its home page's title, once that is read.
+    Raises `BadInput` (naming `file_name`) where that is no archive at all, and leaves nothing then. Without a `name`
+    the site is called by its home page's title, once that is read.
     """
     recognised(archive, file_name)
     key = uuid.uuid4()
@@ -50,7 +50,9 @@ def take_newer(site: Site, archive: Path, file_name: str) -> Site:
 
 
 def take_address(owner: User, address: str, **which: Any) -> Site:
-    """A new site that is recorded from this address, with that queued: `which` pages, see `Visiting`. Raises `BadInput`."""
+    """A new site that is recorded from this address, with that queued: `which` pages, see `Visiting`. Raises
+    `BadInput`.
+    """
     start = address_from(address)
     key = uuid.uuid4()
     empty = Capture(start, {}, storage.store(key)).to_index()

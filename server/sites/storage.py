@@ -84,7 +84,9 @@ def seen_of(site: Site) -> SurveyInputs:
 
 
 def known_weigh_ins(site: Site, capture: Capture, browser: str) -> dict[tuple[str, Conditions], WeighIn]:
-    """The weigh-ins of a baseline, or of the attempt at one, that hold for a capture too: all that they read is in it as it was."""
+    """The weigh-ins of a baseline, or of the attempt at one, that hold for a capture too: all that they read is in it
+    as it was.
+    """
     rows = site.weigh_ins.filter(side=StoredWeighIn.Side.FOUND)
     if site.baseline:
         rows = rows.filter(pk__in=site.baseline["weigh_ins"])

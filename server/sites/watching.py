@@ -29,7 +29,9 @@ _MOST_TOLD = 20
 
 
 def watch(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """Visit the live site and weigh its pages as the baseline was; a visit that comes to nothing is noted, and the next one tries again."""
+    """Visit the live site and weigh its pages as the baseline was; a visit that comes to nothing is noted, and the
+    next one tries again.
+    """
     told: dict[str, Any] = {"at": timezone.now().isoformat(), "error": "", "grown": []}
     rows: list[StoredWeighIn] = []
     address = site.watch_address or storage.capture_of(site).base_url

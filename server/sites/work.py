@@ -240,7 +240,9 @@ def survey(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 
 
 def refine(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
-    """What the first list did not wait for, and looks at the pages as found, so that a try looks at what it changed only."""
+    """What the first list did not wait for, and looks at the pages as found, so that a try looks at what it changed
+    only.
+    """
     seen, capture = _seen(site), storage.capture_of(site)
     outcome = _survey(site, progress, seen)
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}

@@ -91,7 +91,9 @@ class BrowserCase(FolderCase):
         return weigh_page(self.serve(capture), capture.page(path), conditions)
 
     def lighten(self, files: dict[str, bytes], effort: str = "steady", **options: object) -> Lightened:
-        """These files, lightened; the account must add up whatever happens. Other devices are left to the tests that are about them."""
+        """These files, lightened; the account must add up whatever happens. Other devices are left to the tests that
+        are about them.
+        """
         options = {"devices": ("phone",)} | options
         result = lighten(self.capture(files), effort, Progress(), **options)  # type: ignore[arg-type]
         self.assertTrue(result.account.adds_up(), result.account)

@@ -20,7 +20,8 @@ from unladen.weigh.records.conditions import device_named
 from unladen.work_cache import WorkCache
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
-# Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted` tries all of them.
+# Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted`
+# tries all of them.
 PLANTED = (
     "menu button is dead",
     "button in a frame is dead",

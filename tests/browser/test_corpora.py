@@ -51,7 +51,8 @@ class RealPages(BrowserCase):
         result = self.prove(folder, "bold")
         self.assertLessEqual(result.account.after.bytes, result.account.before.bytes)
         self.assertLessEqual(result.account.after.requests, result.account.before.requests)
-        # Only its texts are written shorter, and a tiny one stands in the page; nothing is put off, and no file is another or new.
+        # Only its texts are written shorter, and a tiny one stands in the page; nothing is put off, and no file is
+        # another or new.
         self.assertLessEqual(
             {c.remedy for c in result.plan.counting()},
             {"trim-styles", "minify-styles", "tidy-markup", "precompress", "inline-code"},

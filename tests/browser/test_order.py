@@ -1,4 +1,6 @@
-"""Scripts that hold a page up no more, or wait for a visitor: nothing comes out of order, and the first click is not lost."""
+"""Scripts that hold a page up no more, or wait for a visitor: nothing comes out of order, and the first click is not
+lost.
+"""
 
 from __future__ import annotations
 

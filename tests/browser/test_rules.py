@@ -1,4 +1,6 @@
-"""Which rules match which elements, held against reading all computed styles; and what a page may hold that is hard to read."""
+"""Which rules match which elements, held against reading all computed styles; and what a page may hold that is hard
+to read.
+"""
 
 from __future__ import annotations
 
@@ -76,7 +78,9 @@ class Matching(BrowserCase):
         )
 
     def test_what_a_full_reading_finds_these_find(self) -> None:
-        """All faults of styles that are planted in one page; `python -m bench.style_proof` holds all pages against it."""
+        """All faults of styles that are planted in one page; `python -m bench.style_proof` holds all pages against
+        it.
+        """
         browser = self.serve(self.capture({"index.html": b"<p>nothing"}))
         bench = Bench(
             self.folder, PageChecks(browser, WorkCache(self.folder / "memo", self.store), quick=True), ["own"]
@@ -308,7 +312,9 @@ class Matching(BrowserCase):
 
 
 class SameWalk(BrowserCase):
-    """A walk is taken over where all that it depends on is the same, and a fault that only a walk shows is found all the same."""
+    """A walk is taken over where all that it depends on is the same, and a fault that only a walk shows is found all
+    the same.
+    """
 
     FAULTS = ("menu does not open", "head casts no shadow when scrolled")
     HARMLESS = ("minified styles", "unused rules out")

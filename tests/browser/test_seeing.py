@@ -1,4 +1,6 @@
-"""What a look sees of a page: places, words, ways, meaning, styles, scripts, time. One page each, asked for many things."""
+"""What a look sees of a page: places, words, ways, meaning, styles, scripts, time. One page each, asked for many
+things.
+"""
 
 from __future__ import annotations
 

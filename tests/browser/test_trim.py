@@ -1,4 +1,6 @@
-"""Styles, scripts and fonts made smaller for real: what is used in any state stays, and a page that would break is not handed over."""
+"""Styles, scripts and fonts made smaller for real: what is used in any state stays, and a page that would break is
+not handed over.
+"""
 
 from __future__ import annotations
 

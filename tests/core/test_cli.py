@@ -1,4 +1,6 @@
-"""The command line with bad input: one line that names file and reason, whatever comes, and never where our files lie."""
+"""The command line with bad input: one line that names file and reason, whatever comes, and never where our files
+lie.
+"""
 
 from __future__ import annotations
 

@@ -187,7 +187,8 @@ class OddImages(unittest.TestCase):
         self.assertLessEqual(int(close.max()), 2)
 
     def test_colours_beyond_srgb_stay_and_others_lose_their_profile(self) -> None:
-        # Display P3 by its colorants for D50 (from memory), written over those of the profile that Pillow makes for sRGB.
+        # Display P3 by its colorants for D50 (from memory), written over those of the profile that Pillow makes for
+        # sRGB.
         profile = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
         for tag, values in (
             (b"rXYZ", (0.51512, 0.2412, -0.00105)),

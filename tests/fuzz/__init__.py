@@ -1,1 +1,3 @@
-"""Hostile input by mutation: in the tests a bounded number of it, by hand as long as one likes (python -m tests.fuzz)."""
+"""Hostile input by mutation: in the tests a bounded number of it, by hand as long as one likes (python -m
+tests.fuzz).
+"""

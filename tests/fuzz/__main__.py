@@ -1,4 +1,6 @@
-"""python -m tests.fuzz [--seconds N] [--from N] [TARGET...]: as long as one likes; prints figures, and 1 is the end of a bad run."""
+"""python -m tests.fuzz [--seconds N] [--from N] [TARGET...]: as long as one likes; prints figures, and 1 is the end
+of a bad run.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Every address of the API, with a site, a plan and a run at hand, asked well and badly: no answer is a fault of ours."""
+"""Every address of the API, with a site, a plan and a run at hand, asked well and badly: no answer is a fault of
+ours.
+"""
 
 from __future__ import annotations
 

@@ -78,7 +78,9 @@ class ServerCase(TransactionTestCase):
         return site
 
     def prepare_once(self, prepare: Callable[[], object]) -> None:
-        """What `prepare` stores, which it does for the first test of a class; the others get a copy of rows and files."""
+        """What `prepare` stores, which it does for the first test of a class; the others get a copy of rows and
+        files.
+        """
         cls, sites = type(self), self.folder / "sites"
         tables = apps.get_app_config("sites").get_models()
         if stored := self._stored.get(cls):

@@ -129,7 +129,8 @@ class Images(ServerCase):
         )
         self.send("post", f"{self.path}/images/settings", {})
         self.work()
-        # A newer copy: one image is new, all others are known. What is done again is another file; reading touches the time.
+        # A newer copy: one image is new, all others are known. What is done again is another file; reading touches
+        # the time.
         encodes = {path.name: path.stat().st_ino for path in (self.folder / "sites").rglob("memo/*.json")}
         newer = self.archive(FILES | {"a.jpg": photo(1200, 800, 7, grain=4)})
         file = SimpleUploadedFile("newer.zip", newer, "application/zip")

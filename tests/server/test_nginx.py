@@ -1,4 +1,6 @@
-"""The front that is documented, with Debian's nginx: docs/front/nginx.conf as it is, but for names, ports and certificates."""
+"""The front that is documented, with Debian's nginx: docs/front/nginx.conf as it is, but for names, ports and
+certificates.
+"""
 
 from __future__ import annotations
 

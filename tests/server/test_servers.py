@@ -1,4 +1,6 @@
-"""The rules for web servers, with Debian's nginx and Apache on a handed-over folder: what they send is what was packed."""
+"""The rules for web servers, with Debian's nginx and Apache on a handed-over folder: what they send is what was
+packed.
+"""
 
 from __future__ import annotations
 

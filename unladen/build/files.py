@@ -56,7 +56,9 @@ def _kept(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
 
 
 def _copied(draft: Draft, url: str) -> Exchange | None:
-    """The copy of a text that some pages get for themselves, which name it from now on; None where nothing came of it."""
+    """The copy of a text that some pages get for themselves, which name it from now on; None where nothing came of
+    it.
+    """
     copy, exchange = draft.copies[url], draft.capture.exchanges[url]
     text = draft.texts.text(exchange)
     assert text is not None
@@ -102,8 +104,8 @@ def _packed(draft: Draft, lighter: Capture, pages_of: Mapping[str, frozenset[str
 def _linked(
     draft: Draft, page: Exchange, pending: Pending, copies: Mapping[str, Exchange], made: Mapping[str, Exchange]
 ) -> Pending:
-    """An edit with links to the files that it names (see `named`) as they are called for this page, and with the text of
-    others (see `text_of`) as it is for this page.
+    """An edit with links to the files that it names (see `named`) as they are called for this page, and with the text
+    of others (see `text_of`) as it is for this page.
     """
 
     def mine(url: str) -> Exchange:

@@ -26,7 +26,8 @@ def matches(pattern: str, path: str) -> bool:
 
 
 def chosen_pages(capture: Capture, wanted: Iterable[str]) -> list[Exchange]:
-    """The pages at these paths, those that fit patterns, and for the word `sitemap` those that the site's own sitemap names.
+    """The pages at these paths, those that fit patterns, and for the word `sitemap` those that the site's own sitemap
+    names.
 
     In the order of the capture, all where nothing is said. Raises `BadInput` naming the first that leads to no page.
     """

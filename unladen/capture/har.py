@@ -29,7 +29,8 @@ _RANGE = re.compile(r"bytes 0-(\d+)/(\d+)")
 def read_har(path: Path, store: BodyStore, *, limits: Limits | None = None, name: str = "") -> Capture:
     """A capture from a HAR file, called `name` in messages; unusable entries are left out with a notice.
 
-    Entries are read one by one, bodies go to the store piece by piece. Raises `BadInput` when nothing can be made of it.
+    Entries are read one by one, bodies go to the store piece by piece. Raises `BadInput` when nothing can be made of
+    it.
     """
     limits = limits or Limits()
     called = name or path.name

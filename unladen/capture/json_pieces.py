@@ -1,4 +1,5 @@
-"""A large JSON document in pieces: the items of one long list one by one, long texts on the disk until they are asked for.
+"""A large JSON document in pieces: the items of one long list one by one, long texts on the disk until they are asked
+for.
 
 What a piece says is judged by who reads it. Here only brackets, quotes and escapes count (RFC 8259), so that time and
 memory stay in proportion whatever else the document holds.
@@ -90,8 +91,8 @@ def _whole(text: str) -> int:
 class Pieces:
     """The items of the list at `path` (names of members from the root) of the document in a file.
 
-    Afterwards `frame` is the document without them, closed where it is cut off (`whole` says whether it is). Items longer
-    than `longest` bytes without their long texts are given as None. Raises `TooLarge`.
+    Afterwards `frame` is the document without them, closed where it is cut off (`whole` says whether it is). Items
+    longer than `longest` bytes without their long texts are given as None. Raises `TooLarge`.
     """
 
     def __init__(self, file: IO[bytes], path: tuple[str, ...], texts: Texts, longest: int = 8_000_000) -> None:

@@ -1,8 +1,8 @@
 """Under which path each file of a site is written: inside, on every common file system, and back again.
 
-What cannot stand in a name somewhere is percent-encoded (RFC 3986, 2.1), and `read_back` gives the name that was meant. A
-name that is fit stays as it is, codes in it or not. Windows' rules are those of Microsoft, "Naming Files, Paths, and
-Namespaces".
+What cannot stand in a name somewhere is percent-encoded (RFC 3986, 2.1), and `read_back` gives the name that was
+meant. A name that is fit stays as it is, codes in it or not. Windows' rules are those of Microsoft, "Naming Files,
+Paths, and Namespaces".
 """
 
 from __future__ import annotations

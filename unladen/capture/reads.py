@@ -13,7 +13,9 @@ from unladen.capture.model import Capture
 
 
 class ReadShelf:
-    """Documents by key, several of each, with the marks of the files (by URL) that they depend on, as `mark` makes them."""
+    """Documents by key, several of each, with the marks of the files (by URL) that they depend on, as `mark` makes
+    them.
+    """
 
     def __init__(self, root: Path, most: int, mark: Callable[[Capture, str], str] = Capture.fingerprint) -> None:
         self.root = root

@@ -87,8 +87,8 @@ def _unpacked(data: bytes, address: str) -> bytes:
 def listed(first: list[str], get: Callable[[str], bytes | None], site: str = "") -> Listed:
     """The pages of these sitemaps and of all that they lead to, as far as they are of the `site` at that address.
 
-    Without one, the first page named tells whose they are. `get` brings a body, or None where there is none. What cannot be
-    read is told, and the others count.
+    Without one, the first page named tells whose they are. `get` brings a body, or None where there is none. What
+    cannot be read is told, and the others count.
     """
     found = Listed()
     waiting, known = deque(dict.fromkeys(first)), set(first)

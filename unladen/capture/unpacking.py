@@ -1,6 +1,7 @@
 """What comes out of uploads, piece by piece and counted: the sizes that they declare cannot be trusted.
 
-Content codings as HTTP has them (RFC 9110, 8.4; RFC 1950 to 1952; RFC 7932; RFC 8878) and chunked framing (RFC 9112, 7.1).
+Content codings as HTTP has them (RFC 9110, 8.4; RFC 1950 to 1952; RFC 7932; RFC 8878) and chunked framing (RFC 9112,
+7.1).
 """
 
 from __future__ import annotations

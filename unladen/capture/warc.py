@@ -213,7 +213,9 @@ def _after_head(data: mmap.mmap, start: int, most: int) -> int | None:
 
 
 def _slices(data: mmap.mmap, begin: int, end: int) -> Iterator[bytes]:
-    """A part of the data piece by piece; what has been read is let go of every now and then, so that memory stays flat."""
+    """A part of the data piece by piece; what has been read is let go of every now and then, so that memory stays
+    flat.
+    """
     for place in range(begin, end, _CHUNK):
         yield data[place : min(place + _CHUNK, end)]
         if place // _HELD != (place + _CHUNK) // _HELD:

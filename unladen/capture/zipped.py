@@ -111,7 +111,8 @@ def write_zip(
     only: Collection[str] | None = None,
     beside: Mapping[str, str | bytes] | None = None,
 ) -> list[Notice]:
-    """Write the capture as a ZIP file, with what was packed ahead of time beside: the same capture gives the same bytes.
+    """Write the capture as a ZIP file, with what was packed ahead of time beside: the same capture gives the same
+    bytes.
 
     `only` are the URLs of files to be taken, all without it; `beside` are texts by file name that go with them. Returns
     what stands there under another name than its own, and what does not.

@@ -45,9 +45,9 @@ def blame(
 ) -> Found:
     """Who makes the differences; `ask` says what differs with only these parts, and is asked `most` times at most.
 
-    With none of them nothing may differ, and with all of them the `differences` do. Where `group` tells which parts do the same
-    thing, such as putting an element around a picture, the search begins among whole groups: what breaks one place by its nature
-    breaks others too.
+    With none of them nothing may differ, and with all of them the `differences` do. Where `group` tells which parts
+    do the same thing, such as putting an element around a picture, the search begins among whole groups: what breaks
+    one place by its nature breaks others too.
     """
     everyone = pointed.ranked
     found = Found()
@@ -89,7 +89,8 @@ def _of_a_group(
     most: int,
     group: Callable[[Unit], str],
 ) -> list[Unit]:
-    """All parts to blame of the one group without which nothing differs, if there is one; the most suspicious are tried first.
+    """All parts to blame of the one group without which nothing differs, if there is one; the most suspicious are
+    tried first.
 
     Halves that differ are halved again, until the looks for it are spent: what is left then goes as it stands.
     """

@@ -88,7 +88,9 @@ class Check:
         return self._looks if lane is self.browser else self._looks.beside(lane)
 
     def run(self, plan: Plan, out: ChangeResults, progress: Progress) -> Verdict:
-        """Set parts of changes aside until every page looks as before, beside those that are `out`; raises `Cancelled`."""
+        """Set parts of changes aside until every page looks as before, beside those that are `out`; raises
+        `Cancelled`.
+        """
         pairs: dict[tuple[str, str], PageCheck] = {}
         waiting = list(self.pages)
         # Comes to an end, since every round takes at least one part out of those that count.
@@ -280,8 +282,8 @@ def _pieces_to_blame(
 ) -> tuple[tuple[str, ...], Difference | None]:
     """The pieces of a change to one file that are to blame, and what the change by itself makes differ.
 
-    Those that `clues` name go all at once where that does. No pieces where it is all of it, or too many to be told in `most`
-    looks, which are none in haste.
+    Those that `clues` name go all at once where that does. No pieces where it is all of it, or too many to be told in
+    `most` looks, which are none in haste.
     """
     shown: list[Difference] = []
     pieces = change.params.pieces()
@@ -309,7 +311,9 @@ def _with(
     pieces: Mapping[str, tuple[str, ...]],
     open_: Collection[str],
 ) -> ChangeResults:
-    """ChangeResults with the blamed parts set aside, and with them the change if nothing is left of it; some are `open_`."""
+    """ChangeResults with the blamed parts set aside, and with them the change if nothing is left of it; some are
+    `open_`.
+    """
     new = []
     for change in plan.counting():
         found = [told for unit, told in blamed.items() if unit.change == change.id]

@@ -17,8 +17,9 @@ def compare(
 ) -> tuple[Difference, ...]:
     """All differences that a visitor could notice. `again` is a second look at the unchanged page.
 
-    What differs between `before` and `again` moves by itself and is not held against the changes. Probes are asked that
-    have looked all three times, of these `only` those named, if any are. `judge` tells how alike image files are to a visitor.
+    What differs between `before` and `again` moves by itself and is not held against the changes. Probes are asked
+    that have looked all three times, of these `only` those named, if any are. `judge` tells how alike image files are
+    to a visitor.
     """
     if not after.alive:
         return (Difference("dead", "the page no longer loads"),) if before.alive else ()

@@ -34,7 +34,9 @@ class GroupMembers:
         return found
 
     def is_theirs(self, target: str) -> bool:
-        """Whether a target is a page or file of these pages alone, so that no page that was weighed shows what becomes of it."""
+        """Whether a target is a page or file of these pages alone, so that no page that was weighed shows what
+        becomes of it.
+        """
         if not self.kin:
             return False
         if target not in self._known:
@@ -54,7 +56,9 @@ class GroupMembers:
         return bool(pages) and all(page in self.kin for page in pages)
 
     def also_out(self, plan: Plan, out: ChangeResults, blamed: Iterable[tuple[Unit, PageCheck]]) -> ChangeResults:
-        """ChangeResults with all set aside that the same remedy does, in the markup, to pages for which a broken one stands."""
+        """ChangeResults with all set aside that the same remedy does, in the markup, to pages for which a broken one
+        stands.
+        """
         found: dict[str, ChangeResult] = {}
         for unit, pair in blamed:
             guilty = plan.change(unit.change)

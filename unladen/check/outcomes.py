@@ -116,7 +116,9 @@ class ChangeResults:
         return [id for id, outcome in self.by_change.items() if outcome.open]
 
     def applied_to(self, plan: Plan) -> Plan:
-        """A plan without what is out: changes as a whole, single targets of others, and pieces of what happens to those."""
+        """A plan without what is out: changes as a whole, single targets of others, and pieces of what happens to
+        those.
+        """
         parts = [(id, part) for id, outcome in self.by_change.items() for part in outcome.parts]
         units = [Unit(id, part.target) for id, part in parts if not part.pieces]
         pieces = {id: part.pieces for id, part in parts if part.pieces}

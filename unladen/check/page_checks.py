@@ -155,7 +155,9 @@ class PageChecks:
         before: Sequence[Snapshot],
         tell: Callable[[Device], None],
     ) -> tuple[list[Snapshot], set[Device]]:
-        """Looks at the page as it would be, and the devices on which it is the same at rest; on others they end there."""
+        """Looks at the page as it would be, and the devices on which it is the same at rest; on others they end
+        there.
+        """
         first = dict(zip(devices, before, strict=True))
         found: dict[Device, Snapshot] = {}
         for device in devices:
@@ -233,7 +235,8 @@ class PageChecks:
     ) -> Seen:
         """What differs again in further looks, taken the other way round by the probes that saw it.
 
-        What they do not see any more by themselves may follow from what the others do to a page, so then all of them look again.
+        What they do not see any more by themselves may follow from what the others do to a page, so then all of them
+        look again.
         """
         if not seen.differences:
             return seen
@@ -271,8 +274,8 @@ class PageChecks:
     def narrowed(
         self, reference: Capture, lighter: Capture, page: Exchange, device: Device, differences: Sequence[Difference]
     ) -> Sequence[Difference]:
-        """What of the differences a search can go by: those at rest, or else all of them, if the probes that saw them see one
-        of them by themselves; what else there is is found once that is mended.
+        """What of the differences a search can go by: those at rest, or else all of them, if the probes that saw them
+        see one of them by themselves; what else there is is found once that is mended.
 
         What a probe sees may follow from what others have done to the page before it; then none, and all have to look.
         """
@@ -340,9 +343,11 @@ class PageChecks:
     def look_elsewhere(
         self, captures: Sequence[Capture], pages: Sequence[Exchange], devices: Sequence[Device], progress: Progress
     ) -> None:
-        """Have the looks that a first comparison of all these takes, of pages on devices, from the machines of `progress`.
+        """Have the looks that a first comparison of all these takes, of pages on devices, from the machines of
+        `progress`.
 
-        They stand on the shelf then; what no machine could do is left to be done here. Raises `MachinesMissing` and `Cancelled`.
+        They stand on the shelf then; what no machine could do is left to be done here. Raises `MachinesMissing` and
+        `Cancelled`.
         """
         for capture in captures:
             lacking = [

@@ -12,10 +12,11 @@ Boxes = tuple[tuple[int, int, int, int], ...]
 class Difference:
     """`what`: a word for its kind, as the probes give it; `text`: the evidence in words that people use.
 
-    `boxes` (left, top, right, bottom) in CSS px of the page's picture; `step`: what was done to the page before, in words;
-    `detail`: places and values for who wants to know; `places` and `files` (URLs) are what it is about, the first first;
-    `shots`: digests of pictures of that moment before and after, if there are any. `probe` is the name of who saw it, and
-    `clues` are selectors of rules and names of classes and ids that have to do with it; these are not kept.
+    `boxes` (left, top, right, bottom) in CSS px of the page's picture; `step`: what was done to the page before, in
+    words; `detail`: places and values for who wants to know; `places` and `files` (URLs) are what it is about, the
+    first first; `shots`: digests of pictures of that moment before and after, if there are any. `probe` is the name
+    of who saw it, and `clues` are selectors of rules and names of classes and ids that have to do with it; these are
+    not kept.
     """
 
     what: str
@@ -61,11 +62,12 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class PageCheck:
-    """A page on a device as found and now; the check passes if there are no `differences` and nothing stands in the way.
+    """A page on a device as found and now; the check passes if there are no `differences` and nothing stands in the
+    way.
 
     `before` and `after` are digests of PNG pictures in the capture's store, "" where none could be taken; `width` is
-    that of both in CSS px, 0 where it is not known. `cannot`: why the page cannot be compared, if it cannot. `steps`: how
-    many were taken on a walk, and `left` what was left out of it, in words.
+    that of both in CSS px, 0 where it is not known. `cannot`: why the page cannot be compared, if it cannot. `steps`:
+    how many were taken on a walk, and `left` what was left out of it, in words.
     """
 
     page: str

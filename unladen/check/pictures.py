@@ -22,18 +22,19 @@ _LEVEL = 6
 _FEW = 3
 _LINE = 8
 _HALO, _HALO_LEVEL = 8, 16  # px around another file, and levels that they may be off by
-# Where another file is shown that could be judged as a file, the screenshot proves no more than that it is there, in its place,
-# upright, of its colours and not covered: means of cells, which no way of reducing a picture disturbs, each within what the
-# cell shows when it is moved by a pixel. Browsers reduce 400 px to 36 in a softer way than 72 to 36.
+# Where another file is shown that could be judged as a file, the screenshot proves no more than that it is there, in
+# its place, upright, of its colours and not covered: means of cells, which no way of reducing a picture disturbs,
+# each within what the cell shows when it is moved by a pixel. Browsers reduce 400 px to 36 in a softer way than 72 to
+# 36.
 _CELLS = 6  # a side, of a small place
 _SMALLEST_CELL, _LARGEST_CELL = 4, 16  # px
-# Levels of 255 that a cell may be off by, and how much more for each level between its darkest and its brightest px: of thin
-# lines a browser keeps more or less, as it takes its steps.
+# Levels of 255 that a cell may be off by, and how much more for each level between its darkest and its brightest px:
+# of thin lines a browser keeps more or less, as it takes its steps.
 _CELL_LEVEL, _CELL_CONTRAST = 14.0, 0.1
 _FEW_CELLS = 0.02  # of all; one of them may be off anyway
-# Where no file can tell (drawings, parts of pictures), screenshots are compared: SSIM over the place as a whole, and of its
-# worst part of 32 px. Shown smaller or larger than they are, photographs with much grain lose up to 0.05 by the browser's own
-# scaling.
+# Where no file can tell (drawings, parts of pictures), screenshots are compared: SSIM over the place as a whole, and
+# of its worst part of 32 px. Shown smaller or larger than they are, photographs with much grain lose up to 0.05 by
+# the browser's own scaling.
 LIKE = 0.88
 _LIKE_HALVED = 0.93
 _WORST = 0.45
@@ -52,8 +53,8 @@ class Spot:
 
 @dataclass(frozen=True, slots=True)
 class Other:
-    """A place (left, top, right, bottom) where another image file is shown; `likeness`: how alike the files are to a visitor
-    (0 to 1), None where that could not be told.
+    """A place (left, top, right, bottom) where another image file is shown; `likeness`: how alike the files are to a
+    visitor (0 to 1), None where that could not be told.
     """
 
     box: Box
@@ -75,8 +76,8 @@ def differing(
 ) -> list[Spot]:
     """The parts in which `after` differs from `before`.
 
-    `again` is a second picture of the same, and what differs from it moves by itself. `others`
-    are the places where another image file is shown, `ignored` (left, top, right, bottom) those where nothing is compared.
+    `again` is a second picture of the same, and what differs from it moves by itself. `others` are the places where
+    another image file is shown, `ignored` (left, top, right, bottom) those where nothing is compared.
     """
     width, height = min(before.width, after.width), min(before.height, after.height)
     a, b = (np.asarray(image.crop((0, 0, width, height))) for image in (before, after))
@@ -112,8 +113,9 @@ def differing(
 def _forgive_halo(
     unlike: NDArray[np.bool_], a: NDArray[np.uint8], b: NDArray[np.uint8], box: tuple[int, int, int, int]
 ) -> None:
-    """Let pass what is a little off close around a place where another file is shown: a browser that scales the whole page,
-    as phones do with pages made for wide windows, spreads it so far."""
+    """Let pass what is a little off close around a place where another file is shown: a browser that scales the whole
+    page, as phones do with pages made for wide windows, spreads it so far.
+    """
     left, top, right, bottom = _within(box, unlike.shape[1], unlike.shape[0], _HALO)
     near = (slice(top, bottom), slice(left, right))
     unlike[near] &= _unlike(a[near], b[near], _HALO_LEVEL)

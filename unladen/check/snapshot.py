@@ -44,8 +44,8 @@ class Snapshot:
     """What the probes saw of a page, by their names; `alive`: it loaded and its scripts answer.
 
     `restless`: why it did not come to rest, if it did not; `reads`: what was in each file that it asked for, by URL;
-    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not some of them;
-    `left`: what was not looked at, in words.
+    `instead`: the places where something stands in for something else; `whole`: all probes have looked, not some of
+    them; `left`: what was not looked at, in words.
     """
 
     alive: bool

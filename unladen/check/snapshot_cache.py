@@ -26,8 +26,8 @@ class SnapshotCache:
 
     Their pictures lie in a store of their own, from which those not used for longest go.
 
-    What the user wants of walks (`orders`, by URL) is a part of how a page was looked at. A look holds for each capture in
-    which those files are the same, so that a change elsewhere lets it stand.
+    What the user wants of walks (`orders`, by URL) is a part of how a page was looked at. A look holds for each
+    capture in which those files are the same, so that a change elsewhere lets it stand.
     """
 
     def __init__(
@@ -60,8 +60,8 @@ class SnapshotCache:
     ) -> list[Snapshot]:
         """The kept looks that hold for a capture, no more than `most`, whole ones first and of equal ones the oldest.
 
-        Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone. `until`: they
-        walked as far as the step of these words; `focus`: the key of where they read computed styles.
+        Others will do where all of the probes that are `enough` have looked, if any are named; `exactly` these alone.
+        `until`: they walked as far as the step of these words; `focus`: the key of where they read computed styles.
         """
         whole: list[Snapshot] = []
         others: list[Snapshot] = []

@@ -1,4 +1,6 @@
-"""How large a font is set, and what makes another one take the same room (CSS Fonts Level 5, 2.1 "size-adjust" and 2.2)."""
+"""How large a font is set, and what makes another one take the same room (CSS Fonts Level 5, 2.1 "size-adjust" and
+2.2).
+"""
 
 from __future__ import annotations
 

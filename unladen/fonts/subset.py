@@ -36,8 +36,8 @@ class Font:
 
 @dataclass(frozen=True, slots=True)
 class SubsetFont:
-    """`keep`: characters as ranges. `weights`: the lightest and the heaviest of a variable font that stay, () for all; with it what
-    stands in the font at rest stays. `hints`: whether what fits outlines to coarse screens stays.
+    """`keep`: characters as ranges. `weights`: the lightest and the heaviest of a variable font that stay, () for
+    all; with it what stands in the font at rest stays. `hints`: whether what fits outlines to coarse screens stays.
     """
 
     name: ClassVar[str] = "subset-font"
@@ -58,7 +58,9 @@ class SubsetFont:
         return with_neighbours(parsed(self.keep) & known, known)
 
     def run(self, data: bytes) -> Font:
-        """The font with these characters, whatever they are drawn with, and all features of its layout; raises `Refused`."""
+        """The font with these characters, whatever they are drawn with, and all features of its layout; raises
+        `Refused`.
+        """
         if len(data) > _LARGEST:
             raise Refused(f"is larger than {_LARGEST // 1_000_000} MB")
         try:
@@ -72,7 +74,8 @@ class SubsetFont:
 def _limit(font: TTFont, low: int, high: int) -> None:
     """Cut off the lighter or the heavier half of a variable font's axis of weights, or both, where nobody asks for it.
 
-    Its halves meet where the font is at rest. Anything in between would be drawn anew, in whole units, and so not the same.
+    Its halves meet where the font is at rest. Anything in between would be drawn anew, in whole units, and so not the
+    same.
     """
     axes = [axis for axis in font["fvar"].axes if axis.axisTag == "wght"] if "fvar" in font else []
     if not axes:
@@ -122,6 +125,6 @@ def _cut(data: bytes, wanted: SubsetFont) -> Font:
     made = out.getvalue()
     if len(made) >= len(data):
         raise Refused("would not become smaller")
-    # Which of the two parts stands for what neither has does not matter, so that both lists stay short. The space is the
-    # first one's, since a family's measures are taken from the face that has it.
+    # Which of the two parts stands for what neither has does not matter, so that both lists stay short. The space is
+    # the first one's, since a family's measures are taken from the face that has it.
     return Font(made, written({0x20, *keep}, known - keep), written(known - keep - {0x20}, keep | {0x20}))

@@ -40,8 +40,8 @@ class Limit(Record):
     """The `most` that a page may have of a measure.
 
     `pages` are patterns of paths (`*` for any characters), `device` a name or figures; none and "" are for every one.
-    `kind` of file, `bringer` (one of `OWNERS`) and `host` narrow bytes and requests down; `link` is the one that seconds
-    are modelled for. `why` is a word of who set it.
+    `kind` of file, `bringer` (one of `OWNERS`) and `host` narrow bytes and requests down; `link` is the one that
+    seconds are modelled for. `why` is a word of who set it.
     """
 
     measure: str = fields.word(*MEASURES)

@@ -11,7 +11,8 @@ from unladen.ledger.document import carried_out
 
 @dataclass(frozen=True, slots=True)
 class Moved:
-    """A change that is part of one run and not of the other, or saves another amount there; bytes and requests saved then and now.
+    """A change that is part of one run and not of the other, or saves another amount there; bytes and requests saved
+    then and now.
 
     `then` and `now` say how it stood: `in`, `off`, or why it was set aside.
     """
@@ -33,8 +34,8 @@ class Moved:
 def between_runs(then: Mapping[str, Any], now: Mapping[str, Any]) -> list[Moved]:
     """The changes that differ between two ledger documents of version 2, those that matter most first.
 
-    Where both stand on the same weigh-ins, the sum of the differences is that of what both saved, but for what no change
-    explains.
+    Where both stand on the same weigh-ins, the sum of the differences is that of what both saved, but for what no
+    change explains.
     """
     sides = [{row["id"]: row for row in ledger["changes"]} for ledger in (then, now)]
     inside = [{row["id"] for row in carried_out(ledger)} for ledger in (then, now)]

@@ -1,4 +1,5 @@
-"""What to put into a site by hand, in the order of worth: files to load up, snippets to copy, what to look at afterwards.
+"""What to put into a site by hand, in the order of worth: files to load up, snippets to copy, what to look at
+afterwards.
 
 For those who cannot hand over files as they are, but swap pictures and paste into the pages of a builder.
 """
@@ -178,8 +179,9 @@ def snippets_of(page: str, before: str, after: str) -> list[Snippet]:
 def put_in(step: HandStep, lighter: Capture, live: Capture) -> tuple[bool, str]:
     """Whether a step is done on the live site, and what is missing of it, in words.
 
-    A file counts if the live site has the same bytes under its address; one that no browser asked for there, such as the older
-    format behind a newer one, does if others of the step do. A snippet counts if the page holds what is new.
+    A file counts if the live site has the same bytes under its address; one that no browser asked for there, such as
+    the older format behind a newer one, does if others of the step do. A snippet counts if the page holds what is
+    new.
     """
     paths = {"/" + path: url for url, path in written_paths(lighter)[1].items()}
     seen = {path: _is_there(paths.get(path, ""), lighter, live) for path in step.files}

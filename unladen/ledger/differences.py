@@ -72,8 +72,8 @@ def _name(path: str) -> str:
 def opcodes(old: Sequence[str], new: Sequence[str], most: int) -> list[Opcode]:
     """What makes `new` of `old`, as difflib tells it. What both have in common at their ends is found first.
 
-    What lies between is one replacement where it has more than `most` entries; where it has thousands, entries that stand
-    everywhere are no places to go by.
+    What lies between is one replacement where it has more than `most` entries; where it has thousands, entries that
+    stand everywhere are no places to go by.
     """
     start, end = _common_ends(old, new)
     stop, new_stop = len(old) - end, len(new) - end

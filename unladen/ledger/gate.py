@@ -60,7 +60,9 @@ class Kept:
 
 @dataclass(slots=True)
 class Gate:
-    """All limits at all pages and devices, and what stood in the way of judging; `taken`: when the last was weighed (ISO 8601)."""
+    """All limits at all pages and devices, and what stood in the way of judging; `taken`: when the last was weighed
+    (ISO 8601).
+    """
 
     kept: list[Kept] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
@@ -88,8 +90,9 @@ def judge(
 ) -> Gate:
     """Every limit at every weigh-in of a first visit that it is for.
 
-    `pinned` is a weigh-ins document that growth is counted from. Raises `BadInput` where growth is limited and nothing is
-    pinned, or no limit is for anything that was weighed; `NotComparable` where `pinned` was taken otherwise.
+    `pinned` is a weigh-ins document that growth is counted from. Raises `BadInput` where growth is limited and
+    nothing is pinned, or no limit is for anything that was weighed; `NotComparable` where `pinned` was taken
+    otherwise.
     """
     gate = Gate(taken=max((weigh_in.taken for weigh_in in weigh_ins), default=""))
     grown = _growth(allowance, weigh_ins, pinned, pinned_name, gate)

@@ -1,4 +1,6 @@
-"""What visitors have of it beyond first visits: who brings the bytes, a second visit, and a walk over several pages from one cache."""
+"""What visitors have of it beyond first visits: who brings the bytes, a second visit, and a walk over several pages
+from one cache.
+"""
 
 from __future__ import annotations
 
@@ -40,8 +42,8 @@ def by_bringer(
 def journey(weigh_ins: Sequence[WeighIn]) -> list[Stop]:
     """Pages one after the other from one cache, from their first visits on one device.
 
-    Modelled, not measured: what an earlier page brought comes from the cache while it is fresh, costs a question and its
-    answer where it must be asked for (304, counted as `HEADER_BYTES`), and comes whole where it may not be kept
+    Modelled, not measured: what an earlier page brought comes from the cache while it is fresh, costs a question and
+    its answer where it must be asked for (304, counted as `HEADER_BYTES`), and comes whole where it may not be kept
     (RFC 9111, 4.2 and 4.3). Nothing is thought to grow stale between two pages.
     """
     known: dict[str, Request] = {}

@@ -8,8 +8,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
-# Tokens of CSS Syntax Level 3 as far as addresses and block structure need them. Nothing in it goes back over what it has
-# read (possessive), and what is broken is taken whole as the standard has it, so that hostile text takes no longer.
+# Tokens of CSS Syntax Level 3 as far as addresses and block structure need them. Nothing in it goes back over what it
+# has read (possessive), and what is broken is taken whole as the standard has it, so that hostile text takes no
+# longer.
 _TOKEN = re.compile(
     r"""(?P<comment>/\*.*?(?:\*/|\Z))
     |(?P<url>url\(\s*+(?:"(?P<dq>(?:\\.|[^"\\\n])*+)"|'(?P<sq>(?:\\.|[^'\\\n])*+)'|(?P<bare>(?:\\[0-9a-f]{1,6}+\s?|\\.|[^()"'\\\s])*+))\s*+(?:\)|\Z))

@@ -1,4 +1,6 @@
-"""Parts of a page that a platform writes and that no browser, reader or search engine of today needs; told by what they do."""
+"""Parts of a page that a platform writes and that no browser, reader or search engine of today needs; told by what
+they do.
+"""
 
 from __future__ import annotations
 

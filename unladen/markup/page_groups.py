@@ -17,7 +17,9 @@ _CLASSES = 2
 
 @dataclass(frozen=True, slots=True)
 class PageGroup:
-    """Pages of one structure with the same style sheets and scripts, in the order of the capture; the first stands for all."""
+    """Pages of one structure with the same style sheets and scripts, in the order of the capture; the first stands
+    for all.
+    """
 
     pages: tuple[Exchange, ...]
 
@@ -85,10 +87,11 @@ def _built(document: Document) -> _Built:
 def standing_for_all(
     capture: Capture, most: int, among: Sequence[Exchange] | None = None
 ) -> tuple[list[Exchange], dict[str, str]]:
-    """At most so many pages that show all kinds of these (of all), and for each other one, by path, which stands for it.
+    """At most so many pages that show all kinds of these (of all), and for each other one, by path, which stands for
+    it.
 
-    Where there are too many kinds, those of most pages go first, after the site's first page, and nobody stands for the rest;
-    where there are few, the largest have a second page looked at, and so on.
+    Where there are too many kinds, those of most pages go first, after the site's first page, and nobody stands for
+    the rest; where there are few, the largest have a second page looked at, and so on.
     """
     pages = capture.pages() if among is None else list(among)
     if len(pages) <= most:

@@ -103,7 +103,9 @@ class SiteTexts:
         return self._users
 
     def pinned(self) -> frozenset[str]:
-        """The URLs of scripts and style sheets that some page takes as they are or not at all (Subresource Integrity)."""
+        """The URLs of scripts and style sheets that some page takes as they are or not at all (Subresource
+        Integrity).
+        """
         if self._pinned is None:
             self._pinned = frozenset(
                 found.url

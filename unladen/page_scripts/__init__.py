@@ -16,7 +16,9 @@ def in_page(name: str) -> str:
 
 
 def kept_in_page(name: str, *needed: str) -> str:
-    """A function of one argument by a script's name; its own state, and that of the scripts it needs, stays in the page."""
+    """A function of one argument by a script's name; its own state, and that of the scripts it needs, stays in the
+    page.
+    """
     first = "".join(f"window[Symbol.for('unladen.{other}')] ??= {in_page(other)};\n" for other in needed)
     return f"(asked) => {{ {first} return (window[Symbol.for('unladen.{name}')] ??= {in_page(name)})(asked) }}"
 

@@ -81,7 +81,9 @@ class SetScope:
 
 @dataclass(frozen=True, slots=True)
 class LeaveOut:
-    """Leave a script or style sheet (by path, or address on another host) out of these pages, or (`out` False) have it there again."""
+    """Leave a script or style sheet (by path, or address on another host) out of these pages, or (`out` False) have
+    it there again.
+    """
 
     file: str
     pages: tuple[str, ...]

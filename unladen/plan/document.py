@@ -72,7 +72,9 @@ class Plan:
         return self.changed(lambda c: c if c.id in wanted or not c.on else replace(c, on=False))
 
     def units(self, page: str = "") -> list[Unit]:
-        """All parts that a build carries out, or those with a page (a path) in their scope, in the order of the remedies."""
+        """All parts that a build carries out, or those with a page (a path) in their scope, in the order of the
+        remedies.
+        """
         return [Unit(c.id, target) for c in self.counting() if not page or page in c.pages for target in c.targets]
 
     def without(self, ids: Collection[str], units: Collection[Unit] = ()) -> Plan:

@@ -15,8 +15,8 @@ from unladen.plan.document import AnyChange, Plan
 class Fit:
     """`plan` is what of a plan can be carried out on a site; a change of which nothing is left is off in it.
 
-    `whole` are the ids of wanted changes that fit as they are, `partly` what is not in the site of those that do in part,
-    `gone` the ids of those of which nothing is in the site.
+    `whole` are the ids of wanted changes that fit as they are, `partly` what is not in the site of those that do in
+    part, `gone` the ids of those of which nothing is in the site.
     """
 
     plan: Plan

@@ -57,8 +57,8 @@ def apart(here: Plan, there: Plan) -> list[Apart]:
 def merged(here: Plan, there: Plan, take: Collection[str]) -> Plan:
     """This plan with what the other one says in the places with these keys.
 
-    Of the keep list and of what a check lets pass nothing is lost: taking the other's adds to it. A change that the other
-    does not have is off then.
+    Of the keep list and of what a check lets pass nothing is lost: taking the other's adds to it. A change that the
+    other does not have is off then.
     """
     parts: dict[str, Any] = {name: getattr(there, name) for name in ("effort", "images", "delivery") if name in take}
     if "keep" in take:

@@ -19,7 +19,8 @@ Box = tuple[int, int, int, int]  # left, top, right, bottom in px
 FORMATS: tuple[Format, ...] = ("JPEG", "PNG", "WEBP", "AVIF")
 # Sides in px: RFC 9649, section 2.3 (14 bits); ITU-T T.81, B.2.2 (16 bits, less what decoders refuse).
 MAX_SIDES: dict[Format, int] = {"WEBP": 16_383, "JPEG": 65_500, "AVIF": 65_535, "PNG": 2**31 - 1}
-# A profile is kept if it is no larger, and if more than so much of the picture is off by more than so many levels in sRGB.
+# A profile is kept if it is no larger, and if more than so much of the picture is off by more than so many levels in
+# sRGB.
 _MOST_PROFILE, _SEEN, _BEYOND, _LOOKED_AT = 4_000, 0.001, 5, 512
 _SEARCH_METHOD = 4
 _FINAL_METHOD = 6
@@ -34,9 +35,11 @@ def _srgb() -> ImageCms.ImageCmsProfile:
 def decode(
     data: bytes, target: tuple[int, int] | None = None, *, still: bool = False, part: Box | None = None
 ) -> Image.Image:
-    """Upright sRGB pixels, mode RGB or RGBA, of a `part` (px), resized to `target` (width, height in px) if one is given.
+    """Upright sRGB pixels, mode RGB or RGBA, of a `part` (px), resized to `target` (width, height in px) if one is
+    given.
 
-    Where colours beyond sRGB show, they are those of a profile, which stands in the picture's `info` and in what is encoded.
+    Where colours beyond sRGB show, they are those of a profile, which stands in the picture's `info` and in what is
+    encoded.
 
     Raises `ImageRefused` for what would not come out right: animations (unless a `still` is wanted), more than 8 bits,
     CMYK, damaged files.

@@ -1,9 +1,10 @@
 """Colours that come out of AVIF as they went in.
 
-The library that makes planes of brightness and chroma for the encoder takes Cb as (128 B - 85 G - 43 R + 32768) >> 8 and Cr
-as (128 R - 107 G - 21 B + 32768) >> 8: it cuts fractions off instead of rounding them, so that all colours move by half a
-level towards green, which a quality of 100 does not mend (found by least squares; a test measures the mean). What would
-lose half a level or more is therefore lifted over the next whole one before it goes in, by one level of red or blue.
+The library that makes planes of brightness and chroma for the encoder takes Cb as (128 B - 85 G - 43 R + 32768) >> 8
+and Cr as (128 R - 107 G - 21 B + 32768) >> 8: it cuts fractions off instead of rounding them, so that all colours
+move by half a level towards green, which a quality of 100 does not mend (found by least squares; a test measures the
+mean). What would lose half a level or more is therefore lifted over the next whole one before it goes in, by one
+level of red or blue.
 """
 
 from __future__ import annotations
@@ -35,9 +36,9 @@ def unbiased(image: Image.Image) -> Image.Image:
     height, width = cb.shape
     half = np.tile(_HALF, (height // 4 + 1, width // 4 + 1))[:height, :width]
     lift_cb, lift_cr = cb >= half, cr >= half
-    # A level of blue lifts Cb by 128 and lowers Cr by 21; one of red lifts Cr by 128 and lowers Cb by 43. Where that would
-    # not be enough, or push the other one under its whole level, a level less of green helps, by 85 and 107; and where
-    # both are to be lifted.
+    # A level of blue lifts Cb by 128 and lowers Cr by 21; one of red lifts Cr by 128 and lowers Cb by 43. Where that
+    # would not be enough, or push the other one under its whole level, a level less of green helps, by 85 and 107;
+    # and where both are to be lifted.
     by_blue = lift_cb & ~lift_cr & ((cb < 128) | (cr < 21))
     by_red = lift_cr & ~lift_cb & ((cr < 128) | (cb < 43))
     less_green = by_blue | by_red | (lift_cb & lift_cr)

@@ -38,9 +38,10 @@ class Recipe:
 
     `similarity` is the target of the quality search, from 0 to 1; 1 means that every pixel stays. A `quality` other
     than 0 is taken as it is, without a search. `always`: also when the file gets no smaller, as for a look at it.
-    `copyright`: what the file says about its owner stays in it. `part`: left, top, width and height in px of the picture
-    as found, of which alone a file is made; `width` is that of the part then. How a visitor sees it: `density` in px of
-    the file per CSS px, and a `veil` that lies over it (red, green, blue; and its cover in percent).
+    `copyright`: what the file says about its owner stays in it. `part`: left, top, width and height in px of the
+    picture as found, of which alone a file is made; `width` is that of the part then. How a visitor sees it:
+    `density` in px of the file per CSS px, and a `veil` that lies over it (red, green, blue; and its cover in
+    percent).
     """
 
     name: ClassVar[str] = "raster"
@@ -261,7 +262,9 @@ def is_graphic(pixels: Image.Image) -> bool:
 
 
 def _exact_webp(sight: Sight, recipe: Recipe) -> Recoded | None:
-    """Every pixel stays the same; or nearly, where that is smaller, looks the same and is not more than was asked for."""
+    """Every pixel stays the same; or nearly, where that is smaller, looks the same and is not more than was asked
+    for.
+    """
     pixels = sight.picture
     data = encode_lossless_webp(pixels)
     if not _same_pixels(pixels, reopen(data)):

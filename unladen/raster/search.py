@@ -1,7 +1,7 @@
 """The lowest quality at which a picture still looks the same.
 
-1 - likeness falls nearly exponentially with quality, so a secant on its logarithm finds the target in a few encodes. The
-search runs on a sample of a large picture; the file handed out is measured as a whole.
+1 - likeness falls nearly exponentially with quality, so a secant on its logarithm finds the target in a few encodes.
+The search runs on a sample of a large picture; the file handed out is measured as a whole.
 """
 
 from __future__ import annotations

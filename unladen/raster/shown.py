@@ -12,8 +12,9 @@ from unladen.raster.codec import decode
 from unladen.raster.probe import ImageInfo
 from unladen.raster.sight import Sight, usual_density
 
-# What two files may be apart and still pass for one picture. Steady aims at 0.97 and bold at 0.95, in the worst part of the
-# file's own px; reduced to 16 to 640 px at densities 1 to 3 what steady makes of 64 photographs and graphics stays above 0.945.
+# What two files may be apart and still pass for one picture. Steady aims at 0.97 and bold at 0.95, in the worst part
+# of the file's own px; reduced to 16 to 640 px at densities 1 to 3 what steady makes of 64 photographs and graphics
+# stays above 0.945.
 LEAST_LIKENESS = 0.9
 _SHAPE = 1.01  # px by which rounding may change the height of a narrower file
 Size = tuple[int, int]
@@ -65,8 +66,8 @@ class Showing:
 def showing(first: ImageInfo, second: ImageInfo, box: tuple[float, float], density: float) -> Showing | None:
     """How two files are compared that are shown in a box (CSS px) of a window with so many px for each CSS px.
 
-    At the size of the box, which the picture covers, or at that of the smaller file if it has fewer px, down to one for each
-    CSS px. None where they have not one shape: a part of a picture, or another one.
+    At the size of the box, which the picture covers, or at that of the smaller file if it has fewer px, down to one
+    for each CSS px. None where they have not one shape: a part of a picture, or another one.
     """
     if abs(second.height - first.height * second.width / first.width) > max(_SHAPE, second.height * 0.004):
         return None

@@ -2,9 +2,9 @@
 
 Differences are those of CIE 1976 L*a*b* (ISO/CIE 11664-4), after a spatial filter, as in S-CIELAB (Zhang and Wandell,
 Journal of the SID 5(1), 1997): lightness is averaged over 1.8 minutes of arc, colour over three times as much, at the
-67 CSS px that a degree of the visual field holds on a usual screen (FLIP: Andersson and others, HPG 2020). A file of 2 px
-for each CSS px is averaged over more of them, so that it bears stronger coding. Distances are |dL| + the length of
-(da, db), as in FLIP. A floor under it is SSIM of brightness, at the same density, which sees lost texture.
+67 CSS px that a degree of the visual field holds on a usual screen (FLIP: Andersson and others, HPG 2020). A file of
+2 px for each CSS px is averaged over more of them, so that it bears stronger coding. Distances are |dL| + the length
+of (da, db), as in FLIP. A floor under it is SSIM of brightness, at the same density, which sees lost texture.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""WebP (RFC 9649) by Debian's cwebp, which has sharp chroma and near-lossless coding, or else by Pillow, without these."""
+"""WebP (RFC 9649) by Debian's cwebp, which has sharp chroma and near-lossless coding, or else by Pillow, without
+these.
+"""
 
 from __future__ import annotations
 

@@ -14,7 +14,9 @@ class Params(Record):
     """Base of the parameters of a remedy; this one is for those that have none."""
 
     def pieces(self) -> tuple[str, ...]:
-        """Names of what the remedy does to a target, where some of it can be left out alone; neighbours belong together."""
+        """Names of what the remedy does to a target, where some of it can be left out alone; neighbours belong
+        together.
+        """
         return ()
 
     def joined(self, other: Params) -> Self | None:

@@ -31,7 +31,8 @@ AnyChange = Change[Any]
 
 @dataclass(frozen=True, slots=True)
 class Version:
-    """An image as some pages see it now: its exchange, the width in px it was shrunk to (0: not), and of which part it is.
+    """An image as some pages see it now: its exchange, the width in px it was shrunk to (0: not), and of which part
+    it is.
 
     The part is left, top, width and height in px of the image as found; none for the whole.
     """
@@ -63,8 +64,8 @@ class Stage(IntEnum):
 
 @dataclass(frozen=True, slots=True)
 class Transform:
-    """What a change makes of a whole text, after all edits by position. Lower stages come first. `names`: addresses that
-    a style sheet may name by it and did not before.
+    """What a change makes of a whole text, after all edits by position. Lower stages come first. `names`: addresses
+    that a style sheet may name by it and did not before.
 
     `make` is a pure function of the text that raises `ValueError` with the reason when it cannot do its work; it must
     be hashable, so that the same work on the same text is done once.
@@ -98,12 +99,16 @@ class Styled:
 
 
 def named(url: str) -> str:
-    """What stands in the text of an edit for a link to a file as found, whatever it is called for the page in the end."""
+    """What stands in the text of an edit for a link to a file as found, whatever it is called for the page in the
+    end.
+    """
     return f"\0{url}\0"
 
 
 def text_of(url: str) -> str:
-    """What stands in the text of an edit for the text of a file as found, whatever becomes of that for the page in the end."""
+    """What stands in the text of an edit for the text of a file as found, whatever becomes of that for the page in
+    the end.
+    """
     return f"\1{url}\1"
 
 
@@ -129,10 +134,10 @@ def _set_of(pages: tuple[str, ...]) -> frozenset[str]:
 class Draft:
     """Collects edits and transforms of texts and new versions of files; the build makes a capture of them.
 
-    `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what
-    remedies know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
-    once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs. `lifetimes`: for
-    how many s browsers may keep files, by URL. `trial`: what comes of it is only looked at.
+    `kept` gives the selectors of elements that a remedy must not edit, by its name. `notes` is room for what remedies
+    know of one place in a text, by its URL and position. `packed` are the URLs of texts to be packed ahead of time
+    once they are as they will be, each with the change that wants it. `copies` are of the texts of these URLs.
+    `lifetimes`: for how many s browsers may keep files, by URL. `trial`: what comes of it is only looked at.
     `styled`: by the URL of an image what styles name beside or instead of it.
     """
 
@@ -185,7 +190,9 @@ class Draft:
         return (exchange, document) if exchange and document else None
 
     def pages(self, change: AnyChange) -> Iterator[tuple[str, Exchange, Document]]:
-        """The pages in a change's scope as found and parsed, each with its path; those that cannot be edited are left out."""
+        """The pages in a change's scope as found and parsed, each with its path; those that cannot be edited are left
+        out.
+        """
         for path in change.pages:
             if (found := self.page(path)) is not None:
                 yield path, *found
@@ -265,7 +272,9 @@ class Draft:
         return True
 
     def _copy_for(self, change: AnyChange, exchange: Exchange, pages: frozenset[str]) -> Copy | None:
-        """The copy of a text for these pages; None where they do not name it by themselves, or have none of their own."""
+        """The copy of a text for these pages; None where they do not name it by themselves, or have none of their
+        own.
+        """
         known = self.copies.get(exchange.url)
         if known is not None:
             return known if known.pages == pages else None

@@ -19,8 +19,8 @@ EFFORTS = ("gentle", "steady", "bold")
 class Setting:
     """A parameter of a change that the user may set: the name of its field, and what it is called.
 
-    `words` are what its values are called where it has a few; else `unit` and range where it is a number; else it is a text.
-    `listed`: it is a list, which has a form of its own.
+    `words` are what its values are called where it has a few; else `unit` and range where it is a number; else it is
+    a text. `listed`: it is a list, which has a form of its own.
     """
 
     name: str

@@ -81,7 +81,9 @@ class LiveServer(ReplayServer):
         return found
 
     def take(self, url: str) -> Response | None:
-        """What the real server answers where no browser asks, recorded with the rest; None (with a notice) without an answer."""
+        """What the real server answers where no browser asks, recorded with the rest; None (with a notice) without an
+        answer.
+        """
         with self._lock:
             known = self.responses.get((url, "GET"))
         if known is None and url not in self.problems:

@@ -1,7 +1,8 @@
 """Which IP addresses belong to the open internet.
 
-By the special-purpose registries of IANA for IPv4 and IPv6 (RFC 6890 and its updates) and those for multicast (RFC 5771) and
-global unicast (RFC 4291, 2.4). A list of our own, since Python's differs from release to release; both must agree.
+By the special-purpose registries of IANA for IPv4 and IPv6 (RFC 6890 and its updates) and those for multicast (RFC
+5771) and global unicast (RFC 4291, 2.4). A list of our own, since Python's differs from release to release; both must
+agree.
 """
 
 from __future__ import annotations

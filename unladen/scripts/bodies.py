@@ -106,8 +106,8 @@ def without_bodies(chars: str, names: Collection[str], file: str, digest: str) -
 
 
 def never_ran(chars: str, used: Iterable[Span]) -> tuple[list[Function], int]:
-    """The functions of a script of which no part of the body is in the `used` spans (UTF-16 code units), in order, without
-    those that are equal to one that ran; and how many functions there are.
+    """The functions of a script of which no part of the body is in the `used` spans (UTF-16 code units), in order,
+    without those that are equal to one that ran; and how many functions there are.
 
     Raises `ValueError` where it cannot be read.
     """

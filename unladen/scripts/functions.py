@@ -24,11 +24,11 @@ _Group = list[tuple[int, int, Node]]
 
 @dataclass(frozen=True, slots=True)
 class Function:
-    """One function, not too deep inside others. Places are bytes of the script in UTF-8; `name` is told by its text, and
-    the same for equal ones.
+    """One function, not too deep inside others. Places are bytes of the script in UTF-8; `name` is told by its text,
+    and the same for equal ones.
 
-    `stub` is what stands in the place of its body, with an `eval()` that is to evaluate the `code`; "" where nothing could
-    take its place.
+    `stub` is what stands in the place of its body, with an `eval()` that is to evaluate the `code`; "" where nothing
+    could take its place.
     """
 
     name: str
@@ -50,7 +50,9 @@ class Script:
 
 @lru_cache(maxsize=4)
 def read_script(chars: str) -> Script:
-    """Raises `ValueError` with the reason where a text cannot be read as a classic script, or gives `eval` a meaning of its own."""
+    """Raises `ValueError` with the reason where a text cannot be read as a classic script, or gives `eval` a meaning
+    of its own.
+    """
     if len(chars) > _LONGEST:
         raise ValueError("is too long")
     if _OWN_EVAL.search(chars):

@@ -41,9 +41,10 @@ _WINDOW = {"window", "self", "globalThis", "top", "parent", "frames"}
 
 @dataclass(frozen=True, slots=True)
 class Names:
-    """`gives`: what others may find once it has run: declared at its top, or set as a property of anything. `asks`: what it
-    uses without declaring it. `calls`: properties that it calls. `writes`: it writes into the page as that is read.
-    `opaque`: what it asks for cannot be told. `measures`: it looks at sizes or places, or asks what is styled how.
+    """`gives`: what others may find once it has run: declared at its top, or set as a property of anything. `asks`:
+    what it uses without declaring it. `calls`: properties that it calls. `writes`: it writes into the page as that is
+    read. `opaque`: what it asks for cannot be told. `measures`: it looks at sizes or places, or asks what is styled
+    how.
     """
 
     gives: frozenset[str] = frozenset()

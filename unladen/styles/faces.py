@@ -39,8 +39,9 @@ def with_smaller(
 ) -> str:
     """Each face that names a file becomes one that names `link`, of WOFF2, in its place, and one as it was.
 
-    `parts` gives their `unicode-range`s for that of the face as found ("" for all); without a second one the first stands alone, for
-    all that the face as found is for. `before`: the file as found stays in the list behind the other one.
+    `parts` gives their `unicode-range`s for that of the face as found ("" for all); without a second one the first
+    stands alone, for all that the face as found is for. `before`: the file as found stays in the list behind the
+    other one.
     """
     edits = []
     for face in faces_of(chars, base, urls):

@@ -16,8 +16,8 @@ _LATER = frozenset({"@import", "@charset", "@namespace", "@font-face", "@page", 
 
 
 def first_rules(chars: str, matching: Collection[str]) -> str:
-    """Rules with a relaxed selector among these, or with one that cannot be read, in their groups and their order; without
-    what names files. Written short. Raises `ValueError` where the result cannot be read as what it is.
+    """Rules with a relaxed selector among these, or with one that cannot be read, in their groups and their order;
+    without what names files. Written short. Raises `ValueError` where the result cannot be read as what it is.
     """
     return _rules(chars, frozenset(matching))
 

@@ -13,7 +13,9 @@ _NOSCRIPT = re.compile(r"(</?)noscript\b", re.I)
 
 
 def matched_in_source(chars: str, selectors: Iterable[Wanted]) -> set[str]:
-    """Relaxed selectors that something matches in a page as written, with what stands there for browsers without scripts."""
+    """Relaxed selectors that something matches in a page as written, with what stands there for browsers without
+    scripts.
+    """
     document = Document(_NOSCRIPT.sub(r"\1div", chars))
     there = names_in_markup(chars).whole | {"div"}
     found: set[str] = set()

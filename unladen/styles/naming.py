@@ -50,7 +50,9 @@ def names_in_script(chars: str) -> Names:
 
 @lru_cache(maxsize=256)
 def names_in_markup(chars: str) -> Names:
-    """Classes, ids and tags of a page wherever they stand: in templates, comments and what waits for scripts to be off too."""
+    """Classes, ids and tags of a page wherever they stand: in templates, comments and what waits for scripts to be
+    off too.
+    """
     words: set[str] = {tag.lower() for tag in _TAG.findall(chars)}
     for match in _IN_MARKUP.finditer(chars):
         words.update(_SPLIT.split((match[1] or match[2] or match[3] or "").lower()))

@@ -1,4 +1,6 @@
-"""What a selector asks for (Selectors Level 4): a wider one that a page can be asked for, and the names that it needs."""
+"""What a selector asks for (Selectors Level 4): a wider one that a page can be asked for, and the names that it
+needs.
+"""
 
 from __future__ import annotations
 
@@ -32,8 +34,8 @@ _OF_THE_DOCUMENT = frozenset({"class", "id", "href", "src", "type", "lang", "rel
 class Wanted:
     """What a selector asks for.
 
-    `relaxed` matches whatever the selector matches in any state, and more. `names` are what has to be in the page for that: `.class`,
-    `#id`, `tag`, `[attribute]`.
+    `relaxed` matches whatever the selector matches in any state, and more. `names` are what has to be in the page for
+    that: `.class`, `#id`, `tag`, `[attribute]`.
     """
 
     relaxed: str

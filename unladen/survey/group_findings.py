@@ -14,8 +14,8 @@ from unladen.survey.site_facts import SiteFacts
 def gathered(found: Sequence[Excess], evidence: SiteFacts) -> list[Excess]:
     """The excess of single pages that nobody weighed joined with that of the page that stands for them.
 
-    Figures stay those of the page that was weighed. Each stays by itself where one change could not be for both: where a
-    file that it is about stands on the other page too and is left alone there.
+    Figures stay those of the page that was weighed. Each stays by itself where one change could not be for both:
+    where a file that it is about stands on the other page too and is left alone there.
     """
     kin = evidence.kin
     if not kin:

@@ -1,8 +1,8 @@
 """What is known of pages that nobody weighed from the one of their kind that was.
 
-A page of the same structure, with the same style sheets and scripts, shows at each place as wide a picture as its kind
-does; which file that is, its own markup says. Where the two do not tell alike, nothing is claimed: a picture of which nobody
-knows how large it is shown is not made smaller.
+A page of the same structure, with the same style sheets and scripts, shows at each place as wide a picture as its
+kind does; which file that is, its own markup says. Where the two do not tell alike, nothing is claimed: a picture of
+which nobody knows how large it is shown is not made smaller.
 """
 
 from __future__ import annotations

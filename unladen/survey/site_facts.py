@@ -47,7 +47,8 @@ class ImageUse:
     def places(self) -> dict[tuple[str, str], list[Showing]]:
         """Showings by page and element, over the devices.
 
-        What is open on one device and has no box on another is hidden there, and nothing opens it: only the open ones count.
+        What is open on one device and has no box on another is hidden there, and nothing opens it: only the open ones
+        count.
         """
         table: dict[tuple[str, str], list[Showing]] = {}
         for showing in self.showings:

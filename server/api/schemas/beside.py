@@ -34,7 +34,9 @@ class PartOfChange(Schema):
 
 
 class BesideOut(Schema):
-    """Another plan: how many of its wanted changes fit the site as they are, which in part or not, and where it differs."""
+    """Another plan: how many of its wanted changes fit the site as they are, which in part or not, and where it
+    differs.
+    """
 
     fits: int
     partly: list[PartOfChange]
@@ -64,7 +66,8 @@ class PresetOut(Schema):
 
 
 class CopiesOut(Schema):
-    """Where copies of a site can be opened: the beginnings of addresses, to which a page's path without its slash is added.
+    """Where copies of a site can be opened: the beginnings of addresses, to which a page's path without its slash is
+    added.
 
     `found` as it was found, `now` as the run that is shown left it ("" without one), `plan` as the plan is by now, not
     checked; `with_it` and `without_it` the plan with and without one change ("" where none was named).

@@ -38,7 +38,8 @@ class ImageSettingsIO(Schema):
 class Proposed(BaseModel):
     """What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not.
 
-    `part` is left, top, width and height in px of what is kept of it, `veil` what it is judged beneath; none when empty.
+    `part` is left, top, width and height in px of what is kept of it, `veil` what it is judged beneath; none when
+    empty.
     """
 
     changes: list[str]

@@ -63,7 +63,9 @@ class KeepNoteIO(Schema):
 
 
 class AcceptedIO(Schema):
-    """A difference of a page on a device that may be; `key` tells it from others, `why` is the word of who wants it so."""
+    """A difference of a page on a device that may be; `key` tells it from others, `why` is the word of who wants it
+    so.
+    """
 
     page: str = Field(max_length=4000)
     device: str = Field(max_length=100)
@@ -230,7 +232,9 @@ class ParamsIn(Schema):
 
 
 class GoneRule(Schema):
-    """A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text (characters)."""
+    """A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text
+    (characters).
+    """
 
     sort: str
     what: str
@@ -394,7 +398,9 @@ class PairOut(Schema):
 
 
 class AsideOut(Schema):
-    """A target of a change that was set aside while the rest of it stays; or only these `pieces` of what happens to it."""
+    """A target of a change that was set aside while the rest of it stays; or only these `pieces` of what happens to
+    it.
+    """
 
     target: str
     reason: str
@@ -468,8 +474,8 @@ class BringerSaved(Schema):
 
 
 class MovedOut(Schema):
-    """A change that stands otherwise in a run than in an earlier one, or saves another amount: `then` and `now` are `in`, `off`, or why
-    not; bytes saved then and now.
+    """A change that stands otherwise in a run than in an earlier one, or saves another amount: `then` and `now` are
+    `in`, `off`, or why not; bytes saved then and now.
     """
 
     change: str
@@ -482,7 +488,9 @@ class MovedOut(Schema):
 
 
 class BetweenRuns(Schema):
-    """What came and went from a run to the one that is shown; `same_ground`: both stand on the same weigh-ins as found."""
+    """What came and went from a run to the one that is shown; `same_ground`: both stand on the same weigh-ins as
+    found.
+    """
 
     made: datetime
     same_ground: bool

@@ -105,7 +105,9 @@ class TopicOut(Schema):
 
 
 class ReviewRow(Schema):
-    """A review as its maker sees it: how far it is, and what was answered. `shown`: it is about the run that is shown."""
+    """A review as its maker sees it: how far it is, and what was answered. `shown`: it is about the run that is
+    shown.
+    """
 
     id: UUID
     name: str

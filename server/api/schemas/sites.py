@@ -28,9 +28,9 @@ Entry = Annotated[str, Field(min_length=1, max_length=2000)]
 class SiteOut(Schema):
     """A site in the list; sums are over its weigh-ins, in bytes, by kind too.
 
-    `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last;
-    `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of that. `role` is what
-    the caller may do with it, `shared` with how many others its owner shares it.
+    `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed
+    last; `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of
+    that. `role` is what the caller may do with it, `shared` with how many others its owner shares it.
     """
 
     id: UUID
@@ -94,8 +94,8 @@ class SiteEdit(Schema):
 class VisitIn(Schema):
     """An address to visit, and which pages beside it.
 
-    How deep links are followed, over how many pages; those of its `sitemap`, and further addresses that are `listed`. Of all of
-    them only what fits one of the patterns `only` counts, such as `/blog/*`.
+    How deep links are followed, over how many pages; those of its `sitemap`, and further addresses that are `listed`.
+    Of all of them only what fits one of the patterns `only` counts, such as `/blog/*`.
     """
 
     address: str = Field(max_length=2000)
@@ -160,8 +160,8 @@ class DeviceOut(Schema):
 
 
 class Words(Schema):
-    """The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices, and terms with what
-    each means.
+    """The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices,
+    and terms with what each means.
     """
 
     remedies: list[RemedyOut]

@@ -15,10 +15,10 @@ _MOST_NAMED = 40
 
 
 async def observe(scene: Scene) -> Observation:
-    """What was seen on the way to rest, before anything was scrolled: for each place in the window x, y, width and height in
-    CSS px, its colours, and whether the picture in it is there (`None`: it may come later), without style sheets that come
-    late, and in which layer over the page it lies. `layers` are those of scripts, which are not in the page's text. `waits`:
-    there are style sheets or scripts that wait.
+    """What was seen on the way to rest, before anything was scrolled: for each place in the window x, y, width and
+    height in CSS px, its colours, and whether the picture in it is there (`None`: it may come later), without style
+    sheets that come late, and in which layer over the page it lies. `layers` are those of scripts, which are not in
+    the page's text. `waits`: there are style sheets or scripts that wait.
     """
     values = dict(scene.arrived or {"shown": {}, "layers": [], "waits": False})
     page = scene.capture.lookup(scene.url)

@@ -16,7 +16,9 @@ Box = Sequence[float]
 
 
 async def observe(scene: Scene) -> Observation:
-    """`boxes`: x, y, width and height in CSS px by place, in the order of the page; `names`: what people would call them."""
+    """`boxes`: x, y, width and height in CSS px by place, in the order of the page; `names`: what people would call
+    them.
+    """
     return Observation(
         {"boxes": scene.found["boxes"], "names": scene.found["names"], "closed": scene.found["closed"]}
     )

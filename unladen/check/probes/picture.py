@@ -24,7 +24,8 @@ _MOST_BOXES = 60
 
 
 async def observe(scene: Scene) -> Observation:
-    """PNG strips of the page from its top, `images` with their boxes, and the boxes of what stands in for something else.
+    """PNG strips of the page from its top, `images` with their boxes, and the boxes of what stands in for something
+    else.
 
     A page that is not made for phones is laid out wider than their window, and all of it is looked at.
     """

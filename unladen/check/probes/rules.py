@@ -1,4 +1,6 @@
-"""Which rules match which elements: where this is the same, no computed style can differ, in whatever state or medium."""
+"""Which rules match which elements: where this is the same, no computed style can differ, in whatever state or
+medium.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,8 @@ async def observe(scene: Scene) -> Observation:
     - `marks`: for each place a mark of all that is declared of it, without custom properties that nothing reads, and,
       by number, the states and media that this names (`moods`);
     - `rules`: what stands around each rule that is about an element, its selector and its declarations, by mark;
-    - `order`: all rules, also those that are about no element by now, from the last to the first; `waiting`: what these wait for
-      (names of elements, classes and ids, by mark); `names` that there are;
+    - `order`: all rules, also those that are about no element by now, from the last to the first; `waiting`: what
+      these wait for (names of elements, classes and ids, by mark); `names` that there are;
     - `whole`: what concerns all elements; `faces`: families that rules name and the page declares;
     - `closed`: sheets that could not be read, each with a digest of its file.
     """
@@ -56,7 +58,9 @@ async def observe(scene: Scene) -> Observation:
 
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
-    """Families of fonts that rules name and nothing declares any more; what else differs here is a `focus`, no difference."""
+    """Families of fonts that rules name and nothing declares any more; what else differs here is a `focus`, no
+    difference.
+    """
     lost = [name for name in before.values["faces"] if name in again.values["faces"]]
     lost = [name for name in lost if name not in after.values["faces"]]
     return [
@@ -87,7 +91,8 @@ def focus_of(before: Observation, after: Observation) -> Focus | None:
 
 
 def may_come(before: Observation, after: Observation, came: Collection[str]) -> bool:
-    """Whether a rule that only one of two pages has, or has in another order, may be about an element once these names have come.
+    """Whether a rule that only one of two pages has, or has in another order, may be about an element once these
+    names have come.
 
     `came` are classes and ids that stood somewhere while the first page was used.
     """

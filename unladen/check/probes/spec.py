@@ -42,9 +42,11 @@ class Observation:
 
 @dataclass(frozen=True, slots=True)
 class Focus:
-    """Elements (by place) whose computed styles have to be read, in which states and media; `everything`: all of the page.
+    """Elements (by place) whose computed styles have to be read, in which states and media; `everything`: all of the
+    page.
 
-    `rules` are those that only one of two pages has, each with what stands around it, its selector and its declarations.
+    `rules` are those that only one of two pages has, each with what stands around it, its selector and its
+    declarations.
     """
 
     places: tuple[str, ...]
@@ -65,11 +67,11 @@ class Scene:
     """A page at rest, and what was heard on the way there.
 
     `found` is what one script told of the elements of all frames (seen.js), `arrived` what showed before anything was
-    scrolled (arrived.js). `frames` are those that can be asked, each
-    with what goes before the places of its elements. `rest` waits until the page is at rest again and says what stands
-    in the way, if something does. `orders` is what the user wants of a walk. `instead` are the places where something
-    stands in for something else; `left`: what was not looked at, in words; `asked`: addresses of files that the page does
-    not ask for itself and that were looked up for it. `focus`: where computed styles are read, everywhere without one.
+    scrolled (arrived.js). `frames` are those that can be asked, each with what goes before the places of its
+    elements. `rest` waits until the page is at rest again and says what stands in the way, if something does.
+    `orders` is what the user wants of a walk. `instead` are the places where something stands in for something else;
+    `left`: what was not looked at, in words; `asked`: addresses of files that the page does not ask for itself and
+    that were looked up for it. `focus`: where computed styles are read, everywhere without one.
     """
 
     page: Page
@@ -118,7 +120,9 @@ class Scene:
 
 
 async def ask_frame(frame: Frame, script: str, argument: Any = None, within: float = _ANSWER_WITHIN) -> Any:
-    """The result of a script (a function of one argument) in a frame, or None when it does not answer in time or has gone."""
+    """The result of a script (a function of one argument) in a frame, or None when it does not answer in time or has
+    gone.
+    """
     try:
         said = await asyncio.wait_for(frame.evaluate(_PACKED % script, argument), within)
     except (PlaywrightError, TimeoutError):
@@ -152,11 +156,11 @@ class Probe:
     """Looks at one kind of thing and says what differs.
 
     `compare` gets what was seen of the page as found, twice, and of the page as it would be handed over; what differs
-    between the first two moves by itself and is not held against anybody. `judges` is such a function that is told how alike
-    image files are, too. `when`: at rest, or while something is done to the page (those come later and must leave nothing to
-    be seen by the former), or at the end of all that. `slow`: left out of a quick check; `apart`: it opens a page of its own, so
-    that no other one sees what it does; `close`: it only looks where it is asked to by name. In the text of a difference
-    “{place}” stands for what people call the first of its places.
+    between the first two moves by itself and is not held against anybody. `judges` is such a function that is told
+    how alike image files are, too. `when`: at rest, or while something is done to the page (those come later and must
+    leave nothing to be seen by the former), or at the end of all that. `slow`: left out of a quick check; `apart`: it
+    opens a page of its own, so that no other one sees what it does; `close`: it only looks where it is asked to by
+    name. In the text of a difference “{place}” stands for what people call the first of its places.
     """
 
     name: str

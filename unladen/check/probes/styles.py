@@ -35,7 +35,8 @@ _WHEN = {
 
 
 async def observe(scene: Scene) -> Observation:
-    """`names` of properties, `rows` of values, `of` each place its row; `moves`; `in`: what differs in a state or medium.
+    """`names` of properties, `rows` of values, `of` each place its row; `moves`; `in`: what differs in a state or
+    medium.
 
     Of the elements, states and media of the scene's focus, if it has one, of all that the page has rules for otherwise.
     """

@@ -270,7 +270,9 @@ def _tidy(attempts: list[str], base: str) -> list[str]:
 
 
 def compare(before: Observation, again: Observation, after: Observation, judge: Judge) -> list[Difference]:
-    """Steps of which something else came, in the order of the walk; what follows from an earlier one is told in short."""
+    """Steps of which something else came, in the order of the walk; what follows from an earlier one is told in
+    short.
+    """
     first, second, now = ({step["key"]: step for step in seen.values["steps"]} for seen in (before, again, after))
     found: list[Difference] = []
     for key, old in first.items():

@@ -16,7 +16,9 @@ _WAYS = in_page("ways")
 
 
 async def observe(scene: Scene) -> Observation:
-    """Resolved addresses, forms and fields by place, relative to the site; `lost` are links to parts that are not there."""
+    """Resolved addresses, forms and fields by place, relative to the site; `lost` are links to parts that are not
+    there.
+    """
     values = await scene.tables(_WAYS)
     base = scene.capture.base_url
     for name in ("ways", "forms"):

@@ -17,7 +17,9 @@ _CALLED = {
 
 
 async def observe(scene: Scene) -> Observation:
-    """Texts by place, attributes that are read by place and name, what generated content says, and what `noscript` holds."""
+    """Texts by place, attributes that are read by place and name, what generated content says, and what `noscript`
+    holds.
+    """
     return Observation(await scene.tables(_WORDS))
 
 

@@ -1,4 +1,6 @@
-"""What a report is made of: the ledger's document, pictures of pages, who sends it, what was refused and what is left."""
+"""What a report is made of: the ledger's document, pictures of pages, who sends it, what was refused and what is
+left.
+"""
 
 from __future__ import annotations
 
@@ -54,7 +56,9 @@ class Refusal:
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """Something that is left to be done, what can be done about it, and the bytes at a first visit that it would save."""
+    """Something that is left to be done, what can be done about it, and the bytes at a first visit that it would
+    save.
+    """
 
     what: str
     advice: str
@@ -90,7 +94,9 @@ class Report:
         return list(dict.fromkeys(row["device"] for row in self.ledger["before"]))
 
     def steps(self) -> list[tuple[str, int, int]]:
-        """What each remedy saved (title, bytes, requests), the largest first, and what is unexplained, if anything is."""
+        """What each remedy saved (title, bytes, requests), the largest first, and what is unexplained, if anything
+        is.
+        """
         rows = [(remedy_named(n).title, s["bytes"], s["requests"]) for n, s in self.ledger["remedies"].items()]
         rest = self.ledger["unexplained"]
         found = sorted(rows, key=lambda row: -row[1])
@@ -107,7 +113,9 @@ def report_of(
     made: str,
     refused: Sequence[Refusal] = (),
 ) -> Report:
-    """The report of a run: its ledger, the pictures of its check on the devices that were weighed, and what is left of the excess."""
+    """The report of a run: its ledger, the pictures of its check on the devices that were weighed, and what is left
+    of the excess.
+    """
     weighed = {row["device"] for row in ledger["before"]}
     shots = [
         Shot(pair.page, pair.device, store.get(pair.before), store.get(pair.after))
@@ -119,7 +127,9 @@ def report_of(
 
 
 def left_by_hand(excess: Iterable[Mapping[str, Any]], done: Collection[str]) -> list[Left]:
-    """What is left of the excess (as its surveyors gave it in plain values) once these changes are done, the largest first."""
+    """What is left of the excess (as its surveyors gave it in plain values) once these changes are done, the largest
+    first.
+    """
     rows = [row for row in excess if not any(id in done for id in row["changes"])]
     found = [
         Left(row["title"], row["advice"] or row["why"], row["bytes"] * (row["visit"] == "first")) for row in rows
@@ -140,7 +150,9 @@ def figures_of(weigh_ins: Iterable[Mapping[str, Any]]) -> Figures:
 
 
 def logo_of(data: bytes, name: str) -> str:
-    """A logo as a data URL, made anew from its pixels so that nothing else of the file is passed on; raises `BadInput`."""
+    """A logo as a data URL, made anew from its pixels so that nothing else of the file is passed on; raises
+    `BadInput`.
+    """
     if len(data) > MOST_LOGO:
         raise BadInput(name, f"is {len(data):,} bytes large; a logo may have {MOST_LOGO:,} at most")
     try:

@@ -21,8 +21,8 @@ _HINTS = {"preconnect", "dns-prefetch"}
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HintParams(Params):
-    """For each page by its path, with spaces between them: origins to `connect` to early, and `idle` ones whose hints go. `fonts`:
-    those that fonts come from.
+    """For each page by its path, with spaces between them: origins to `connect` to early, and `idle` ones whose hints
+    go. `fonts`: those that fonts come from.
     """
 
     connect: dict[str, str] = fields.texts(most=4_000)

@@ -21,8 +21,8 @@ _MARKED = '[rel~="nofollow"], [rel~="external"], [download], [target="_blank"]'
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NextParams(Params):
-    """`way`: what is done once a visitor points at a link or begins to press it; `never`: patterns of paths (with `*`), parted by
-    spaces, to which it is never done.
+    """`way`: what is done once a visitor points at a link or begins to press it; `never`: patterns of paths (with
+    `*`), parted by spaces, to which it is never done.
     """
 
     way: str = fields.word("prefetch", "prerender", default="prefetch")

@@ -39,8 +39,8 @@ class Place(Record):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DelayParams(Shown):
-    """`wait` is `near` (a visitor comes near the place where it makes something), `click` (a visitor presses the button of
-    a still there) or `act` (a visitor scrolls, clicks or types); `places` gives the place for each page.
+    """`wait` is `near` (a visitor comes near the place where it makes something), `click` (a visitor presses the
+    button of a still there) or `act` (a visitor scrolls, clicks or types); `places` gives the place for each page.
     """
 
     wait: str = fields.word(*WAITS, default="act")

@@ -219,7 +219,8 @@ def _picture(pictures: Sequence[tuple[int, str]]) -> str:
 
 
 def allowed(allow: str, target: str, *, plays: bool) -> str:
-    """What the frame may do, said of the embed's own origin, since a frame with a still starts out as one of the page's.
+    """What the frame may do, said of the embed's own origin, since a frame with a still starts out as one of the
+    page's.
 
     Permissions Policy, 5.3 "allow attribute": a feature without origins means that of the frame's own address.
     """

@@ -22,8 +22,8 @@ from unladen.weigh.page.fonts import characters_of
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EvenParams(Params):
-    """`families`: for each target, a font, the family that it is of; `generics`: whether that is `sans-serif`, `serif` or
-    `monospace`.
+    """`families`: for each target, a font, the family that it is of; `generics`: whether that is `sans-serif`,
+    `serif` or `monospace`.
     """
 
     families: dict[str, str] = fields.texts(most=200)

@@ -1,4 +1,6 @@
-"""Fonts of the first view are asked for with the page, not once its styles have come (HTML Standard, 4.6.7.18 "preload")."""
+"""Fonts of the first view are asked for with the page, not once its styles have come (HTML Standard, 4.6.7.18
+"preload").
+"""
 
 from __future__ import annotations
 

@@ -29,7 +29,9 @@ _FONTS = ("font/", "application/font", "application/x-font", "application/vnd.ms
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HostParams(Params):
-    """`keep`: for each font by its address the characters that stay in the smaller one, as `unicode-range` writes them."""
+    """`keep`: for each font by its address the characters that stay in the smaller one, as `unicode-range` writes
+    them.
+    """
 
     keep: dict[str, str] = fields.texts(most=100_000)
 

@@ -18,8 +18,8 @@ DISPLAYS = ("swap", "fallback", "optional")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShowParams(Params):
-    """`display`: what `font-display` says; `swap` shows another font until this one is there, `fallback` does so for some
-    seconds at most, `optional` leaves the other one if this is not there at once.
+    """`display`: what `font-display` says; `swap` shows another font until this one is there, `fallback` does so for
+    some seconds at most, `optional` leaves the other one if this is not there at once.
     """
 
     display: str = fields.word(*DISPLAYS, default="swap")

@@ -24,9 +24,9 @@ _RANGES = r"[Uu]\+[0-9A-Fa-f?]{1,6}(-[0-9A-Fa-f]{1,6})?(,\s*[Uu]\+[0-9A-Fa-f?]{1
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SubsetParams(Params):
-    """`keep`: the characters in the smaller font, as `unicode-range` writes them; `also`: further ones, as they are. `weights`:
-    the lightest and the heaviest of a variable font that are asked for, () for all. `hints`: whether what fits outlines to coarse
-    screens stays.
+    """`keep`: the characters in the smaller font, as `unicode-range` writes them; `also`: further ones, as they are.
+    `weights`: the lightest and the heaviest of a variable font that are asked for, () for all. `hints`: whether what
+    fits outlines to coarse screens stays.
     """
 
     keep: str = fields.text(100_000, _RANGES, default="U+20-7E")

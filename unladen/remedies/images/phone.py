@@ -27,8 +27,8 @@ from unladen.work_cache import Outcome
 class PhoneParams(Coding):
     """`width` in px of the file, `below` in CSS px of the window.
 
-    `part`: left, top, width and height in px of what a phone shows, in windows no wider than 3 by 4; none for the whole.
-    `avif`: AVIF is offered beside it.
+    `part`: left, top, width and height in px of what a phone shows, in windows no wider than 3 by 4; none for the
+    whole. `avif`: AVIF is offered beside it.
     """
 
     width: int = fields.whole(1, MOST_WIDTH)
@@ -139,7 +139,9 @@ def _follow_attribute(
 
 
 def can_follow(chars: str, use: Use) -> bool:
-    """Whether a media query could follow what names an image: a rule, or the style of an element with nothing over it."""
+    """Whether a media query could follow what names an image: a rule, or the style of an element with nothing over
+    it.
+    """
     place = styles_around(chars, use)
     if place is None:
         return False

@@ -55,7 +55,9 @@ def _preload(change: Change[Params], draft: Draft, page: Exchange, document: Doc
 
 
 def _links(draft: Draft, page: Exchange, image: Exchange) -> list[str]:
-    """The attributes of links to what the styles let browsers choose, so that each takes just the one that it will show."""
+    """The attributes of links to what the styles let browsers choose, so that each takes just the one that it will
+    show.
+    """
     path, base = draft.path(page), draft.texts.base(page)
     shown = draft.journal.chains_of(image.url, path)
     ends = set(shown) - {step.before for chain in shown.values() for step in chain if isinstance(step, Replaced)}

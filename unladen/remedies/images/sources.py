@@ -127,7 +127,8 @@ def image_set(files: Sequence[Named], quote: str = '"') -> str:
 
 
 def styles_around(chars: str, use: Use) -> tuple[str, int, str] | None:
-    """The styles that hold a reference, by how much what stands in them lies further on in the text, and a quote for them.
+    """The styles that hold a reference, by how much what stands in them lies further on in the text, and a quote for
+    them.
 
     None where they cannot be read as they stand.
     """

@@ -1,4 +1,6 @@
-"""A newer format, in the place of the older one, or beside it as a choice of the browser's where the plan wants a fallback."""
+"""A newer format, in the place of the older one, or beside it as a choice of the browser's where the plan wants a
+fallback.
+"""
 
 from __future__ import annotations
 

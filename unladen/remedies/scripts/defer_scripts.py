@@ -9,7 +9,9 @@ from unladen.remedies.spec import Remedy
 
 
 def apply(change: Change[Params], draft: Draft) -> None:
-    """Have the targets run once each page in scope has been read, in their order. Bytes stay the same but for the markup."""
+    """Have the targets run once each page in scope has been read, in their order. Bytes stay the same but for the
+    markup.
+    """
     wanted = targets_by_url(change, draft)
     for name, page, document in draft.pages(change):
         # What waits for a visitor comes later still.

@@ -25,7 +25,8 @@ _CLASSIC = {
     "", "text/javascript", "application/javascript", "application/x-javascript", "application/ecmascript",
     "text/ecmascript", "text/jscript", "text/x-javascript",
 }  # fmt: skip
-# Blocks that browsers or libraries read as something else (HTML Standard, 4.12.1; Speculation Rules, WICG; common practice).
+# Blocks that browsers or libraries read as something else (HTML Standard, 4.12.1; Speculation Rules, WICG; common
+# practice).
 _DATA = ("importmap", "speculationrules", "json", "template", "html", "shader", "x-", "plain", "babel")
 _WORD = re.compile(r"[A-Za-z_$][\w$]*")
 
@@ -34,8 +35,8 @@ _WORD = re.compile(r"[A-Za-z_$][\w$]*")
 class Tag:
     """A script of a page that a browser runs. `url`: that of its file in the capture, "" for one within the page.
 
-    `known`: its text is there to be read. One that is not, and comes when it will, counts on nobody on the page but for the
-    names that its address gives it to call.
+    `known`: its text is there to be read. One that is not, and comes when it will, counts on nobody on the page but
+    for the names that its address gives it to call.
     """
 
     element: Element

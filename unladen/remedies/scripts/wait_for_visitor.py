@@ -20,8 +20,8 @@ _HELD = "text/held"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WaitParams(Params):
-    """`until` is `act` (a visitor moves the pointer, presses, types, touches or scrolls) or `idle` (the page is there and the
-    browser has nothing else to do); after `limit` s they come all the same, 0 for never.
+    """`until` is `act` (a visitor moves the pointer, presses, types, touches or scrolls) or `idle` (the page is there
+    and the browser has nothing else to do); after `limit` s they come all the same, 0 for never.
     """
 
     until: str = fields.word("act", "idle", default="act")

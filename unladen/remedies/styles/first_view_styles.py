@@ -65,7 +65,9 @@ def late_by_itself(document: Document) -> bool:
 
 
 def measures(tags: list[Tag]) -> str:
-    """Which script looks at sizes as soon as it runs, and would find others before the styles are there; "" if none does."""
+    """Which script looks at sizes as soon as it runs, and would find others before the styles are there; "" if none
+    does.
+    """
     for tag in tags:
         if tag.names.measures:
             called = tag.url or "a script within the page"

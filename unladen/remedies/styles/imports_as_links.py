@@ -1,4 +1,6 @@
-"""Style sheets that others import are named by the pages themselves, so that a browser need not read one to learn of the next."""
+"""Style sheets that others import are named by the pages themselves, so that a browser need not read one to learn of
+the next.
+"""
 
 from __future__ import annotations
 

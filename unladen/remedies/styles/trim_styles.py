@@ -19,8 +19,9 @@ from unladen.styles.trim import Dead, Gone, selectors_in, trimmed
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrimParams(Params):
-    """What goes: rules that need one of the `absent` names (`.class`, `#id`, `tag`, `[attribute]`), and those whose relaxed selector is
-    among the `unmatched`. `keep`: patterns of selectors that stay all the same, with `*` for anything.
+    """What goes: rules that need one of the `absent` names (`.class`, `#id`, `tag`, `[attribute]`), and those whose
+    relaxed selector is among the `unmatched`. `keep`: patterns of selectors that stay all the same, with `*` for
+    anything.
     """
 
     absent: tuple[str, ...] = fields.names()

@@ -139,8 +139,8 @@ def _sent(evidence: SiteFacts, sheets: list[Sheet], whole: str) -> int:
 
 
 def _dead(evidence: SiteFacts, pages: Collection[str], selectors: Iterable[Wanted]) -> Dead:
-    """What is dead on these pages: a name that is nowhere and that no script can bring about; what is there but does not fit
-    together, and of which no script knows any part.
+    """What is dead on these pages: a name that is nowhere and that no script can bring about; what is there but does
+    not fit together, and of which no script knows any part.
     """
     seen = _seen(evidence, pages)
     asked_for = list(dict.fromkeys(selectors))

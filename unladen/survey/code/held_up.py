@@ -25,8 +25,8 @@ LINK = LINKS[2]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FirstPictureFacts(Facts):
-    """What the first picture of a page waits for: `files` by path with their bytes, those of them that need not be waited
-    for, and the modelled time in ms until all of it is there, with them and without.
+    """What the first picture of a page waits for: `files` by path with their bytes, those of them that need not be
+    waited for, and the modelled time in ms until all of it is there, with them and without.
     """
 
     about: Literal["first picture"] = "first picture"
@@ -37,7 +37,9 @@ class FirstPictureFacts(Facts):
 
 
 def first_picture(requests: Sequence[Request], spared: Sequence[str] = ()) -> tuple[list[Request], float]:
-    """What the first picture waits for, and the modelled time in ms until all of that is there, without those spared (URLs)."""
+    """What the first picture waits for, and the modelled time in ms until all of that is there, without those spared
+    (URLs).
+    """
     waits = [r for r in requests if r.blocking or r is requests[0]]
     left = [r for r in waits if r.url not in spared]
     return waits[1:], modelled(left, LINK).load if left else 0.0

@@ -26,7 +26,9 @@ _WAITS_ON = LINKS[2]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FunctionsFacts(Facts):
-    """`functions` that could come later, of `all` in the script; `rest_bytes` as sent come then, after about `wait` ms."""
+    """`functions` that could come later, of `all` in the script; `rest_bytes` as sent come then, after about `wait`
+    ms.
+    """
 
     about: Literal["functions"] = "functions"
     functions: int

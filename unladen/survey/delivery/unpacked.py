@@ -13,7 +13,9 @@ _OTHERS = ("dead rules", "longhand")
 
 
 def find(context: Context) -> Found:
-    """One excess for all texts that visits asked for, tried out on them as found; what else may be done to them comes before it."""
+    """One excess for all texts that visits asked for, tried out on them as found; what else may be done to them comes
+    before it.
+    """
     evidence = context.evidence
     pages = evidence.asked_for()
     files = {

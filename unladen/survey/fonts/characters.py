@@ -105,8 +105,8 @@ def shown_fonts(evidence: SiteFacts) -> dict[str, Shown]:
 
 
 def wanted_of(context: Context, entry: Shown, known: frozenset[int]) -> frozenset[int]:
-    """What is shown; in a font of letters also what stands anywhere in the pages, and the floor; in one of symbols what the
-    styles that stay and the scripts of these pages name.
+    """What is shown; in a font of letters also what stands anywhere in the pages, and the floor; in one of symbols
+    what the styles that stay and the scripts of these pages name.
     """
     evidence = context.evidence
     if is_of_symbols(known):
@@ -124,7 +124,9 @@ def is_of_symbols(known: frozenset[int]) -> bool:
 
 
 def _weights(context: Context, font: Exchange, entry: Shown) -> tuple[int, ...]:
-    """The lightest and heaviest of a variable font that anything asks for; () where that is all of it, or cannot be told."""
+    """The lightest and heaviest of a variable font that anything asks for; () where that is all of it, or cannot be
+    told.
+    """
     evidence = context.evidence
     known = weights_in(evidence.capture.store.get(font.digest))
     if known is None:

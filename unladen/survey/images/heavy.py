@@ -69,9 +69,9 @@ class ImageFacts(Facts):
 class Candidate:
     """An image under survey: what it is, the width (px) it needs (0: as it is), and what is left of it by now.
 
-    `part` is what is ever shown of it, `density` and `veil` how visitors see it, as for a recipe. `behind`: the format for
-    browsers that do not read `format`, if there are two. `similarity`: the target of lossy coding. `renamed`: another file may
-    take its place; not where scripts put its name together.
+    `part` is what is ever shown of it, `density` and `veil` how visitors see it, as for a recipe. `behind`: the
+    format for browsers that do not read `format`, if there are two. `similarity`: the target of lossy coding.
+    `renamed`: another file may take its place; not where scripts put its name together.
     """
 
     use: ImageUse

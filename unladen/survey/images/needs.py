@@ -73,7 +73,9 @@ def _wanted(showing: Showing, widest: float, effort: Effort, settings: ImageSett
 
 
 def _unweighed(use: ImageUse, widths: Widths, effort: Effort, settings: ImageSettings) -> float:
-    """What the usual devices need on which nobody weighed, such as tablets, by how wide it is in windows about as wide."""
+    """What the usual devices need on which nobody weighed, such as tablets, by how wide it is in windows about as
+    wide.
+    """
     weighed = [showing.device.width for showing in use.showings]
     needed = 0.0
     for device in DEVICES.values():
@@ -94,8 +96,8 @@ def cap_of(showing: Showing, settings: ImageSettings, *, full: bool = False) -> 
 def even_width(info: ImageInfo, wanted: float, settings: ImageSettings, tall: float = 1000) -> int:
     """The least width (px) from `wanted` on at which the height comes out nearly whole, so that the shape stays.
 
-    `tall`: the height in CSS px at which it is shown at most, which is to stay to a twentieth of a px; where no width near
-    by keeps it, the nearest to it is taken. No search goes beyond a cap of the settings; from one it goes down.
+    `tall`: the height in CSS px at which it is shown at most, which is to stay to a twentieth of a px; where no width
+    near by keeps it, the nearest to it is taken. No search goes beyond a cap of the settings; from one it goes down.
 
     A shape that is off by a fraction of a pixel moves what stands below by one, and shifts every detail of the picture.
     """

@@ -1,8 +1,9 @@
 """Which part of a picture is ever shown where it covers a frame, such as a background or an img with object-fit.
 
-A picture that covers a frame is scaled to its height or to its width, whichever fills it, and lies in it by a position
-p from 0 to 1 (CSS Backgrounds 3, 3.6: the share p of what is over hangs over at the start). A part that keeps the whole
-height and begins at p times what is cut off lies just as the whole one does, as long as no frame is wider than the part.
+A picture that covers a frame is scaled to its height or to its width, whichever fills it, and lies in it by a
+position p from 0 to 1 (CSS Backgrounds 3, 3.6: the share p of what is over hangs over at the start). A part that
+keeps the whole height and begins at p times what is cut off lies just as the whole one does, as long as no frame is
+wider than the part.
 """
 
 from __future__ import annotations

@@ -135,8 +135,8 @@ def best_widths(asked_for: Sequence[tuple[float, float]], full: int) -> list[int
 
     At most four, from `NARROWEST` on and below `full`.
 
-    A browser takes the narrowest file that is wide enough, and bytes grow with the area to the power of 0.8 or so (common
-    practice, no source). What one more file saves must be worth it; none where one size is best.
+    A browser takes the narrowest file that is wide enough, and bytes grow with the area to the power of 0.8 or so
+    (common practice, no source). What one more file saves must be worth it; none where one size is best.
     """
     needs = sorted({need for need in (max(NARROWEST, math.ceil(px)) for px, _ in asked_for) if need < full})
     needs = needs[:: max(1, math.ceil(len(needs) / _MOST_TRIED))]

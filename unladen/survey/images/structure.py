@@ -21,8 +21,8 @@ class Structure:
         self._known: dict[str, bool] = {}
 
     def counts_on(self, pages: Iterable[str]) -> bool:
-        """Whether a rule that matches something on one of these pages, or a script of theirs, asks for an `img` by its parent or
-        its neighbours.
+        """Whether a rule that matches something on one of these pages, or a script of theirs, asks for an `img` by
+        its parent or its neighbours.
         """
         for page in pages:
             if page not in self._known:

@@ -176,8 +176,8 @@ class Browser:
     async def open_still(self, device: Device) -> tuple[BrowserContext, Page, Protocol]:
         """A page for a look, in a time of its own and with animations held; and the protocol of its browser.
 
-        Where a browser only pretends to have so many px for each CSS px, it lays the page out anew when a picture is taken, with
-        other heights of lines. So each density has a browser of its own, which is started with it.
+        Where a browser only pretends to have so many px for each CSS px, it lays the page out anew when a picture is
+        taken, with other heights of lines. So each density has a browser of its own, which is started with it.
         """
         browser, protocol = await self._for_looks(device.density)
         context = await browser.new_context(

@@ -1,4 +1,6 @@
-"""One driver of browsers for the whole process, on a loop of its own: its program takes longer to start than a browser."""
+"""One driver of browsers for the whole process, on a loop of its own: its program takes longer to start than a
+browser.
+"""
 
 from __future__ import annotations
 

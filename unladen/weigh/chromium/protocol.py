@@ -1,7 +1,7 @@
 """Commands and events of the Chrome DevTools Protocol in sessions of its own, through the pipe of the driving library.
 
-That library passes on neither initiators nor sub-targets such as cross-site frames and workers. A port of the browser's own
-would tell more as well, but to every program on the machine.
+That library passes on neither initiators nor sub-targets such as cross-site frames and workers. A port of the
+browser's own would tell more as well, but to every program on the machine.
 """
 
 from __future__ import annotations

@@ -53,7 +53,9 @@ class Matching:
 
     @property
     def first(self) -> list[str]:
-        """Those that matched something of the first view the first time, in order; none where the page did not answer."""
+        """Those that matched something of the first view the first time, in order; none where the page did not
+        answer.
+        """
         return sorted(self._first or ()) if self.whole else []
 
     @property

@@ -151,8 +151,9 @@ class Part:
 class Structure:
     """How a page is built. `sections` are its heaviest parts, `deepest` holds the deepest node.
 
-    `moving` are those whose animation never ends; `nested` the selectors of those within another one. `fonts` gives for
-    every family in use the weights and styles asked for, the characters shown, and whether the first view shows any (`first`).
+    `moving` are those whose animation never ends; `nested` the selectors of those within another one. `fonts` gives
+    for every family in use the weights and styles asked for, the characters shown, and whether the first view shows
+    any (`first`).
     """
 
     nodes: int = 0
@@ -259,10 +260,10 @@ class PageFacts:
     """What a page is like, whatever a run takes: what it shows where, how it is built, what scrolling brings.
 
     `view_width` is that of the window in CSS px as the page's styles see it: a phone shows pages that say nothing of
-    phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are in
-    no sum of a visit. `matched` are the relaxed selectors of its style sheets that something matched before or after that,
-    `names` the classes, ids, tags and attributes that were there, as selectors; `first` are those that something in the first
-    view matches before that, or something that might be there without its styles.
+    phones in a wider one. `scrolled` are the requests that came only when the page was scrolled to its end; they are
+    in no sum of a visit. `matched` are the relaxed selectors of its style sheets that something matched before or
+    after that, `names` the classes, ids, tags and attributes that were there, as selectors; `first` are those that
+    something in the first view matches before that, or something that might be there without its styles.
     """
 
     images: list[ShownImage] = field(default_factory=list)

@@ -34,10 +34,10 @@ def in_lanes(
 ) -> list[Done]:
     """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
 
-    Both browsers have the same capture `served` all along, if it is given. Through a `relay` long jobs tell where they
-    stand, and hear that they should stop. `each` is called with every outcome as soon as it is there, in the thread of
-    the caller. Where `progress` has machines and the jobs are visits to `served` that can be made there, each an `remote_task`, they
-    are; what no machine could do is done here.
+    Both browsers have the same capture `served` all along, if it is given. Through a `relay` long jobs tell where
+    they stand, and hear that they should stop. `each` is called with every outcome as soon as it is there, in the
+    thread of the caller. Where `progress` has machines and the jobs are visits to `served` that can be made there,
+    each an `remote_task`, they are; what no machine could do is done here.
     """
     found: dict[int, Done] = {}
     if progress.machines and remote_task is not None and served is not None:

@@ -50,7 +50,9 @@ async def take_strips(page: Page, width: int, height: float, density: float) -> 
 
 
 async def lay_out_for_pictures(page: Page) -> None:
-    """Have the browser lay the page out as it does for a picture: of some it makes lines of other heights from then on."""
+    """Have the browser lay the page out as it does for a picture: of some it makes lines of other heights from then
+    on.
+    """
     await _taken(page, {"format": "png", "clip": _clip(0, 1, 1), "captureBeyondViewport": True}, _STRIP_WITHIN)
 
 

@@ -42,8 +42,8 @@ _REDIRECTS = (301, 302, 303, 307, 308)
 class Visiting:
     """How far a recording goes: links followed to this depth, pages, bytes of all bodies, seconds for one answer.
 
-    `listed` are further addresses of the site to visit, `sitemap` has those of its sitemap visited, and of all that is found
-    only what fits one of the patterns `only` counts (the first page always does).
+    `listed` are further addresses of the site to visit, `sitemap` has those of its sitemap visited, and of all that
+    is found only what fits one of the patterns `only` counts (the first page always does).
     """
 
     depth: int = 0
@@ -91,7 +91,8 @@ def record_site(
 ) -> Capture:
     """A capture of a live page and those it links to on the same site, third parties and all.
 
-    Of more than fifty pages those are visited that are built like no page before; the others are fetched with what they name.
+    Of more than fifty pages those are visited that are built like no page before; the others are fetched with what
+    they name.
 
     Raises `BadInput` when the first page cannot be had, `BrowserMissing` and `Cancelled`.
     """

@@ -1,8 +1,8 @@
 """Visits to pages on other machines, by the browsers that are there.
 
-A capture travels by content: a worker says which bodies it lacks, gets those, and keeps them in a folder of its own as long as it
-runs. Whatever comes back is the same as if it had been done here, so that a machine with another browser or other fonts is
-refused.
+A capture travels by content: a worker says which bodies it lacks, gets those, and keeps them in a folder of its own
+as long as it runs. Whatever comes back is the same as if it had been done here, so that a machine with another
+browser or other fonts is refused.
 """
 
 from __future__ import annotations

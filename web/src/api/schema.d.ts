@@ -727,7 +727,8 @@ export interface paths {
         };
         /**
          * Copies
-         * @description Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change both ways.
+         * @description Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change
+         *     both ways.
          */
         get: operations["server_api_beside_copies"];
         put?: never;
@@ -1876,8 +1877,8 @@ export interface components {
         Standing: "passed" | "set aside" | "nothing to gain" | "kept all the same";
         /**
          * Words
-         * @description The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices, and terms with what
-         *     each means.
+         * @description The words of the core: remedies in the order in which they run, efforts, standings, what may differ, devices,
+         *     and terms with what each means.
          */
         Words: {
             /** Remedies */
@@ -1957,9 +1958,9 @@ export interface components {
          * SiteOut
          * @description A site in the list; sums are over its weigh-ins, in bytes, by kind too.
          *
-         *     `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed last;
-         *     `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of that. `role` is what
-         *     the caller may do with it, `shared` with how many others its owner shares it.
+         *     `over`: how many of its weigh-ins are over what a page may weigh, as it is now. `looked`: when it was weighed
+         *     last; `grown`: by how many bytes a page of the live site grew at most since the baseline, and who brought most of
+         *     that. `role` is what the caller may do with it, `shared` with how many others its owner shares it.
          */
         SiteOut: {
             /**
@@ -2024,8 +2025,8 @@ export interface components {
          * VisitIn
          * @description An address to visit, and which pages beside it.
          *
-         *     How deep links are followed, over how many pages; those of its `sitemap`, and further addresses that are `listed`. Of all of
-         *     them only what fits one of the patterns `only` counts, such as `/blog/*`.
+         *     How deep links are followed, over how many pages; those of its `sitemap`, and further addresses that are `listed`.
+         *     Of all of them only what fits one of the patterns `only` counts, such as `/blog/*`.
          */
         VisitIn: {
             /** Address */
@@ -2372,8 +2373,8 @@ export interface components {
         };
         /**
          * FirstPictureFacts
-         * @description What the first picture of a page waits for: `files` by path with their bytes, those of them that need not be waited
-         *     for, and the modelled time in ms until all of it is there, with them and without.
+         * @description What the first picture of a page waits for: `files` by path with their bytes, those of them that need not be
+         *     waited for, and the modelled time in ms until all of it is there, with them and without.
          */
         FirstPictureFacts: {
             /**
@@ -2417,7 +2418,8 @@ export interface components {
         };
         /**
          * FunctionsFacts
-         * @description `functions` that could come later, of `all` in the script; `rest_bytes` as sent come then, after about `wait` ms.
+         * @description `functions` that could come later, of `all` in the script; `rest_bytes` as sent come then, after about `wait`
+         *     ms.
          */
         FunctionsFacts: {
             /**
@@ -2666,7 +2668,8 @@ export interface components {
         };
         /**
          * AcceptedIO
-         * @description A difference of a page on a device that may be; `key` tells it from others, `why` is the word of who wants it so.
+         * @description A difference of a page on a device that may be; `key` tells it from others, `why` is the word of who wants it
+         *     so.
          */
         AcceptedIO: {
             /** Page */
@@ -3178,7 +3181,8 @@ export interface components {
         };
         /**
          * GoneRule
-         * @description A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text (characters).
+         * @description A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text
+         *     (characters).
          */
         GoneRule: {
             /** Sort */
@@ -3342,7 +3346,8 @@ export interface components {
         };
         /**
          * AsideOut
-         * @description A target of a change that was set aside while the rest of it stays; or only these `pieces` of what happens to it.
+         * @description A target of a change that was set aside while the rest of it stays; or only these `pieces` of what happens to
+         *     it.
          */
         AsideOut: {
             /** Target */
@@ -3531,7 +3536,8 @@ export interface components {
         };
         /**
          * BetweenRuns
-         * @description What came and went from a run to the one that is shown; `same_ground`: both stand on the same weigh-ins as found.
+         * @description What came and went from a run to the one that is shown; `same_ground`: both stand on the same weigh-ins as
+         *     found.
          */
         BetweenRuns: {
             /**
@@ -3546,8 +3552,8 @@ export interface components {
         };
         /**
          * MovedOut
-         * @description A change that stands otherwise in a run than in an earlier one, or saves another amount: `then` and `now` are `in`, `off`, or why
-         *     not; bytes saved then and now.
+         * @description A change that stands otherwise in a run than in an earlier one, or saves another amount: `then` and `now` are
+         *     `in`, `off`, or why not; bytes saved then and now.
          */
         MovedOut: {
             /** Change */
@@ -3599,7 +3605,8 @@ export interface components {
         };
         /**
          * BesideOut
-         * @description Another plan: how many of its wanted changes fit the site as they are, which in part or not, and where it differs.
+         * @description Another plan: how many of its wanted changes fit the site as they are, which in part or not, and where it
+         *     differs.
          */
         BesideOut: {
             /** Fits */
@@ -3644,7 +3651,8 @@ export interface components {
         };
         /**
          * CopiesOut
-         * @description Where copies of a site can be opened: the beginnings of addresses, to which a page's path without its slash is added.
+         * @description Where copies of a site can be opened: the beginnings of addresses, to which a page's path without its slash is
+         *     added.
          *
          *     `found` as it was found, `now` as the run that is shown left it ("" without one), `plan` as the plan is by now, not
          *     checked; `with_it` and `without_it` the plan with and without one change ("" where none was named).
@@ -4448,7 +4456,8 @@ export interface components {
          * Proposed
          * @description What the plan makes of an image; `encoded` is false until the file was tried out. `refused` says why not.
          *
-         *     `part` is left, top, width and height in px of what is kept of it, `veil` what it is judged beneath; none when empty.
+         *     `part` is left, top, width and height in px of what is kept of it, `veil` what it is judged beneath; none when
+         *     empty.
          */
         Proposed: {
             /** Changes */
@@ -4901,7 +4910,8 @@ export interface components {
         };
         /**
          * ReviewRow
-         * @description A review as its maker sees it: how far it is, and what was answered. `shown`: it is about the run that is shown.
+         * @description A review as its maker sees it: how far it is, and what was answered. `shown`: it is about the run that is
+         *     shown.
          */
         ReviewRow: {
             /**

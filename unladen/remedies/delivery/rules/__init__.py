@@ -36,7 +36,9 @@ _LIFETIMES = {"nginx": _nginx, "apache": _apache}
 
 
 def rules_beside(capture: Capture, seconds: int = 0) -> dict[str, str]:
-    """What goes with a site whose files were packed ahead of time or have lifetimes, by file name; nothing for others."""
+    """What goes with a site whose files were packed ahead of time or have lifetimes, by file name; nothing for
+    others.
+    """
     if not seconds and not any(exchange.packed for exchange in capture):
         return {}
     found = {f"server-rules/{name}": rules_for(server, seconds) for server, name in SERVERS.items()}
