@@ -18,11 +18,12 @@ from ninja.security import SessionAuth
 from server.api import (
     account,
     allowances,
-    beside,
     by_hand,
     images,
     people,
+    plan_import,
     plans,
+    presets,
     reports,
     reviews,
     sites,
@@ -102,7 +103,8 @@ api.add_router("session", session)
 api.add_router("", sites.router)
 api.add_router("", plans.router)
 api.add_router("", account.router)
-api.add_router("", beside.router)
+api.add_router("", plan_import.router)
+api.add_router("", presets.router)
 api.add_router("", weighing.router)
 api.add_router("", images.router)
 api.add_router("", users.router)

@@ -645,7 +645,7 @@ export interface paths {
          * Look
          * @description What a plan from a file would change and how far it fits this site. Nothing is changed by it.
          */
-        post: operations["server_api_beside_look"];
+        post: operations["server_api_plan_import_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -663,7 +663,7 @@ export interface paths {
          * Export Plan
          * @description The plan as its published document.
          */
-        get: operations["server_api_beside_export_plan"];
+        get: operations["server_api_plan_import_export_plan"];
         put?: never;
         /**
          * Import Plan
@@ -671,7 +671,7 @@ export interface paths {
          *
          *     It is carried out when somebody says so.
          */
-        post: operations["server_api_beside_import_plan"];
+        post: operations["server_api_plan_import_import_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -689,7 +689,7 @@ export interface paths {
          * Beside
          * @description How another version of the plan differs from the plan as it is.
          */
-        get: operations["server_api_beside_beside"];
+        get: operations["server_api_plan_import_beside"];
         put?: never;
         post?: never;
         delete?: never;
@@ -711,7 +711,7 @@ export interface paths {
          * Merge
          * @description Take from another version what it says in these places.
          */
-        post: operations["server_api_beside_merge"];
+        post: operations["server_api_plan_import_merge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -730,7 +730,7 @@ export interface paths {
          * @description Where the site can be looked at as it was found, as it is now, and as the plan would make it; for one change
          *     both ways.
          */
-        get: operations["server_api_beside_copies"];
+        get: operations["server_api_plan_import_copies"];
         put?: never;
         post?: never;
         delete?: never;
@@ -750,7 +750,7 @@ export interface paths {
          * Presets
          * @description The caller's own ready-made plans.
          */
-        get: operations["server_api_beside_presets"];
+        get: operations["server_api_presets_presets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -772,7 +772,7 @@ export interface paths {
          * Keep Preset
          * @description Keep the way in which the plan treats its site, for any site; one of the same name is replaced.
          */
-        post: operations["server_api_beside_keep_preset"];
+        post: operations["server_api_presets_keep_preset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -793,7 +793,7 @@ export interface paths {
          * Delete Preset
          * @description Forget one; what was made with it stays.
          */
-        delete: operations["server_api_beside_delete_preset"];
+        delete: operations["server_api_presets_delete_preset"];
         options?: never;
         head?: never;
         patch?: never;
@@ -8685,7 +8685,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_look: {
+    server_api_plan_import_look: {
         parameters: {
             query?: never;
             header?: never;
@@ -8798,7 +8798,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_export_plan: {
+    server_api_plan_import_export_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -8899,7 +8899,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_import_plan: {
+    server_api_plan_import_import_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -9022,7 +9022,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_beside: {
+    server_api_plan_import_beside: {
         parameters: {
             query?: never;
             header?: never;
@@ -9126,7 +9126,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_merge: {
+    server_api_plan_import_merge: {
         parameters: {
             query?: never;
             header?: never;
@@ -9233,7 +9233,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_copies: {
+    server_api_plan_import_copies: {
         parameters: {
             query?: {
                 change?: string;
@@ -9338,7 +9338,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_presets: {
+    server_api_presets_presets: {
         parameters: {
             query?: never;
             header?: never;
@@ -9367,7 +9367,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_keep_preset: {
+    server_api_presets_keep_preset: {
         parameters: {
             query?: never;
             header?: never;
@@ -9474,7 +9474,7 @@ export interface operations {
             };
         };
     };
-    server_api_beside_delete_preset: {
+    server_api_presets_delete_preset: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,4 +1,4 @@
-"""Shapes of what stands beside the plan: other plans, presets, live copies."""
+"""Shapes of other plans compared with the current one, and of live copies."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from uuid import UUID
 
 from ninja import Field, Schema
 
-from server.api.schemas.sites import EffortName, RemedyName
+from server.api.schemas.sites import RemedyName
 
 
 class ApartOut(Schema):
@@ -50,19 +50,6 @@ class MergeIn(Schema):
     version: UUID
     other: UUID
     take: list[str] = Field(min_length=1, max_length=20_000)
-
-
-class PresetIn(Schema):
-    name: str = Field(max_length=60)
-
-
-class PresetOut(Schema):
-    """A ready-made plan of one's own: an effort, and the remedies that it does without."""
-
-    id: UUID
-    name: str
-    effort: EffortName
-    without: list[RemedyName]
 
 
 class CopiesOut(Schema):

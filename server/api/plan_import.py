@@ -1,4 +1,4 @@
-"""What stands beside the plan: plans from files, other versions, presets of one's own, and live copies of the site."""
+"""Plans from files and other versions compared with the current plan and merged; addresses of live copies."""
 
 from __future__ import annotations
 
@@ -12,25 +12,22 @@ from ninja import File, Form, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api.plans import edited
-from server.api.reading import ERRORS, FILE, json_file, owner_of, site_of
-from server.api.schemas.beside import ApartOut, BesideOut, CopiesOut, MergeIn, PartOfChange, PresetIn, PresetOut
-from server.api.schemas.common import Problem
+from server.api.reading import ERRORS, FILE, json_file, site_of
+from server.api.schemas.plan_import import ApartOut, BesideOut, CopiesOut, MergeIn, PartOfChange
 from server.api.schemas.plans import PlanEdited
-from server.api.schemas.sites import EffortName, RemedyName
+from server.api.schemas.sites import RemedyName
 from server.audit import audited
 from server.previews.labels import preview_address
 from server.sites import plans, storage
-from server.sites.models import PlanVersion, Site, StoredPreset
+from server.sites.models import PlanVersion, Site
 from unladen.documents import read_json
 from unladen.plan import Adopt, Plan
 from unladen.plan.fit import fit
 from unladen.plan.merge import WHOLE, Apart, apart, merged
-from unladen.plan.presets import Preset
 
-router = Router(tags=["beside the plan"])
+router = Router(tags=["plan import"])
 
 _LARGEST_PLAN = 20_000_000  # bytes of a plan's document
-_MOST_PRESETS = 50
 
 
 def _read(document: UploadedFile) -> Plan:
@@ -134,40 +131,3 @@ def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
         with_it=preview_address(site, "with", change) if change else "",
         without_it=preview_address(site, "without", change) if change else "",
     )
-
-
-@router.get("presets", response={200: list[PresetOut], 401: Problem})
-def presets(request: HttpRequest) -> list[PresetOut]:
-    """The caller's own ready-made plans."""
-    return [_preset(row) for row in StoredPreset.objects.filter(owner=owner_of(request))]
-
-
-def _preset(row: StoredPreset) -> PresetOut:
-    read = Preset.from_json(row.document)
-    return PresetOut(
-        id=row.pk, name=row.name, effort=EffortName(read.effort), without=[RemedyName(name) for name in read.without]
-    )
-
-
-@router.post("sites/{site_id}/plan/preset", response={200: list[PresetOut], **ERRORS})
-@audited("saved a preset")
-def keep_preset(request: HttpRequest, site_id: UUID, body: PresetIn) -> list[PresetOut]:
-    """Keep the way in which the plan treats its site, for any site; one of the same name is replaced."""
-    site, owner = site_of(request, site_id), owner_of(request)
-    name = body.name.strip()
-    if not name:
-        raise HttpError(422, "Enter a name for the preset.")
-    mine = StoredPreset.objects.filter(owner=owner)
-    if mine.exclude(name=name).count() >= _MOST_PRESETS:
-        raise HttpError(422, f"The limit of {_MOST_PRESETS} presets is reached. Delete a preset first.")
-    document = Preset.of(plans.plan_of(plans.head_of(site))).as_json()
-    StoredPreset.objects.update_or_create(owner=owner, name=name, defaults={"document": document})
-    return presets(request)
-
-
-@router.delete("presets/{preset_id}", response={200: list[PresetOut], **ERRORS})
-@audited("deleted a preset")
-def delete_preset(request: HttpRequest, preset_id: UUID) -> list[PresetOut]:
-    """Forget one; what was made with it stays."""
-    get_object_or_404(StoredPreset, pk=preset_id, owner=owner_of(request)).delete()
-    return presets(request)
