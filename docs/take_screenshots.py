@@ -62,6 +62,7 @@ def main(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=find_chromium(), chromium_sandbox=os.geteuid() != 0)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.set_default_timeout(PATIENCE)
         page.goto(address)
         page.get_by_role("link", name="Merrow Tide Mill").last.click()
         page.get_by_role("button", name="Try steady").wait_for(timeout=PATIENCE)
@@ -91,7 +92,7 @@ def main(address: str) -> None:
                 page.locator(".facts figure img").wait_for()
                 page.get_by_role("button", name="Apply").scroll_into_view_if_needed()
             if name == "allowances":
-                page.get_by_role("heading", name="Limits").wait_for()
+                page.get_by_role("heading", name="Limits", exact=True).wait_for()
             if name == "by-hand":
                 page.locator(".steps summary").nth(1).click()
             if name == "lighten":

@@ -46,7 +46,7 @@ export default function Allowances({ bench, busy }: PartProps) {
         </h1>
         <span className="soft">
           {over.length === 0 ? `${kept.length} limits met` : `${over.length} limits exceeded, ${within} met`}
-          {bench.run ? ", as it is now" : ", as found"}
+          {bench.run ? ", now" : ", as found"}
         </span>
       </div>
       {over.length > 0 && (
@@ -107,7 +107,7 @@ export default function Allowances({ bench, busy }: PartProps) {
       <table className="ledger">
         <thead>
           <tr>
-            <th>Of</th>
+            <th>Measure</th>
             <th className="n">At most</th>
             <th>File type</th>
             <th>Device</th>

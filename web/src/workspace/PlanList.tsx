@@ -273,7 +273,7 @@ function Changes(props: ChangesProps) {
       }}
       columns={[
         {
-          title: "Wanted",
+          title: "On",
           width: 78,
           render: (_, change) => (
             <Switch
