@@ -63,7 +63,7 @@ class WeighingInFull(InterfaceCase):
         page.get_by_role("radio", name="Repeat, filled cache").click()
         expect(page.get_by_role("radio", name="Repeat, filled cache")).to_be_checked()
         page.keyboard.press("Escape")
-        expect(page.locator(".unweighed")).to_contain_text("No weigh-in of this page under these conditions")
+        expect(page.locator(".unweighed")).to_contain_text("under these conditions")
         page.get_by_role("button", name="Weigh with three loads").click()
         self.done()
         expect(page.locator(".unweighed")).to_have_count(0)

@@ -255,7 +255,7 @@ class CommandLine(BrowserCase):
         for arguments, words in (
             (("weigh", str(not_zip)), "x.zip: is not a ZIP file"),
             (("weigh", str(self.folder / "none")), "does not exist"),
-            (("weigh", site, "--page", "/none.html"), "/none.html: has no such page"),
+            (("weigh", site, "--page", "/none.html"), "/none.html: the site has no such page"),
             (("weigh", site, "--device", "toaster"), "toaster: is no device"),
             (("lighten", site, "--effort", "steady"), "required: --out"),
             (("lighten", site, "--effort", "steady", "--out", "/no/such/folder/o.zip"), "its folder does not exist"),

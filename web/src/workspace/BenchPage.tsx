@@ -105,9 +105,7 @@ function Loaded({ session, bench, stage }: { session: Session; bench: Bench; sta
       {problem && <Alert type="error" banner closable={{ onClose: putAside }} title={problem} />}
       {bench.taken ? (
         <>
-          {(!before || missing) && (
-            <Unweighed bench={bench} side={before ? "as it is now" : ""} view={view} busy={busy} />
-          )}
+          {(!before || missing) && <Unweighed bench={bench} side={before ? "now" : ""} view={view} busy={busy} />}
           <Boundary resetBy={`${stage} ${view.part}`}>
             <Suspense fallback={<Waiting />}>
               <Part bench={bench} view={view} busy={busy} />
@@ -213,9 +211,8 @@ function Unweighed({ bench, side, view, busy }: { bench: Bench; side: string; vi
   return (
     <div className="unweighed">
       <span>
-        <b>{view.page}</b>
-        {side && `, ${side},`} was not weighed under these conditions: {deviceLabel(view.device)}, {view.link},{" "}
-        {view.visit} visit.
+        No weigh-in of <b>{view.page}</b>
+        {side && `, ${side},`} under these conditions: {deviceLabel(view.device)}, {view.link}, {view.visit} visit.
       </span>
       <Button
         size="small"
