@@ -120,7 +120,7 @@ function Pages({ bench, view, busy }: PartProps) {
       </table>
       {more}
       <Trouble weighIn={chosen} />
-      <Notices bench={bench} />
+      <Notices notices={bench.notices} />
     </section>
   );
 }

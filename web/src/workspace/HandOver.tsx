@@ -12,6 +12,7 @@ import { Reviews } from "../handover/Reviews";
 import { Ledger } from "./Ledger";
 import type { PartProps } from "./part";
 import { Term } from "../ui/Term";
+import { Notices } from "./Notices";
 import { Lead } from "../ui/Lead";
 
 const PARTS = {
@@ -185,18 +186,7 @@ function TakeAway({ bench, run }: { bench: Bench; run: Run }) {
       {bench.plan?.differs && (
         <p className="standing">The plan has changed since this run. Build it again under Lighten.</p>
       )}
-      {run.notices.length > 0 && (
-        <details className="notices">
-          <summary>{run.notices.length} notices about files left alone</summary>
-          <ul>
-            {run.notices.map((notice) => (
-              <li key={notice.name + notice.reason}>
-                <b>{notice.name}</b> {notice.reason}
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <Notices notices={run.notices} />
     </aside>
   );
 }

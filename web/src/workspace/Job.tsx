@@ -145,7 +145,7 @@ export function FirstWeighIn({ bench }: { bench: Bench }) {
           Weigh the site
         </Button>
       )}
-      <Notices bench={bench} />
+      <Notices notices={bench.notices} />
     </main>
   );
 }

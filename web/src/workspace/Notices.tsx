@@ -1,13 +1,14 @@
 import type { Bench } from "../api/client";
+import { count } from "../ui/format";
 
-/** What was left alone or left out, and why. */
-export function Notices({ bench }: { bench: Bench }) {
-  if (bench.notices.length === 0) return null;
+/** Files that were left alone or left out, with the reasons. */
+export function Notices({ notices }: Pick<Bench, "notices">) {
+  if (notices.length === 0) return null;
   return (
     <details className="notices">
-      <summary>{bench.notices.length} notices about files left alone</summary>
+      <summary>{notices.length === 1 ? "1 notice" : `${count(notices.length)} notices`} about files left alone</summary>
       <ul>
-        {bench.notices.map((notice) => (
+        {notices.map((notice) => (
           <li key={notice.name + notice.reason}>
             <b>{notice.name}</b> {notice.reason}
           </li>
