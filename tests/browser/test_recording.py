@@ -150,8 +150,8 @@ class Recording(BrowserCase):
 
     def test_addresses_that_bring_no_page(self) -> None:
         for path, words in (
-            ("error", "answers with 500 Internal Server Error"),
-            ("gone", "answers with 404 Not Found"),
+            ("error", "responds with 500 Internal Server Error"),
+            ("gone", "responds with 404 Not Found"),
             ("login", "asks for a login"),
             ("circle", "redirects in a circle"),
             ("file", "offers a file to download"),
