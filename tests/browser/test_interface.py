@@ -243,7 +243,7 @@ class FromDropToHandover(InterfaceCase):
         page.locator(".plan tr", has_text="set aside: ").first.get_by_role("button", name="Expand row").click()
         details = page.locator(".plan .details")
         expect(details).to_contain_text(moved)
-        expect(details.get_by_role("button", name="Put this file on the keep list")).to_be_visible()
+        expect(details.get_by_role("button", name="Keep this file")).to_be_visible()
         details.get_by_role("link", name="Show the difference").first.click()
         expect(page.locator(".pairs .sel")).to_contain_text(moved)
         first = page.locator(".pairs button").first

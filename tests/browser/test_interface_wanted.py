@@ -39,7 +39,7 @@ class Embeds(InterfaceCase):
         broken = self.folder / "notes.png"
         broken.write_bytes(b"no picture at all")
         facts.locator("input[type=file]").set_input_files(broken)
-        expect(facts.get_by_role("alert")).to_contain_text("notes.png: is no image")
+        expect(facts.get_by_role("alert")).to_contain_text("notes.png: is not a readable image")
         own = self.folder / "wheel.png"
         own.write_bytes(photo(680, 400, 5, "PNG"))
         facts.locator("input[type=file]").set_input_files(own)
