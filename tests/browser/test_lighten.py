@@ -256,7 +256,7 @@ class CommandLine(BrowserCase):
             (("weigh", str(not_zip)), "x.zip: is not a ZIP file"),
             (("weigh", str(self.folder / "none")), "does not exist"),
             (("weigh", site, "--page", "/none.html"), "/none.html: the site has no such page"),
-            (("weigh", site, "--device", "toaster"), "toaster: is no device"),
+            (("weigh", site, "--device", "toaster"), "toaster: is not a device"),
             (("lighten", site, "--effort", "steady"), "required: --out"),
             (("lighten", site, "--effort", "steady", "--out", "/no/such/folder/o.zip"), "its folder does not exist"),
         ):
