@@ -32,7 +32,8 @@ def measure() -> tuple[str, str, bool]:
         times = []
         for change in changes[:5] + changes[-5:]:
             begin = time.perf_counter()
-            build(capture, plan.changed(lambda c, off=change: replace(c, on=c.id != off.id)), work_cache)  # type: ignore[misc]
+            without = plan.changed(lambda c, off=change: replace(c, on=c.id != off.id))  # type: ignore[misc]
+            build(capture, without, work_cache)
             times.append(time.perf_counter() - begin)
         middle = statistics.median(times)
     return f"{middle:.2f} s for {len(capture)} files and {len(changes)} changes", f"under {LIMIT} s", middle < LIMIT

@@ -15,11 +15,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from tests.sites import registry_package
-from unladen.capture import BodyStore, Capture, Exchange, read_site
+from unladen.capture import BodyStore, read_site
 from unladen.check import Standing
 from unladen.check.outcomes import ChangeResult
 from unladen.check.pairs import PageCheck
-from unladen.errors import BadInput
 from unladen.lighten import Lightened, carry_out, weigh_and_survey
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import USUAL_DEVICES, Conditions, device_named
@@ -37,7 +36,7 @@ SITES = (
     ("startbootstrap-sb-admin-2", "4.1.4", "", ("/index.html", "/charts.html", "/tables.html", "/buttons.html")),
     ("bulma-start", "0.0.5", "", ("/index.html",)),
     ("lightslider", "1.1.6", "demo", ("/index.html",)),
-    ("jquery-focuspoint", "1.1.3", "demos", ("/index.html",)),
+    ("jquery-focuspoint", "1.1.3", "demos", ("/full-screen/index.html",)),
     ("flexslider", "2.7.2", "demo", ("/index.html",)),
     ("owl.carousel", "2.3.4", "docs", ("/index.html",)),
     ("gentelella-rtl", "1.4.0", "public", ("/index.html",)),
@@ -46,21 +45,13 @@ SITES = (
 
 
 def lightened(name: str, version: str, part: str, paths: tuple[str, ...], folder: Path) -> Lightened:
-    """The steady effort carried out on pages of a package, as the command line does."""
+    """The steady effort carried out on pages of a package; raises `BadInput` for a page that the package has not."""
     capture = read_site(registry_package(name, version) / part, BodyStore(folder / "site" / "bodies"))
-    known = {path: page for path in paths if (page := _page(capture, path))}
-    pages = list(known.values()) or capture.pages()[:1]
+    pages = [capture.page(path) for path in paths]
     conditions = [Conditions(device_named(device)) for device in USUAL_DEVICES]
     with browser_for(capture) as browser:
         baseline = weigh_and_survey(browser, capture, pages, conditions, "steady", Progress())
         return carry_out(browser, capture, baseline.plan, baseline.weigh_ins, Progress(), baseline.notices)
-
-
-def _page(capture: Capture, path: str) -> Exchange | None:
-    try:
-        return capture.page(path)
-    except BadInput:
-        return None
 
 
 def evidence(outcome: ChangeResult) -> Iterator[tuple[str, str, PageCheck | None]]:
@@ -72,21 +63,18 @@ def evidence(outcome: ChangeResult) -> Iterator[tuple[str, str, PageCheck | None
         yield f"{outcome.change}: {what}{part.target}", part.reason, part.pair
 
 
-def _tell(result: Lightened, store: BodyStore, pictures: Path | None) -> int:
-    count = 0
-    for outcome in result.outcomes.by_change.values():
-        for what, reason, pair in evidence(outcome):
-            count += 1
-            where = f"{pair.page} {pair.device}" if pair else ""
-            print(f"  {what}\n    {where} {reason}", flush=True)
-            for difference in (pair.differences if pair else ())[:3]:
-                print(f"      {difference.what}: {difference.text} | {difference.detail[:160]}", flush=True)
-            if pictures and pair:
-                pictures.mkdir(parents=True, exist_ok=True)
-                for side, digest in (("found", pair.before), ("now", pair.after)):
-                    if digest:
-                        (pictures / f"{count:02}-{pair.device}-{side}.png").write_bytes(store.get(digest))
-    return count
+def _tell(result: Lightened, store: BodyStore, pictures: Path | None) -> None:
+    rows = [row for outcome in result.outcomes.by_change.values() for row in evidence(outcome)]
+    for count, (what, reason, pair) in enumerate(rows, 1):
+        where = f"{pair.page} {pair.device}" if pair else ""
+        print(f"  {what}\n    {where} {reason}", flush=True)
+        for difference in (pair.differences if pair else ())[:3]:
+            print(f"      {difference.what}: {difference.text} | {difference.detail[:160]}", flush=True)
+        if pictures and pair:
+            pictures.mkdir(parents=True, exist_ok=True)
+            for side, digest in (("found", pair.before), ("now", pair.after)):
+                if digest:
+                    (pictures / f"{count:02}-{pair.device}-{side}.png").write_bytes(store.get(digest))
 
 
 def main(arguments: list[str]) -> int:
@@ -106,7 +94,8 @@ def main(arguments: list[str]) -> int:
             on = sum(change.on for change in result.plan.changes)
             seconds = time.perf_counter() - begin
             print(
-                f"{name}: {len(result.pairs)} pairs, {len(wrong)} differ, {on} changes, {seconds:.0f} s"
+                f"{name} {' '.join(paths)}: {len(result.pairs)} page checks, "
+                f"{len(wrong)} differ, {on} changes, {seconds:.0f} s"
                 f"{'' if result.account.adds_up() else ', DOES NOT ADD UP'}"
             )
             bad += bool(wrong) or not result.account.adds_up()

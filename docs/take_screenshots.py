@@ -29,7 +29,6 @@ STAGES = {
     "lighten": "lighten",
     "sheet": "lighten?part=sheet",
     "loupe": "lighten?part=sheet",
-    "one": "lighten?part=one",
     "live": "lighten?part=live&device=desktop",
     "check": "check",
     "hand-over": "hand-over",
@@ -103,7 +102,7 @@ def main(address: str) -> None:
                 page.locator("table.history").wait_for()
                 for box in page.locator("table.history tbody input[type=checkbox]").all()[:2]:
                     box.check()
-            if name in ("one", "live"):
+            if name == "live":
                 for frame in page.locator("iframe").all():
                     content = frame.element_handle().content_frame()
                     if content:

@@ -85,7 +85,8 @@ GLOSSARY: tuple[Entry, ...] = (
     Entry(
         "Effort",
         "Effort",
-        "How far a ready-made plan goes. Gentle: nothing lossy. Steady: nothing visible. Bold: all that passes the check.",
+        "How far a ready-made plan goes. Gentle: nothing lossy. Steady: nothing visible. "
+        "Bold: all that passes the check.",
     ),
     Entry("Preset", "Preset", "Effort and settings under a name, for use on other sites."),
     Entry("Keep list", "Keep", "Files, places, addresses, pages and rules that no change may touch, with reasons."),
@@ -100,7 +101,8 @@ GLOSSARY: tuple[Entry, ...] = (
     Entry(
         "Check",
         "Check",
-        "Compares each page as found with the lighter page, at rest and in use. Each difference is traced to its change.",
+        "Compares each page as found with the lighter page, at rest and in use. "
+        "Each difference is traced to its change.",
     ),
     Entry("Snapshot", "Snapshot", "All probe results for one page on one device."),
     Entry("Probe", "Probe", "Observes and compares one aspect of a page."),
@@ -148,8 +150,8 @@ def as_markdown() -> str:
     head = [
         "# Glossary",
         "",
-        "One concept, one word: in the interface, in code and in documents. `docs/write_schemas.py` writes this page from",
-        "`unladen/glossary.py`. Add a row there before you use a new word.",
+        "One concept, one word: in the interface, in code and in documents. `docs/write_schemas.py` writes this page",
+        "from `unladen/glossary.py`. Add a row there before you use a new word.",
         "",
         "| word | in code | meaning |",
         "|---|---|---|",

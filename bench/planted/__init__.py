@@ -184,7 +184,8 @@ def _run(options: argparse.Namespace, begin: float) -> int:
         f"meeting pairs {len(meeting)}; faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}"
     )
     print(
-        f"harmless {len(harmless)}, false alarms {len(alarms)}; {snapshots} looks in {time.perf_counter() - begin:.0f} s"
+        f"harmless {len(harmless)}, false alarms {len(alarms)}; {snapshots} snapshots "
+        f"in {time.perf_counter() - begin:.0f} s"
     )
     return 1 if missed or wrong or alarms else 0
 

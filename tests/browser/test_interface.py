@@ -358,7 +358,9 @@ class FromDropToHandover(InterfaceCase):
             assert bar is not None
             self.assertLess(bar["height"], 60, width)
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
-        told = page.get_by_role("alert").filter(has_text="1 requested file is not in this site (pictures.example)")
+        told = page.get_by_role("alert").filter(
+            has_text="Missing from this site: 1 requested file (pictures.example)"
+        )
         for key in "123":
             page.keyboard.press(key)
             expect(told).to_be_visible()

@@ -131,7 +131,7 @@ class HandedOver(InterfaceCase):
         page.get_by_label("Limit 2: bytes").fill("1000")
         page.get_by_role("button", name="Save").click()
         expect(page.locator(".allowances .ledger").first).to_contain_text("bytes of images")
-        expect(page.get_by_text("1 limits exceeded, 2 met")).to_be_visible()
+        expect(page.get_by_text("1 limit exceeded, 2 met")).to_be_visible()
         self.expect_for_everybody(page)
         with page.expect_download() as document:
             page.get_by_role("link", name="Download limits for the gate (JSON)").click()

@@ -35,6 +35,8 @@ class Embeds(InterfaceCase):
         expect(facts).to_contain_text("A player, The wheel turns, brings 2 requests")
         expect(facts).to_contain_text("reel.example")
         expect(facts.get_by_alt_text("Placeholder: The wheel turns")).to_be_visible()
+        # What waits for a visitor is not counted among what goes.
+        expect(page.locator(".sort .head").first).to_contain_text("could load on demand")
         # A file that is no picture is refused by name, and nothing else happens.
         broken = self.folder / "notes.png"
         broken.write_bytes(b"no picture at all")
@@ -53,6 +55,10 @@ class Embeds(InterfaceCase):
         page.keyboard.press("5")
         expect(page.locator(".ledger")).to_contain_text("Load on demand: players and maps", timeout=WAIT)
         expect(page.locator(".ledger .unexplained")).to_have_text("Unexplained bytes that no change accounts for00")
+        # Of scrolling both sides are told.
+        page.keyboard.press("1")
+        page.locator(".parts").get_by_text("Times", exact=True).click()
+        expect(page.get_by_text("As found: ")).to_contain_text("Now: ")
         # Taken back, the page is as found.
         page.keyboard.press("2")
         page.locator(".picture .tag").first.click()

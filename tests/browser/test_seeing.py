@@ -397,7 +397,8 @@ class Lost(BrowserCase):
         )
         told = self.told(parts, frame, quick=True)
         for words in (
-            "sheet of paper is gone", "in the state “out-of-range”", "has lost its image", "not “controls; loop”",
+            "sheet of paper is gone", "in the state “out-of-range”", "has lost its image",
+            "not “controls; loop”",
             "spellcheck=false", "data block 1", "how it moves", "min-width", "max-width", "“Array.prototype”",
         ):  # fmt: skip
             self.assertIn(words, told)

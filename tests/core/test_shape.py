@@ -9,8 +9,9 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent.parent
 # Each may import those before it (docs/architecture.md).
 ORDER = [
-    "environment", "errors", "documents", "atomic_files", "progress", "schemas", "page_scripts", "capture", "markup", "styles", "scripts",
-    "fonts", "raster", "video", "executors", "work_cache", "replay", "weigh", "glossary", "remedies", "plan", "survey", "build", "check",
+    "environment", "errors", "documents", "atomic_files", "progress", "schemas", "page_scripts", "capture", "markup",
+    "styles", "scripts", "fonts", "raster", "video", "executors", "work_cache", "replay", "weigh", "glossary",
+    "remedies", "plan", "survey", "build", "check",
     "ledger", "lighten", "cli",
 ]  # fmt: skip
 

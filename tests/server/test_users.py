@@ -83,6 +83,6 @@ class Accounts(ServerCase):
         silent = [
             route
             for route, words in routes().items()
-            if not words and (route[0] != "GET" or route[1].endswith(".zip"))
+            if not words and (route[0] != "GET" or route[1].endswith((".zip", ".html", ".pdf", ".csv")))
         ]
         self.assertEqual(silent, [])

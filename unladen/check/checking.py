@@ -83,7 +83,7 @@ class Check:
             browser, work_cache, glances=glances, orders=by_address(orders or {}, capture, pages)
         )
 
-    def snapshots(self, lane: Browser) -> PageChecks:
+    def page_checks(self, lane: Browser) -> PageChecks:
         """Looks through one of the browsers at work; what they keep they share."""
         return self._looks if lane is self.browser else self._looks.beside(lane)
 
@@ -124,7 +124,7 @@ class Check:
         """Have the looks at all pages as found on the shelf, before anybody asks for them; raises `Cancelled`."""
 
         def snapshot(lane: Browser, page: Exchange) -> None:
-            self.snapshots(lane).look_as_found(self.capture, page, self.devices)
+            self.page_checks(lane).look_as_found(self.capture, page, self.devices)
 
         in_lanes(self.browser, self.pages, snapshot, progress, "check", self.path)
 
@@ -167,7 +167,7 @@ class _Round:
         """A page on all devices; where it differs, the cause is found."""
         pairs = []
         path = self.check.path(page)
-        snapshots = self.check.snapshots(lane)
+        page_checks = self.check.page_checks(lane)
         self.relay.there.step("check", 0, 1, path)
 
         def tell(device: Device, proven: Proven, text: str = "") -> None:
@@ -175,7 +175,7 @@ class _Round:
 
         devices = self.check.devices
         compared = self._compared(
-            snapshots, self.lighter, page, devices, at_rest=lambda device: tell(device, Proven.AT_REST)
+            page_checks, self.lighter, page, devices, at_rest=lambda device: tell(device, Proven.AT_REST)
         )
         for device, seen in zip(devices, compared, strict=True):
             if seen.differences:
@@ -183,15 +183,15 @@ class _Round:
             else:
                 tell(device, Proven.CANNOT if seen.cannot else Proven.SAME, seen.cannot)
         for device, seen in zip(devices, compared, strict=True):
-            pair = snapshots.pair(path, device, seen)
+            pair = page_checks.pair(path, device, seen)
             if pair.differences:
-                self._blame(snapshots, page, device, seen, pair)
+                self._blame(page_checks, page, device, seen, pair)
             pairs.append(pair)
         return pairs
 
     def _compared(
         self,
-        snapshots: PageChecks,
+        page_checks: PageChecks,
         lighter: Capture,
         page: Exchange,
         devices: Sequence[Device],
@@ -200,18 +200,18 @@ class _Round:
     ) -> list[Seen]:
         """What is seen, without what somebody has said may be."""
         path = self.check.path(page)
-        found = snapshots.compared(self.reference, lighter, page, devices, known, at_rest)
+        found = page_checks.compared(self.reference, lighter, page, devices, known, at_rest)
         return [
             replace(seen, differences=tolerated(seen.differences, self.plan.tolerance, path, device.name))
             for device, seen in zip(devices, found, strict=True)
         ]
 
-    def _blame(self, snapshots: PageChecks, page: Exchange, device: Device, seen: Seen, pair: PageCheck) -> None:
+    def _blame(self, page_checks: PageChecks, page: Exchange, device: Device, seen: Seen, pair: PageCheck) -> None:
         path = self.check.path(page)
         units = self.plan.units(path)
         suspects = [unit for unit in units if unit.change not in self.insisted]
         asked = 0
-        known = snapshots.narrowed(self.reference, self.lighter, page, device, seen.differences)
+        known = page_checks.narrowed(self.reference, self.lighter, page, device, seen.differences)
         plan = self.plan.sparing(self.pieces)
 
         def ask(some: Sequence[Unit], pieces: Mapping[str, Collection[str]] | None = None) -> Sequence[Difference]:
@@ -222,7 +222,7 @@ class _Round:
             out = set(suspects).difference(some)
             wanted = plan.without((), out).sparing(pieces or {})
             candidate, _ = build(self.check.capture, wanted, self.trials, trial=True)
-            return self._compared(snapshots, candidate, page, [device], known)[0].differences
+            return self._compared(page_checks, candidate, page, [device], known)[0].differences
 
         left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]
         if (len(left) < len(suspects) or self.pieces) and not ask(left):

@@ -15,12 +15,12 @@ _MOST_NAMES = 200  # told of a step; with more of them nobody knows all
 
 
 def walked_as(before: Snapshot, at_rest: Snapshot, capture: Capture) -> Snapshot | None:
-    """A whole look at a page of `capture`, seen `at_rest`, with the walk of another look; None where it may go
-    another way.
+    """A snapshot of a page of `capture`, taken `at_rest`, with the walk of the snapshot `before`; None where the walk
+    may go another way.
 
-    What a walk meets follows from the markup, the scripts, the pictures and the rules. So all files but style sheets
-    must be the same, these may name no other files than before (rules are compared without names of files), and no
-    rule that only one of the two has may be about an element with any name that came on the walk. Both looks must be
+    A walk depends on the markup, the scripts, the pictures and the rules. So all files but style sheets must be the
+    same. Style sheets may name no new files, since rules are compared without names of files. No rule that only one
+    snapshot has may concern an element with a name that came during the walk. Both snapshots must be
     the same at rest.
     """
     rules = [snapshot.observations.get(RULES) for snapshot in (before, at_rest)]

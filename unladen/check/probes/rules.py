@@ -64,8 +64,8 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     lost = [name for name in before.values["faces"] if name in again.values["faces"]]
     lost = [name for name in lost if name not in after.values["faces"]]
     return [
-        Difference("styles", f"the font “{name.rpartition(' >>> ')[2]}”, used by style rules, is no longer declared")
-        for name in lost
+        Difference("styles", f"the font “{name}”, used by style rules, is no longer declared")
+        for name in (place.rpartition(" >>> ")[2] for place in lost)
     ]
 
 

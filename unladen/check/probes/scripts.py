@@ -45,7 +45,8 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         for lost in sorted((old & second) - new):
             found.append(Difference("scripts", f"the {called} “{shortened(lost)}” is no longer created"))
     old, new = (set(seen.values.get("undefined") or ()) for seen in (before, after))
-    found += [Difference("scripts", f"the custom element “{tag}” is no longer defined") for tag in sorted(new - old)]
+    undefined = (f"the custom element “{tag}” is no longer defined" for tag in sorted(new - old))
+    found += [Difference("scripts", text) for text in undefined]
     return found
 
 

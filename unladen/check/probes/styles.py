@@ -137,11 +137,11 @@ def _gathered(groups: Mapping[tuple[str, str], list[tuple[str, str]]]) -> list[D
         details[key] += [f"{place} {text}" for place, text in rows[:6]]
     found = []
     for (state, places), names in by_places.items():
-        snapshot = "look" if len(places) > 1 else "looks"
+        verb = "look" if len(places) > 1 else "looks"
         when = (f" {_WHEN[state]}" if state in _WHEN else f" in the state “{state}”") if state else ""
         what = shortened(", ".join(name.replace("-", " ") for name in names), 60)
         detail = "; ".join(details[(state, places)])[:2000]
-        text = f"{{place}}{and_more(len(places))} {snapshot} different{when}: {what}"
+        text = f"{{place}}{and_more(len(places))} {verb} different{when}: {what}"
         found.append(Difference("styles", text, places=places[:40], step=state, detail=detail))
     return found
 

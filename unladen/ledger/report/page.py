@@ -129,7 +129,8 @@ def _summary(report: Report) -> str:
     lines.append(f'<p class="soft">{legend(both)}</p>')
     lines.append(
         f"<p>The check compared every page with the page as found, at rest and in use. "
-        f"{checks['passed']} of {checks['pairs']} page checks (a page on a device) found no difference{_aside(checks['set_aside'])}.</p>"
+        f"{checks['passed']} of {checks['pairs']} page checks (a page on a device) found no difference"
+        f"{_aside(checks['set_aside'])}.</p>"
     )
     return "".join(lines)
 
@@ -137,7 +138,8 @@ def _summary(report: Report) -> str:
 def _aside(count: int) -> str:
     if not count:
         return ""
-    return f"; {count} change{'s' if count > 1 else ''} that made a difference {'were' if count > 1 else 'was'} set aside"
+    changes, were = ("changes", "were") if count > 1 else ("change", "was")
+    return f"; {count} {changes} that made a difference {were} set aside"
 
 
 def _figures(ledger: Mapping[str, Any], device: str) -> list[tuple[str, str, str, str]]:
@@ -173,7 +175,10 @@ def _figure(name: str, before: float, after: float, said: Callable[[Any], str]) 
 
 def _what_brought_it(report: Report) -> str:
     before, after = _sides(report.ledger)
-    note = '<p class="soft">Sum over all pages and devices. As found minus all savings equals the weight now, to the byte.</p>'
+    note = (
+        '<p class="soft">Sum over all pages and devices. '
+        "As found minus all savings equals the weight now, to the byte.</p>"
+    )
     rows = [(_text(title), f"{size:,}", f"{count:,}" if count else "") for title, size, count in report.steps()]
     table = _table(("Remedy", "Bytes saved", "Requests saved"), rows, numbers=2)
     return note + stairs(before.bytes, report.steps(), after.bytes) + table
@@ -285,8 +290,8 @@ def _conditions(ledger: Mapping[str, Any]) -> str:
                 )
             )
     note = (
-        "<p>Measured in a headless browser with an empty cache, served from the recorded files. Bytes and requests are the "
-        "same in every load; measured load times depend on the machine.</p>"
+        "<p>Measured in a headless browser with an empty cache, served from the recorded files. "
+        "Bytes and requests are the same in every load; measured load times depend on the machine.</p>"
     )
     return note + _table(("Page", "Conditions", "Load time (lowest to highest)", "Browser, time"), rows)
 

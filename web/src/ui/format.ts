@@ -14,8 +14,13 @@ export function disk(bytes: number): string {
 
 export const count = (value: number): string => whole.format(value);
 
+/** A number with its noun, such as "1 limit" or "3 limits". */
+export function counted(value: number, noun: string): string {
+  return `${whole.format(value)} ${noun}${value === 1 ? "" : "s"}`;
+}
+
 export function requests(value: number): string {
-  return `${whole.format(value)} ${value === 1 ? "request" : "requests"}`;
+  return counted(value, "request");
 }
 
 export function seconds(ms: number): string {

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { type Allowance, type Limit, sendFile } from "../api/client";
 import { useAllowance, useSetAllowance } from "../api/showing";
 import type { PartProps } from "../workspace/part";
-import { count, kB } from "../ui/format";
+import { count, counted, kB } from "../ui/format";
 import { KINDS, LABELS } from "../ui/kinds";
 import { Waiting } from "../ui/Waiting";
 import { Term } from "../ui/Term";
@@ -45,7 +45,9 @@ export default function Allowances({ bench, busy }: PartProps) {
           <Term of="Allowance">Limits for pages</Term>
         </h1>
         <span className="soft">
-          {over.length === 0 ? `${kept.length} limits met` : `${over.length} limits exceeded, ${within} met`}
+          {over.length === 0
+            ? `${counted(kept.length, "limit")} met`
+            : `${counted(over.length, "limit")} exceeded, ${within} met`}
           {bench.run ? ", now" : ", as found"}
         </span>
       </div>

@@ -3,7 +3,7 @@ import type { Bench, WatchOrder } from "../api/client";
 import { useSetWatch, useWatch } from "../api/weighing";
 import { useWatchNow } from "../api/work";
 import { deviceLabel } from "../frame/Conditions";
-import { kB, moment } from "../ui/format";
+import { counted, kB, moment } from "../ui/format";
 
 /** The live site, weighed again now and then; what grew since the baseline, and who brought it. */
 export function Watch({ bench }: { bench: Bench }) {
@@ -58,7 +58,7 @@ export function Watch({ bench }: { bench: Bench }) {
       {at && (
         <p className="pad">
           Visited {moment(at)}: {error || (grown.length === 0 ? "no page grew." : "")}
-          {grown.length > 0 && `${grown.length} weigh-ins grew.`} {mail_error}
+          {grown.length > 0 && `${counted(grown.length, "weigh-in")} grew.`} {mail_error}
         </p>
       )}
       {grown.length > 0 && (

@@ -2,7 +2,7 @@ import { Button, Input, InputNumber } from "antd";
 import { useState } from "react";
 import type { PartProps } from "../workspace/part";
 import { useChoosePages } from "../api/work";
-import { count, namely } from "../ui/format";
+import { count, counted, namely } from "../ui/format";
 import { Term } from "../ui/Term";
 
 /** Which pages count, which of them were weighed, and for how many others those stand. */
@@ -17,11 +17,11 @@ export function WhichPages({ bench, busy }: Pick<PartProps, "bench" | "busy">) {
         {bench.chosen.length === 0 ? "All pages of the site are included." : `Pages included: ${namely(bench.chosen)}.`}{" "}
         {bench.pages_left_out > 0 && (
           <>
-            {count(bench.pages_left_out)} pages are neither weighed nor checked.{" "}
+            Neither weighed nor checked: {counted(bench.pages_left_out, "page")}.{" "}
             {stands.length > 0 &&
               `Pages of a group get the same changes as its representative: ${namely(stands.map(([page, others]) => `${page} represents ${count(others)} more`))}. `}
             {alone > 0 &&
-              `${count(alone)} pages have no representative: only files that keep their address change there. `}
+              `Without a representative: ${counted(alone, "page")}; only files that keep their address change there. `}
           </>
         )}
         {!open && (

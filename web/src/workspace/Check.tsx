@@ -1,3 +1,4 @@
+import { counted } from "../ui/format";
 import { Select } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
@@ -181,9 +182,9 @@ function summary(run: Run, bench: Bench): string {
   const { passed, pairs, set_aside: aside } = run.checks;
   const tolerance = bench.plan?.tolerance;
   const more = [
-    aside > 0 && `${aside === 1 ? "1 change was" : `${aside} changes were`} set aside, whole or in part.`,
-    tolerance && tolerance.accepted.length > 0 && `${tolerance.accepted.length} differences are accepted.`,
-    tolerance && tolerance.masks.length > 0 && `${tolerance.masks.length} regions are ignored.`,
+    aside > 0 && `Set aside, whole or in part: ${counted(aside, "change")}.`,
+    tolerance && tolerance.accepted.length > 0 && `Accepted: ${counted(tolerance.accepted.length, "difference")}.`,
+    tolerance && tolerance.masks.length > 0 && `Ignored: ${counted(tolerance.masks.length, "region")}.`,
   ].filter(Boolean);
   return [`${passed} of ${pairs} page checks found no difference.`, ...more].join(" ");
 }

@@ -1,7 +1,7 @@
 import { Alert } from "antd";
 import { useState } from "react";
 import type { Bench } from "../api/client";
-import { count, namely } from "../ui/format";
+import { counted, namely } from "../ui/format";
 import { heldOf } from "./state";
 
 /** Says once, on every stage, that pages request files which the site does not have; it can be closed. */
@@ -11,14 +11,13 @@ export function MissingFiles({ bench }: { bench: Bench }) {
   const [closed, setClosed] = useState("");
   if (missing.length === 0 || closed === key || localStorage.getItem(key)) return null;
   const hosts = [...new Set(missing.map(hostOf))].filter(Boolean);
-  const files = missing.length === 1 ? "1 requested file is" : `${count(missing.length)} requested files are`;
   return (
     <Alert
       banner
       type="warning"
       title={
-        `${files} not in this site${hosts.length > 0 ? ` (${namely(hosts)})` : ""}. ` +
-        "Weights and checks lack them. Record the site by its address, or upload a copy that has these files."
+        `Missing from this site: ${counted(missing.length, "requested file")}${hosts.length > 0 ? ` (${namely(hosts)})` : ""}. ` +
+        "Weights and checks do not include them. Record the site by its address, or upload a copy that has these files."
       }
       closable={{
         onClose: () => {

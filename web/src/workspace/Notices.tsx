@@ -1,12 +1,12 @@
 import type { Bench } from "../api/client";
-import { count } from "../ui/format";
+import { counted } from "../ui/format";
 
 /** Files that were left alone or left out, with the reasons. */
 export function Notices({ notices }: Pick<Bench, "notices">) {
   if (notices.length === 0) return null;
   return (
     <details className="notices">
-      <summary>{notices.length === 1 ? "1 notice" : `${count(notices.length)} notices`} about files left alone</summary>
+      <summary>{counted(notices.length, "notice")} about files left alone</summary>
       <ul>
         {notices.map((notice) => (
           <li key={notice.name + notice.reason}>
