@@ -107,6 +107,7 @@ def _take(site: Site, allowance: Allowance) -> None:
 
 
 @router.get("sites/{site_id}/allowance/document", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the allowance")
 def document(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The allowance as its published document, for the gate of a build server."""
     site = site_of(request, site_id)

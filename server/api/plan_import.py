@@ -68,6 +68,7 @@ def look(request: HttpRequest, site_id: UUID, document: File[UploadedFile]) -> B
 
 
 @router.get("sites/{site_id}/plan/document", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the plan")
 def export_plan(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The plan as its published document."""
     site = site_of(request, site_id)

@@ -306,6 +306,7 @@ def download_changed(request: HttpRequest, site_id: UUID) -> FileResponse:
 
 
 @router.get("sites/{site_id}/ledger.json", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded a ledger")
 def ledger(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """The ledger as its published document."""
     site = site_of(request, site_id)

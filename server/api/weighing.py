@@ -164,6 +164,7 @@ def headers(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, position: in
 
 
 @router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/weigh-in.har", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the weigh-in as HAR")
 def har(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     """The kept run as HAR 1.2 with bodies."""
     site = site_of(request, site_id)
@@ -173,6 +174,7 @@ def har(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
 
 
 @router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/requests.csv", response=ERRORS, openapi_extra=FILE)
+@audited("downloaded the requests")
 def csv(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> HttpResponse:
     """The requests as CSV."""
     site = site_of(request, site_id)
