@@ -55,19 +55,21 @@ def _report(site: Site, run: Run) -> Report:
 
 @router.get("sites/{site_id}/report.html", response=ERRORS, openapi_extra=FILE)
 @audited("downloaded a report")
-def as_html(request: HttpRequest, site_id: UUID) -> HttpResponse:
-    """One file that needs nothing else."""
+def as_html(request: HttpRequest, site_id: UUID, short: Query[bool] = False) -> HttpResponse:
+    """The report as one HTML file; `short` leaves the appendix out."""
     site = site_of(request, site_id)
-    text = report_html(_report(site, run_of(site)))
+    text = report_html(_report(site, run_of(site)), short=short)
     return file(text, "text/html; charset=utf-8", f"{slug_of(site)}-report.html")
 
 
 @router.get("sites/{site_id}/report.pdf", response=ERRORS, openapi_extra=FILE)
 @audited("downloaded a report")
-def as_pdf(request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Letter"]] = "A4") -> HttpResponse:
-    """The same on paper."""
+def as_pdf(
+    request: HttpRequest, site_id: UUID, paper: Query[Literal["A4", "Letter"]] = "A4", short: Query[bool] = False
+) -> HttpResponse:
+    """The same as PDF; `short` leaves the appendix out."""
     site = site_of(request, site_id)
-    body = report_pdf(report_html(_report(site, run_of(site))), paper)
+    body = report_pdf(report_html(_report(site, run_of(site)), short=short), paper)
     headers = {"Content-Disposition": f'attachment; filename="{slug_of(site)}-report.pdf"'}
     return HttpResponse(body, content_type="application/pdf", headers=headers)
 

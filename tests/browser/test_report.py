@@ -19,7 +19,7 @@ from tests.sites import photo, registry_package, run_cli, zip_of
 from unladen.errors import BadInput
 from unladen.ledger.report import (
     MOST_LOGO,
-    Left,
+    Advice,
     Refusal,
     Report,
     Sender,
@@ -29,6 +29,7 @@ from unladen.ledger.report import (
     report_html,
     report_pdf,
 )
+from unladen.remedies.registry import ALL
 from unladen.weigh.records.kinds import KINDS
 
 EVIL = '<script>alert(1)</script><img src=x onerror=alert(1)> "مرحبا" 🐴 ' + "n" * 500
@@ -48,7 +49,7 @@ class FromASite(BrowserCase):
         self.assertEqual((code, errors), (0, ""))
         ledger = json.loads(names["json"].read_text())
         self.read_by_pypdf(names["pdf"], ledger)
-        self.drawn_by_poppler(names["pdf"])
+        self.drawn_by_poppler(names["pdf"], ledger)
         rows = list(csv.DictReader(io.StringIO(names["csv"].read_text())))
         sides = [sum(row["transferred"] for row in ledger[side]) for side in ("before", "after")]
         self.assertEqual(sum(int(row["bytes saved"]) for row in rows), sides[0] - sides[1])
@@ -70,7 +71,12 @@ class FromASite(BrowserCase):
             if note.get_object()["/Subtype"] == "/Link"
         ]
         self.assertGreater(len(links), 5)
-        text = " ".join(" ".join(page.extract_text() for page in reader.pages).split())
+
+    def drawn_by_poppler(self, path: Path, ledger: dict[str, Any]) -> None:
+        subprocess.run(["pdftoppm", "-r", "20", "-png", path, self.folder / "page"], check=True, capture_output=True)
+        text = subprocess.run(["pdftotext", path, "-"], check=True, capture_output=True, text=True).stdout
+        text = " ".join(text.split())
+        self.assertIn(f"1 of {len(list(self.folder.glob('page*.png')))}", text)
         for words in (
             "Tide Mill, made lighter",
             "by Weir & Sons",
@@ -78,11 +84,6 @@ class FromASite(BrowserCase):
             f"{ledger['remedies']['webp']['bytes']:,}",
         ):
             self.assertIn(words, text)
-
-    def drawn_by_poppler(self, path: Path) -> None:
-        subprocess.run(["pdftoppm", "-r", "20", "-png", path, self.folder / "page"], check=True, capture_output=True)
-        text = subprocess.run(["pdftotext", path, "-"], check=True, capture_output=True, text=True).stdout
-        self.assertIn(f"1 of {len(list(self.folder.glob('page*.png')))}", text)
 
 
 def _flat(outline: Any) -> list[Any]:
@@ -113,7 +114,7 @@ class Odd(BrowserCase):
         }  # fmt: skip
         return Report(
             EVIL, ledger, Sender(EVIL, "javascript:alert(1)", EVIL), [Shot(EVIL, "phone", photo(300, 9000), b"no picture")],
-            [Refusal(EVIL, EVIL, EVIL)], [Left(EVIL, EVIL, 5_000)], EVIL,
+            [Refusal(EVIL, EVIL, EVIL)], [Advice(EVIL, EVIL, 5_000)], EVIL,
         )  # fmt: skip
 
     def test_what_others_wrote_is_text_and_nothing_more(self) -> None:
@@ -125,6 +126,66 @@ class Odd(BrowserCase):
         self.assertTrue(report_pdf(html).startswith(b"%PDF-"))
         rows = list(csv.reader(io.StringIO(ledger_csv(dict(self.report().ledger) | {"changes": [], "lines": []}))))
         self.assertEqual(rows[-1][:2], ["unexplained", ""])
+
+    def large(self) -> Report:
+        """Twenty pages on two devices, every remedy, and more of all than four pages hold."""
+        report, saved = self.report(), {"bytes": 0, "requests": 0}
+        row = dict(report.ledger["before"][0])
+        weigh_ins = [
+            row | {"page": f"/page{n}.html", "device": device} for n in range(20) for device in ("phone", "desktop")
+        ]
+        changes = [
+            {
+                "id": f"webp:/{n}.jpg", "remedy": "webp", "targets": [f"/{n}.jpg"], "on": True, "standing": "passed",
+                "reason": "", "aside": [], "saved": {"bytes": n, "requests": 0},
+            }
+            for n in range(150)
+        ]  # fmt: skip
+        ledger = dict(report.ledger) | {
+            "before": weigh_ins, "after": weigh_ins, "changes": changes, "unexplained": saved,
+            "remedies": {remedy.name: {"bytes": 1000 * n, "requests": n} for n, remedy in enumerate(ALL)},
+            "notices": [{"name": f"/a/{n}.png", "reason": "is damaged. " * 20} for n in range(30)],
+        }  # fmt: skip
+        picture = photo(390, 1800)
+        shots = [
+            Shot(f"/page{n}.html", device, picture, picture) for n in range(3) for device in ("phone", "desktop")
+        ]
+        advice = [Advice(f"Picture {n} is large", "Export it anew. " * 12, 5_000) for n in range(30)]
+        words = "This was done for the mill. " * 100
+        return replace(
+            report, site="The mill", ledger=ledger, sender=Sender("Weir", "", words), shots=shots, advice=advice
+        )
+
+    def test_one_page_stands_alone_four_follow_and_the_appendix_can_be_left_out(self) -> None:
+        report = self.large()
+        whole, short = (
+            PdfReader(io.BytesIO(report_pdf(report_html(report, short=short), paper)))
+            for short, paper in ((False, "A4"), (True, "Letter"))
+        )
+        texts = [" ".join(page.extract_text(extraction_mode="layout").split()) for page in whole.pages]
+        for words in ("made lighter", "Largest savings", "page checks", "as found", "now"):
+            self.assertIn(words, texts[0])
+        self.assertNotIn("Visitors on a", texts[0])
+        appendix = next(n for n, text in enumerate(texts) if text.startswith("Appendix"))
+        self.assertLessEqual(appendix, 5)
+        self.assertLessEqual(len(short.pages), 5)
+        self.assertNotIn("ppendix", " ".join(page.extract_text() for page in short.pages))
+
+    def test_headings_stay_with_what_follows_and_the_face_is_embedded(self) -> None:
+        html = report_html(self.large())
+        titles = {" ".join(title.split()) for title in re.findall(r"<h[23][^>]*>(.*?)</h[23]>", html)}
+        (self.folder / "r.pdf").write_bytes(report_pdf(html))
+        text = subprocess.run(
+            ["pdftotext", "-layout", self.folder / "r.pdf", "-"], check=True, capture_output=True, text=True
+        ).stdout
+        for page in text.split("\f")[:-1]:
+            # The last line is the page's number.
+            lines = [line.strip() for line in page.splitlines() if line.strip()][:-1]
+            self.assertNotIn(lines[-1], titles)
+        fonts = subprocess.run(["pdffonts", self.folder / "r.pdf"], check=True, capture_output=True, text=True).stdout
+        rows = [row.split() for row in fonts.splitlines()[2:]]
+        self.assertTrue(any("HankenGrotesk" in row[0] for row in rows), fonts)
+        self.assertNotIn("Type 3", fonts)
 
     def test_what_would_fill_thousands_of_pages_is_summed_up(self) -> None:
         rows = [
@@ -192,7 +253,7 @@ class Odd(BrowserCase):
             (("x.zip", "--out", "r.doc"), "should end in .pdf or .html"),
             (
                 ("x.zip", "--out", self.folder / "r.pdf", "--words", self.folder / "long.txt"),
-                "has more than the 4,000",
+                "has more than 4,000",
             ),
             ((self.folder / "l.json", "--out", self.folder / "r.html"), "lacks or misuses the field"),
             ((self.folder / "l.json", "--out", self.folder / "no" / "r.html"), "no"),

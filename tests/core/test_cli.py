@@ -11,8 +11,9 @@ from unittest import mock
 
 from tests.sites import FolderCase, page, run_cli
 from unladen import cli
+from unladen.cli import command
 
-ROOT = Path(cli.__file__).resolve().parents[1]
+ROOT = Path(cli.__file__).resolve().parents[2]
 
 
 class CommandLine(FolderCase):
@@ -63,7 +64,7 @@ class CommandLine(FolderCase):
 
     def test_a_fault_of_ours_is_told_as_such_without_our_paths(self) -> None:
         fault = RuntimeError(f"{ROOT}/unladen/x.py broke\nand more")
-        with mock.patch.object(cli, "read_site", side_effect=fault):
+        with mock.patch.object(command, "read_site", side_effect=fault):
             code, _, told = run_cli("weigh", self.named("x.zip", b""))
             self.assertEqual((code, told.count("\n"), str(ROOT) in told), (70, 1, False))
             self.assertIn("internal error: RuntimeError", told)

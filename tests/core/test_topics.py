@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.core.test_survey_weighing import FAR, asked, weigh_in
 from tests.sites import FolderCase
 from unladen.ledger.growth import grown
-from unladen.ledger.report import left_by_hand
+from unladen.ledger.report import remaining_advice
 from unladen.ledger.topics import topics_by_file, topics_of
 from unladen.weigh.records.parties import Rule
 
@@ -71,7 +71,7 @@ class Topics(FolderCase):
             {"changes": [], "title": "C", "advice": "do it", "why": "w", "bytes": 7, "visit": "first"},
             {"changes": ["d"], "title": "D", "advice": "", "why": "w", "bytes": 99, "visit": "repeat"},
         ]
-        left = left_by_hand(rows, {"a"})
+        left = remaining_advice(rows, {"a"})
         self.assertEqual(
             [(e.what, e.advice, e.bytes) for e in left], [("C", "do it", 7), ("B", "w", 5), ("D", "w", 0)]
         )

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from tests.sites import FolderCase, page, photo
 from unladen.capture.addresses import canonical, path_of_url, site_path, url_of_path
-from unladen.cli import _kilobytes, _table
+from unladen.cli.command import kilobytes
+from unladen.cli.weigh import weigh_in_table
 from unladen.markup.titles import title_of
 from unladen.replay import Served
 from unladen.replay.answer import answer
@@ -138,12 +139,12 @@ class Records(unittest.TestCase):
         self.assertEqual(weigh_ins_document([again])["weigh_ins"], [weigh_in.as_json()])
 
     def test_the_table_for_the_terminal_names_what_is_wrong(self) -> None:
-        text = _table([self.weigh_in()])
+        text = weigh_in_table([self.weigh_in()])
         self.assertIn("6.8 kB", text)
         self.assertIn("missing: https://site.example/b.jpg", text)
         self.assertIn("error: script error: x", text)
         self.assertIn("scrolled to the end: 1 more, 1.1 kB", text)
-        self.assertEqual(_kilobytes(1_234_567), "1,234.6 kB")
+        self.assertEqual(kilobytes(1_234_567), "1,234.6 kB")
 
     def test_kinds_by_reason_then_by_what_came(self) -> None:
         for resource, media, kind in (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -15,6 +16,7 @@ from django.test import Client, override_settings
 from server.sites.models import Site
 from tests.server.cases import ServerCase
 from tests.sites import page, zip_of
+from unladen.cli import COMMANDS
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 
@@ -85,6 +87,9 @@ class Launcher(ServerCase):
         for command in ("demo", "user", "doctor", "backup", "restore", "test"):
             self.assertIn(f"\n  {command}", found.stdout)
             self.assertIn(f"Usage: ./mule {command}", self.run_mule(command, "--help").stdout)
+        for name, core in COMMANDS.items():
+            self.assertRegex(found.stdout, rf"\n  {name} {re.escape(core.usage)} +{re.escape(core.help)}\n")
+        self.assertIn(COMMANDS["weigh"].example, self.run_mule("weigh", "--help").stdout)
 
     def test_the_command_line_works_from_any_folder(self) -> None:
         found = self.run_mule("weigh", "nothing-here", "--json")

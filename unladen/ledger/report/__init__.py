@@ -3,15 +3,15 @@
 from unladen.ledger.report.content import (
     MOST_LOGO,
     MOST_WORDS,
+    Advice,
     Figures,
-    Left,
     Refusal,
     Report,
     Sender,
     Shot,
     figures_of,
-    left_by_hand,
     logo_of,
+    remaining_advice,
     report_of,
 )
 from unladen.ledger.report.page import report_html
@@ -19,6 +19,20 @@ from unladen.ledger.report.pdf import PAPERS, report_pdf
 from unladen.ledger.report.table import ledger_csv
 
 __all__ = [
-    "MOST_LOGO", "MOST_WORDS", "PAPERS", "Figures", "Left", "Refusal", "Report", "Sender", "Shot", "figures_of", "ledger_csv",
-    "left_by_hand", "logo_of", "report_html", "report_of", "report_pdf",
+    "MOST_LOGO",
+    "MOST_WORDS",
+    "PAPERS",
+    "Advice",
+    "Figures",
+    "Refusal",
+    "Report",
+    "Sender",
+    "Shot",
+    "figures_of",
+    "ledger_csv",
+    "logo_of",
+    "remaining_advice",
+    "report_html",
+    "report_of",
+    "report_pdf",
 ]  # fmt: skip

@@ -1,6 +1,4 @@
-"""What a report is made of: the ledger's document, pictures of pages, who sends it, what was refused and what is
-left.
-"""
+"""The contents of a report: the ledger's document, pictures of pages, its sender, refusals and further advice."""
 
 from __future__ import annotations
 
@@ -28,7 +26,7 @@ _LOGOS = ("PNG", "JPEG", "WEBP", "GIF")
 
 @dataclass(frozen=True, slots=True)
 class Sender:
-    """Who hands the report over: name, a picture as a data URL ("" for none), and words of their own in paragraphs."""
+    """Who hands the report over: name, logo as a data URL ("" for none), and an introduction of one line a paragraph."""
 
     name: str = ""
     logo: str = ""
@@ -47,7 +45,7 @@ class Shot:
 
 @dataclass(frozen=True, slots=True)
 class Refusal:
-    """A change that somebody did not want, in words, and why."""
+    """A change that a reader of the review declined, and the reason given."""
 
     what: str
     who: str
@@ -55,10 +53,8 @@ class Refusal:
 
 
 @dataclass(frozen=True, slots=True)
-class Left:
-    """Something that is left to be done, what can be done about it, and the bytes at a first visit that it would
-    save.
-    """
+class Advice:
+    """A finding that no change covers: its title, what to do about it, and the bytes saved at a first visit."""
 
     what: str
     advice: str
@@ -77,14 +73,14 @@ class Figures:
 
 @dataclass(frozen=True, slots=True)
 class Report:
-    """All of it. `ledger` is the published document; `lang` that of the texts, which are English."""
+    """`ledger` is the published document; `lang` the language of the texts (BCP 47), which are English."""
 
     site: str
     ledger: Mapping[str, Any]
     sender: Sender = Sender()
     shots: Sequence[Shot] = ()
     refused: Sequence[Refusal] = ()
-    left: Sequence[Left] = ()
+    advice: Sequence[Advice] = ()
     made: str = ""
     lang: str = field(default="en")
 
@@ -94,13 +90,11 @@ class Report:
         return list(dict.fromkeys(row["device"] for row in self.ledger["before"]))
 
     def steps(self) -> list[tuple[str, int, int]]:
-        """What each remedy saved (title, bytes, requests), the largest first, and what is unexplained, if anything
-        is.
-        """
+        """Savings of each remedy (title, bytes, requests), the largest first, then what no remedy explains."""
         rows = [(remedy_named(n).title, s["bytes"], s["requests"]) for n, s in self.ledger["remedies"].items()]
         rest = self.ledger["unexplained"]
-        found = sorted(rows, key=lambda row: -row[1])
-        return found + ([("Unexplained", rest["bytes"], rest["requests"])] if any(rest.values()) else [])
+        largest_first = sorted(rows, key=lambda row: -row[1])
+        return largest_first + ([("Unexplained", rest["bytes"], rest["requests"])] if any(rest.values()) else [])
 
 
 def report_of(
@@ -113,9 +107,7 @@ def report_of(
     made: str,
     refused: Sequence[Refusal] = (),
 ) -> Report:
-    """The report of a run: its ledger, the pictures of its check on the devices that were weighed, and what is left
-    of the excess.
-    """
+    """The report of a run: its ledger, pictures of the check on the weighed devices, and further advice."""
     weighed = {row["device"] for row in ledger["before"]}
     shots = [
         Shot(pair.page, pair.device, store.get(pair.before), store.get(pair.after))
@@ -123,18 +115,16 @@ def report_of(
         if pair.device in weighed and pair.before in store and pair.after in store
     ]
     done = {row["id"] for row in carried_out(ledger)}
-    return Report(site, ledger, sender, shots, refused, left_by_hand(excess, done), made)
+    return Report(site, ledger, sender, shots, refused, remaining_advice(excess, done), made)
 
 
-def left_by_hand(excess: Iterable[Mapping[str, Any]], done: Collection[str]) -> list[Left]:
-    """What is left of the excess (as its surveyors gave it in plain values) once these changes are done, the largest
-    first.
-    """
+def remaining_advice(excess: Iterable[Mapping[str, Any]], done: Collection[str]) -> list[Advice]:
+    """Findings (as plain values) that none of the changes done covers, the largest first."""
     rows = [row for row in excess if not any(id in done for id in row["changes"])]
-    found = [
-        Left(row["title"], row["advice"] or row["why"], row["bytes"] * (row["visit"] == "first")) for row in rows
+    advice = [
+        Advice(row["title"], row["advice"] or row["why"], row["bytes"] * (row["visit"] == "first")) for row in rows
     ]
-    return sorted(found, key=lambda left: -left.bytes)
+    return sorted(advice, key=lambda each: -each.bytes)
 
 
 def figures_of(weigh_ins: Iterable[Mapping[str, Any]]) -> Figures:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from html import escape
 
+from markupsafe import Markup
+
 from unladen.ledger.report.content import Figures
 from unladen.weigh.records.kinds import KINDS
 
@@ -32,7 +34,7 @@ def kilobytes(count: float) -> str:
     return f"{count / 1e6:,.2f} MB" if abs(count) >= 1e6 else f"{count / 1000:,.1f} kB"
 
 
-def beam(before: Figures, after: Figures, id: str = "gone") -> str:
+def beam(before: Figures, after: Figures, id: str = "gone") -> Markup:
     """Two stacked bars on one scale, as found above and now below; the gap between is what was saved."""
     scale = _WIDTH / max(before.bytes, after.bytes, 1)
     parts = [f"<defs>{_HATCH.format(id=id)}</defs>"]
@@ -55,16 +57,16 @@ def beam(before: Figures, after: Figures, id: str = "gone") -> str:
     return _svg(parts, 98, said)
 
 
-def stairs(before: int, steps: Sequence[tuple[str, int, int]], after: int) -> str:
+def stairs(before: int, steps: Sequence[tuple[str, int, int]], after: int) -> Markup:
     """From found down to now, a step for each (title, bytes, requests)."""
     rows = [("As found", before, 0, _INK), *((t, b, r, _SADDLE) for t, b, r in steps), ("Now", after, 0, _INK)]
     label, room = 210, 110
     scale = (_WIDTH - label - room) / max(before, after, 1)
-    parts, left = [], float(before)
+    parts, remaining = [], float(before)
     for number, (title, size, _, colour) in enumerate(rows):
         y = number * _STEP
         whole = colour == _INK
-        start = 0.0 if whole else min(left, left - size)
+        start = 0.0 if whole else min(remaining, remaining - size)
         width = max(abs(size) * scale, 1)
         shown = title if len(title) <= 32 else title[:31] + "…"
         parts.append(f'<text x="0" y="{y + 16}">{escape(shown)}</text>')
@@ -72,23 +74,24 @@ def stairs(before: int, steps: Sequence[tuple[str, int, int]], after: int) -> st
             f'<rect x="{label + start * scale:.1f}" y="{y + 4}" width="{width:.1f}" height="{_STEP - 8}" fill="{colour}"/>'
         )
         if not whole:
-            left -= size
+            remaining -= size
         if number < len(rows) - 1:
-            edge = label + left * scale
+            edge = label + remaining * scale
             parts.append(
                 f'<line x1="{edge:.1f}" x2="{edge:.1f}" y1="{y + _STEP - 4}" y2="{y + _STEP + 4}" stroke="{_ROPE}"/>'
             )
         said = kilobytes(size) if whole else f"{'-' if size >= 0 else '+'}{kilobytes(abs(size))}"
         parts.append(f'<text x="{_WIDTH}" y="{y + 16}" text-anchor="end">{said}</text>')
-    told = "; ".join(f"{title} {kilobytes(size)}" for title, size, _, _ in rows)
-    return _svg(parts, len(rows) * _STEP, f"Stairs: {told}")
+    spoken = "; ".join(f"{title} {kilobytes(size)}" for title, size, _, _ in rows)
+    return _svg(parts, len(rows) * _STEP, f"Stairs: {spoken}")
 
 
-def legend(figures: Sequence[Figures]) -> str:
+def legend(figures: Sequence[Figures]) -> Markup:
     """The kinds that occur, with their colours."""
     names = [kind for kind in KINDS if any(each.kinds[kind] for each in figures)]
-    return "".join(f'<span class="kind"><i style="background:{COLOURS[k]}"></i>{k}</span>' for k in names)
+    return Markup("".join(f'<span class="kind"><i style="background:{COLOURS[k]}"></i>{k}</span>' for k in names))
 
 
-def _svg(parts: Sequence[str], height: int, said: str) -> str:
-    return f'<svg viewBox="0 0 {_WIDTH} {height}" role="img" aria-label="{escape(said, quote=True)}">{"".join(parts)}</svg>'
+def _svg(parts: Sequence[str], height: int, said: str) -> Markup:
+    label = escape(said, quote=True)
+    return Markup(f'<svg viewBox="0 0 {_WIDTH} {height}" role="img" aria-label="{label}">{"".join(parts)}</svg>')

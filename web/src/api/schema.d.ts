@@ -1512,7 +1512,7 @@ export interface paths {
         };
         /**
          * As Html
-         * @description One file that needs nothing else.
+         * @description The report as one HTML file; `short` leaves the appendix out.
          */
         get: operations["server_api_reports_as_html"];
         put?: never;
@@ -1532,7 +1532,7 @@ export interface paths {
         };
         /**
          * As Pdf
-         * @description The same on paper.
+         * @description The same as PDF; `short` leaves the appendix out.
          */
         get: operations["server_api_reports_as_pdf"];
         put?: never;
@@ -14210,7 +14210,9 @@ export interface operations {
     };
     server_api_reports_as_html: {
         parameters: {
-            query?: never;
+            query?: {
+                short?: boolean;
+            };
             header?: never;
             path: {
                 site_id: string;
@@ -14313,6 +14315,7 @@ export interface operations {
         parameters: {
             query?: {
                 paper?: "A4" | "Letter";
+                short?: boolean;
             };
             header?: never;
             path: {

@@ -1,4 +1,4 @@
-import { Button, Form, Input, Segmented, Upload } from "antd";
+import { Button, Form, Input, Segmented, Switch, Upload } from "antd";
 import { useState } from "react";
 import type { Letterhead } from "../api/client";
 import { useLetterhead, useSetLetterhead, useSetLogo } from "../api/showing";
@@ -10,6 +10,8 @@ type Paper = "A4" | "Letter";
 export function ReportForm({ id }: { id: string }) {
   const letterhead = useLetterhead();
   const [paper, setPaper] = useState<Paper>("A4");
+  const [appendix, setAppendix] = useState(true);
+  const short = `short=${!appendix}`;
   return (
     <section className="report">
       <div className="head">
@@ -18,10 +20,13 @@ export function ReportForm({ id }: { id: string }) {
       </div>
       <div className="pad row wrap">
         <Segmented<Paper> options={["A4", "Letter"]} value={paper} onChange={setPaper} aria-label="Paper" />
-        <Button type="primary" href={`/api/sites/${id}/report.pdf?paper=${paper}`}>
+        <label className="row">
+          <Switch size="small" checked={appendix} onChange={setAppendix} /> Add appendix: every page, change and reason
+        </label>
+        <Button type="primary" href={`/api/sites/${id}/report.pdf?paper=${paper}&${short}`}>
           Download PDF
         </Button>
-        <Button href={`/api/sites/${id}/report.html`}>Download HTML</Button>
+        <Button href={`/api/sites/${id}/report.html?${short}`}>Download HTML</Button>
         <Button href={`/api/sites/${id}/ledger.csv`}>Download ledger (CSV)</Button>
         <Button href={`/api/sites/${id}/ledger.json`}>Download ledger (JSON)</Button>
       </div>
