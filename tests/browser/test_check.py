@@ -185,7 +185,7 @@ class CommandLine(CommandCase):
         jsonschema.validate(document, json.loads((SCHEMAS / "check-1.json").read_text()))
         self.assertEqual((code, document["same"], document["quick"]), (1, False, False))
         index, about = document["pages"]
-        self.assertIn("pressing the button “Menu” does nothing any more", index["differences"][0]["text"])
+        self.assertIn("pressing the button “Menu” has no effect now", index["differences"][0]["text"])
         self.assertEqual([d["what"] for d in about["differences"]], ["page"])
         self.assertEqual(work_cache_of(self.store).root.name, "memo")
 

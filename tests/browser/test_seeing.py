@@ -428,8 +428,8 @@ class Lost(BrowserCase):
             "pressing twice the paragraph “Press me”",
             "pressing the other button on the paragraph “Ask me”",
             "pressing the key ArrowDown on the part “Choose”",
-            "after pressing the key /, the focus is elsewhere",
+            "after pressing the key /, another element has the focus",
             "'says 5 coins'] → ['shows', 'says 6 coins'",
-            "after pressing the button “Open”, the page's address or state is another",
+            "after pressing the button “Open”, the address or the state of the page differs",
         ):
             self.assertIn(words, told)

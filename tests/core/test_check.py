@@ -82,7 +82,12 @@ def snapshot(
 LOOK = snapshot()
 
 
-def step(key: str, effect: dict[str, list[str]], **more: object) -> Values:
+def happens(verb: str, *box: float, text: str = "") -> list[list[Any]]:
+    """One effect on an element, as the page reports it."""
+    return [[verb, list(box), text]]
+
+
+def step(key: str, effect: dict[str, list[list[Any]]], **more: object) -> Values:
     """A step of a walk as its probe tells of it."""
     usual: Values = {
         "page": {},
@@ -153,23 +158,23 @@ class Comparing(unittest.TestCase):
         self.assertEqual(self.kinds(before, after, after), [])
 
     def test_a_step_that_does_nothing_any_more_is_told_with_what_it_did(self) -> None:
-        opened = {"html > body > nav": ["shows", "at 0 0 320 100"]}
+        opened = {"html > body > nav": happens("shows") + happens("at", 0, 0, 320, 100)}
         named = {"names": {"html > body > nav": ["menu", "Main"]}}
         before = snapshot(walk={"steps": [step("Menu", opened, **named)]})
         (found,) = compare(before, before, snapshot(walk={"steps": [step("Menu", {})]}))
-        self.assertEqual(found.text, "pressing “Menu” does nothing any more; it showed the menu “Main” before")
+        self.assertEqual(found.text, "pressing “Menu” has no effect now; before, it showed the menu “Main”")
         self.assertEqual(found.step, "pressing “Menu”")
-        near = {"html > body > nav": ["shows", "at 0 1 320 101"]}
+        near = {"html > body > nav": happens("shows") + happens("at", 0, 1, 320, 101)}
         self.assertEqual(self.kinds(snapshot(walk={"steps": [step("Menu", near)]}), before, before), [])
 
     def test_what_a_step_touches_on_both_pages_is_compared_in_all_its_styles(self) -> None:
         def touched(marks: dict[str, str]) -> Snapshot:
             walk = {"styles": marks, "properties": ["color", "letter-spacing"]}
-            return snapshot(walk={"steps": [step("Order", {"html > body > p": ["says x"]}, **walk)]})
+            return snapshot(walk={"steps": [step("Order", {"html > body > p": happens("says", text="x")}, **walk)]})
 
         before = touched({"html > body > p": "aa", "html > body": "zz"})
         (found,) = compare(before, before, touched({"html > body > p": "ab"}))
-        self.assertIn("is not styled as it was then: letter-spacing", found.text)
+        self.assertIn("differ: letter-spacing", found.text)
         self.assertEqual(self.kinds(touched({}), before, before), [])  # a script of ours touches other elements
         self.assertEqual(
             self.kinds(touched({"html > body > p": "xy"}), before, touched({"html > body > p": "cd"})), []
@@ -179,10 +184,10 @@ class Comparing(unittest.TestCase):
         told, other, fresh, moved = (
             snapshot(walk={"steps": [step("Order", {"html > body > p": effect})]})
             for effect in (
-                ["says 10 coins"],
-                ["says 12 coins"],
-                ["new", "1", "0", "0", "90", "20", "", "10", "", ""],
-                ["new", "1", "0", "1", "90", "20", "", "10", "", ""],
+                happens("says", text="10 coins"),
+                happens("says", text="12 coins"),
+                happens("new", 0, 0, 90, 20, text="shown 10"),
+                happens("new", 0, 1, 90, 20, text="shown 10"),
             )
         )
         self.assertEqual(self.kinds(other, told, told), ["walk"])
@@ -190,7 +195,7 @@ class Comparing(unittest.TestCase):
 
     def test_a_step_that_varies_by_itself_or_never_ended_is_no_evidence(self) -> None:
         one, two, three = (
-            snapshot(walk={"steps": [step("Dice", {"html > body > p": [f"says {n}"]})]}) for n in "123"
+            snapshot(walk={"steps": [step("Dice", {"html > body > p": happens("says", text=n)})]}) for n in "123"
         )
         self.assertEqual(self.kinds(three, two, one), [])
         busy = snapshot(walk={"steps": [step("Dice", {}, restless="a script keeps drawing")]})

@@ -93,22 +93,22 @@
     const by = new Map(all.map(([e, place]) => [place, e]));
     for (const [place, spot] of now.at) {
       const old = last.at.get(place);
-      if (!old) { changes[place] = ["new", ...spot]; }
+      if (!old) changes[place] = [["new", spot.slice(1, 5), [spot[0] ? "shown" : "hidden", ...spot.slice(5)].join(" ")]];
       else {
         const moved = spot.slice(1, 5).map((v, i) => v - old[i + 1]);
         const says = [];
-        if (old[0] !== spot[0]) says.push(spot[0] ? "shows" : "hides");
-        if (spot[0] && old[0] && moved.some((v) => Math.abs(v) > 1)) says.push(`moves ${moved.join(" ")}`);
-        if (spot[0] && !old[0]) says.push(`at ${spot.slice(1, 5).join(" ")}`, `looks ${spot[5]}`);
-        if (spot[0] && old[0] && old[5] !== spot[5]) says.push(`looks ${spot[5]}`);
-        if (old[6] !== spot[6]) says.push(`says ${spot[6].slice(0, 200)}`);
-        if (old[7] !== spot[7]) says.push(`tells ${spot[7]}`);
-        if (old[8] !== spot[8]) says.push(`holds ${spot[8]}`);
+        if (old[0] !== spot[0]) says.push([spot[0] ? "shows" : "hides", [], ""]);
+        if (spot[0] && old[0] && moved.some((v) => Math.abs(v) > 1)) says.push(["moves", moved, ""]);
+        if (spot[0] && !old[0]) says.push(["at", spot.slice(1, 5), ""], ["looks", [], spot[5]]);
+        if (spot[0] && old[0] && old[5] !== spot[5]) says.push(["looks", [], spot[5]]);
+        if (old[6] !== spot[6]) says.push(["says", [], spot[6].slice(0, 200)]);
+        if (old[7] !== spot[7]) says.push(["tells", [], spot[7]]);
+        if (old[8] !== spot[8]) says.push(["holds", [], spot[8]]);
         if (says.length) changes[place] = says;
       }
       if (changes[place] && Object.keys(names).length < 200 && by.get(place)) names[place] = called(by.get(place));
     }
-    for (const place of last.at.keys()) if (!now.at.has(place)) changes[place] = ["gone"];
+    for (const place of last.at.keys()) if (!now.at.has(place)) changes[place] = [["gone", [], ""]];
     for (const place of Object.keys(styles)) if (!names[place] && Object.keys(names).length < 200 && by.get(place)) names[place] = called(by.get(place));
     const page = Object.entries(now.page).filter(([name, value]) => last.page[name] !== value);
     last = now;
