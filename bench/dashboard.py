@@ -22,6 +22,7 @@ from unladen.check import Standing
 from unladen.lighten import carry_out, weigh_and_survey
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for
 
 BOXES = (20, 24, 28, 32, 36, 40, 44, 48)
@@ -61,9 +62,9 @@ def measure() -> tuple[str, str, bool]:
         pages = [capture.page("/index.html")]
         with browser_for(capture) as browser:
             begin = time.perf_counter()
-            found = weigh_and_survey(browser, capture, pages, conditions, "steady", Progress())
+            found = weigh_and_survey(Session.of(browser, capture, Progress()), pages, conditions, "steady")
             surveyed = time.perf_counter()
-            done = carry_out(browser, capture, found.plan, found.weigh_ins, Progress())
+            done = carry_out(Session.of(browser, capture, Progress()), found.plan, found.weigh_ins)
             checked = time.perf_counter()
     aside = [o for o in done.outcomes.by_change.values() if o.standing is Standing.SET_ASIDE or o.parts]
     for outcome in aside:

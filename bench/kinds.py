@@ -43,6 +43,7 @@ def measure() -> tuple[str, str, bool]:
     from unladen.progress import Progress
     from unladen.survey import SurveyInputs
     from unladen.weigh.records.conditions import DEVICES, Conditions
+    from unladen.weigh.session import Session
     from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
     with tempfile.TemporaryDirectory() as name:
@@ -56,13 +57,13 @@ def measure() -> tuple[str, str, bool]:
         told = time.perf_counter() - begin
         with browser_for(capture) as browser:
             weigh_pages(
-                browser, capture, chosen[:1], conditions, Progress()
+                Session.of(browser, capture, Progress()), chosen[:1], conditions
             )  # both ways begin with a browser that is there
             begin = time.perf_counter()
-            some = weigh_pages(browser, capture, chosen, conditions, Progress(), layouts=True)
+            some = weigh_pages(Session.of(browser, capture, Progress()), chosen, conditions, layouts=True)
             few = told + time.perf_counter() - begin
             begin = time.perf_counter()
-            weigh_pages(browser, capture, capture.pages(), conditions, Progress(), layouts=True)
+            weigh_pages(Session.of(browser, capture, Progress()), capture.pages(), conditions, layouts=True)
             every = time.perf_counter() - begin
         begin = time.perf_counter()
         found = surveyed(capture, SurveyInputs(some, kin=kin), "gentle", Progress())

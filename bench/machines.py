@@ -36,6 +36,7 @@ def measure() -> tuple[str, str, bool]:
     from unladen.check.page_checks import PageChecks
     from unladen.progress import Progress
     from unladen.weigh.records.conditions import DEVICES, Conditions
+    from unladen.weigh.session import Session
     from unladen.weigh.visits.remote import digests_of
     from unladen.weigh.visits.weighing import browser_for, weigh_pages
     from unladen.work_cache import WorkCache
@@ -44,7 +45,6 @@ def measure() -> tuple[str, str, bool]:
     try:
         scheduler, address = _start("dask_scheduler", "--port", "0")
         children.append(scheduler)
-        progress = Progress(machines=address)
         took: dict[int, tuple[float, float]] = {}
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name) / "site"
@@ -56,14 +56,16 @@ def measure() -> tuple[str, str, bool]:
             with browser_for(capture) as browser:
                 for count in (1, 2):
                     children.append(_start("dask_worker", address, "--nthreads", "1", "--no-nanny")[0])
+                    session = Session.of(browser, capture, Progress(), address)
+                    conditions = [Conditions(phone, runs=1)]
                     # The first visits bring the site and start browsers.
-                    weigh_pages(browser, capture, pages[: 2 * count], [Conditions(phone, runs=1)], progress)
+                    weigh_pages(session, pages[: 2 * count], conditions)
                     begin = time.perf_counter()
-                    weigh_pages(browser, capture, pages, [Conditions(phone, runs=1)], progress)
+                    weigh_pages(session, pages, conditions)
                     weighed = time.perf_counter() - begin
                     begin = time.perf_counter()
                     page_checks = PageChecks(browser, WorkCache(Path(name) / f"memo{count}", capture.store))
-                    page_checks.look_elsewhere([capture], pages, [phone], progress)
+                    page_checks.look_elsewhere(session, [capture], pages, [phone])
                     took[count] = weighed, time.perf_counter() - begin
     finally:
         for child in children[::-1]:

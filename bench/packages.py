@@ -18,6 +18,7 @@ from unladen.progress import Progress
 from unladen.remedies import remedy_named
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for
 
 PACKAGES = (
@@ -50,14 +51,18 @@ def _measure(name: str, version: str, part: str, pages: str) -> bool:
         chosen = [capture.page(path) for path in pages.split(",") if path] or capture.pages()
         conditions = [Conditions(device_named(device)) for device in USUAL_DEVICES]
         with browser_for(capture) as browser:
-            baseline = weigh_and_survey(browser, capture, chosen, conditions, "steady", Progress())
+            baseline = weigh_and_survey(Session.of(browser, capture, Progress()), chosen, conditions, "steady")
             trims = [c.id for c in baseline.plan.changes if remedy_named(c.remedy).phase in _TRIMMING]
             others = tuple(device for device in DEVICES.values())
             results: list[Lightened] = []
             for plan in (baseline.plan.without(trims), baseline.plan):
                 results.append(
                     carry_out(
-                        browser, capture, plan, baseline.weigh_ins, Progress(), baseline.notices, glances=others
+                        Session.of(browser, capture, Progress()),
+                        plan,
+                        baseline.weigh_ins,
+                        baseline.notices,
+                        glances=others,
                     )
                 )
     found = _by_kind(baseline.weigh_ins)

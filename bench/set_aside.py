@@ -22,6 +22,7 @@ from unladen.check.pairs import PageCheck
 from unladen.lighten import Lightened, carry_out, weigh_and_survey
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import USUAL_DEVICES, Conditions, device_named
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for
 
 # Package, version, folder within, pages.
@@ -50,8 +51,10 @@ def lightened(name: str, version: str, part: str, paths: tuple[str, ...], folder
     pages = [capture.page(path) for path in paths]
     conditions = [Conditions(device_named(device)) for device in USUAL_DEVICES]
     with browser_for(capture) as browser:
-        baseline = weigh_and_survey(browser, capture, pages, conditions, "steady", Progress())
-        return carry_out(browser, capture, baseline.plan, baseline.weigh_ins, Progress(), baseline.notices)
+        baseline = weigh_and_survey(Session.of(browser, capture, Progress()), pages, conditions, "steady")
+        return carry_out(
+            Session.of(browser, capture, Progress()), baseline.plan, baseline.weigh_ins, baseline.notices
+        )
 
 
 def evidence(outcome: ChangeResult) -> Iterator[tuple[str, str, PageCheck | None]]:

@@ -12,6 +12,7 @@ from tests.sites import page, photo
 from unladen.capture import BodyStore, read_folder
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 LIMIT, ROUNDS = 6, 5
@@ -37,7 +38,9 @@ def measure() -> tuple[str, str, bool]:
                 browser.run(bare_load(browser, url))
                 bare.append(time.perf_counter() - begin)
                 begin = time.perf_counter()
-                found = weigh_pages(browser, capture, [capture.page("/index.html")], conditions, Progress())
+                found = weigh_pages(
+                    Session.of(browser, capture, Progress()), [capture.page("/index.html")], conditions
+                )
                 full.append(time.perf_counter() - begin)
     ratio = statistics.median(full) / statistics.median(bare)
     weight = found[0].visit.transferred / 1e6

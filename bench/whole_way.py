@@ -24,6 +24,7 @@ from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 from unladen.work_cache import WorkCache
 
@@ -63,7 +64,7 @@ def ratios(name: str) -> dict[str, float]:
         conditions = [Conditions(DEVICES[device], runs=3) for device in USUAL_DEVICES]
         with browser_for(capture) as browser:
             times = [time.perf_counter()]
-            weighed = weigh_pages(browser, capture, pages, conditions, Progress(), layouts=True)
+            weighed = weigh_pages(Session.of(browser, capture, Progress()), pages, conditions, layouts=True)
             times.append(time.perf_counter())
             page_checks = PageChecks(browser, WorkCache(folder / "other", capture.store), thorough=True)
             for page in pages:
@@ -75,13 +76,13 @@ def ratios(name: str) -> dict[str, float]:
             times.append(time.perf_counter())
             found = surveyed(capture, SurveyInputs(weighed), "steady", Progress())
             times.append(time.perf_counter())
-            look_ahead(browser, capture, weighed, Progress())
+            look_ahead(Session.of(browser, capture, Progress()), weighed)
             times.append(time.perf_counter())
-            first = carry_out(browser, capture, found.plan, weighed, Progress())
+            first = carry_out(Session.of(browser, capture, Progress()), found.plan, weighed)
             times.append(time.perf_counter())
             largest = max(first.plan.changes, key=lambda change: first.account.saved_by(change.id).bytes)
             plan = first.plan.changed(lambda c: replace(c, on=False) if c.id == largest.id else c)
-            carry_out(browser, capture, plan, weighed, Progress(), order=Order(first.outcomes))
+            carry_out(Session.of(browser, capture, Progress()), plan, weighed, order=Order(first.outcomes))
             times.append(time.perf_counter())
     for pair in first.pairs:
         if not pair.passed:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from pathlib import Path
 from typing import Any
 
 from unladen.build import build
-from unladen.capture import BodyStore, Capture, Exchange
+from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
 from unladen.capture.choosing import chosen_pages
 from unladen.capture.paths import written_paths
@@ -24,13 +23,13 @@ from unladen.progress import Progress
 from unladen.raster.recode import SVG, Recipe
 from unladen.remedies import Delivery, ImageSettings, Journal, remedy_named
 from unladen.survey import Excess, SiteFacts, SiteImage, SurveyInputs, inventory, survey
-from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, Device, device_named
 from unladen.weigh.records.model import WeighIn
-from unladen.weigh.visits.again import WeighInShelf, weigh_again
+from unladen.weigh.session import Session
+from unladen.weigh.visits.again import weigh_again
 from unladen.weigh.visits.walk import WalkOrders
 from unladen.weigh.visits.weighing import browser_for, weigh_lacking, weigh_pages
-from unladen.work_cache import Job, WorkCache
+from unladen.work_cache import Job, work_cache_of
 
 # Small pictures for lists; 2 px for each CSS px of 48.
 THUMBNAIL = Recipe(width=96, format="WEBP", quality=70, always=True)
@@ -94,18 +93,11 @@ class Order:
     haste: bool = False
 
 
-def work_cache_of(store: BodyStore) -> WorkCache:
-    """The memo that lies beside a store."""
-    return WorkCache(Path(store.root).parent / "memo", store)
-
-
 def weigh_and_survey(
-    browser: Browser,
-    capture: Capture,
+    session: Session,
     pages: Sequence[Exchange],
     conditions: Sequence[Conditions],
     effort: str,
-    progress: Progress,
     *,
     pictures: bool = False,
     seen: SurveyInputs | None = None,
@@ -119,11 +111,17 @@ def weigh_and_survey(
     `seen` holds what else is known of the site; its weigh-ins give way to the new ones. `each` gets every weigh-in as
     soon as it is there; what is `known` already is not weighed again.
     """
-    weigh_ins = weigh_lacking(
-        browser, capture, pages, conditions, known or {}, progress, pictures=pictures, layouts=True, each=each
-    )
+    weigh_ins = weigh_lacking(session, pages, conditions, known or {}, pictures=pictures, layouts=True, each=each)
     inputs = replace(seen, weigh_ins=weigh_ins) if seen else SurveyInputs(weigh_ins)
-    return surveyed(capture, inputs, effort, progress, images=images, delivery=delivery)
+    return surveyed(
+        session.capture,
+        inputs,
+        effort,
+        session.progress,
+        images=images,
+        delivery=delivery,
+        machines=session.machines,
+    )
 
 
 def surveyed(
@@ -134,19 +132,22 @@ def surveyed(
     *,
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
+    machines: str = "",
 ) -> Baseline:
     """The excess and the plan of an effort from all that was seen; raises `Cancelled`."""
     evidence = SiteFacts.of(capture, inputs)
     images_ = inventory(evidence)
-    found = survey(evidence, EFFORTS[effort], work_cache_of(capture.store), progress, images, delivery)
+    found = survey(evidence, EFFORTS[effort], work_cache_of(capture.store, machines), progress, images, delivery)
     return Baseline(inputs.weigh_ins, found.excess, [*capture.notices, *found.notices], found.plan, images_)
 
 
-def encode_all(capture: Capture, plan: Plan, images: Sequence[SiteImage], progress: Progress) -> None:
+def encode_all(
+    capture: Capture, plan: Plan, images: Sequence[SiteImage], progress: Progress, machines: str = ""
+) -> None:
     """Have the files of a plan's changes ready, and small pictures of all images; raises `Cancelled`."""
     jobs: list[Job] = [(image.digest, THUMBNAIL) for image in images if image.format and image.format != SVG]
     jobs += [job for _, job in image_jobs(plan, images)]
-    work_cache_of(capture.store).outcomes(jobs, progress, "survey")
+    work_cache_of(capture.store, machines).outcomes(jobs, progress, "survey")
 
 
 def image_jobs(plan: Plan, images: Iterable[SiteImage]) -> list[tuple[str, Job]]:
@@ -160,11 +161,9 @@ def image_jobs(plan: Plan, images: Iterable[SiteImage]) -> list[tuple[str, Job]]
 
 
 def carry_out(
-    browser: Browser,
-    capture: Capture,
+    session: Session,
     plan: Plan,
     before: Sequence[WeighIn],
-    progress: Progress,
     notices: Sequence[Notice] = (),
     order: Order | None = None,
     *,
@@ -176,16 +175,14 @@ def carry_out(
     Pages are walked on the devices that were weighed, and looked at in haste on those of `glances`.
     """
     order = order or Order()
+    capture = session.capture
     pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in before))
-    work_cache = work_cache_of(capture.store)
     devices = list(dict.fromkeys(c.device for c in conditions))
     others = [device for device in glances if device not in devices]
     kin = GroupMembers(capture, order.kin)
     check = Check(
-        browser,
-        capture,
-        work_cache,
+        session,
         pages,
         devices,
         order.walking,
@@ -194,13 +191,12 @@ def carry_out(
         first=order.first,
         haste=order.haste,
     )
-    shelf = WeighInShelf(work_cache.root / "weighed", browser.version)
     out = order.earlier.carried_forward(plan, order.again)
     later = order.later | {site_path(capture.base_url, r.url) for w in before for r in w.facts.scrolled}
     for turn in range(_MOST_TURNS):
-        verdict = check.run(plan, out, progress)
+        verdict = check.run(plan, out)
         out = verdict.out
-        after = weigh_again(browser, capture, before, verdict.capture, pages, conditions, shelf, progress)
+        after = weigh_again(session, before, verdict.capture, pages, conditions)
         result = account(verdict.capture, verdict.journal, before, after)
         counting = out.applied_to(plan).counting()
         idle = [
@@ -217,21 +213,17 @@ def carry_out(
 
 
 def look_ahead(
-    browser: Browser,
-    capture: Capture,
+    session: Session,
     before: Sequence[WeighIn],
-    progress: Progress,
     walking: Mapping[str, WalkOrders] | None = None,
     *,
     glances: Sequence[Device] = tuple(DEVICES.values()),
 ) -> None:
-    """Snapshot at the weighed pages as found, as `carry_out` will want to have looked at them; raises `Cancelled`."""
-    pages = [capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
+    """Take the snapshots of the weighed pages as found that `carry_out` will need; raises `Cancelled`."""
+    pages = [session.capture.page(path) for path in dict.fromkeys(weigh_in.page for weigh_in in before)]
     devices = list(dict.fromkeys(weigh_in.conditions.device for weigh_in in before))
     others = [device for device in glances if device not in devices]
-    Check(browser, capture, work_cache_of(capture.store), pages, devices, walking, glances=others).look_ahead(
-        progress
-    )
+    Check(session, pages, devices, walking, glances=others).look_ahead()
 
 
 def _out_for_nothing(change: Any, out: ChangeResults) -> ChangeResult:
@@ -299,14 +291,15 @@ def lighten(
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
     seen: SurveyInputs | None = None,
+    machines: str = "",
 ) -> Lightened:
     """From a capture to a checked, lighter one. Pages are paths and patterns, all when empty.
 
     Pages are weighed and looked at on the devices that are named; without names on the usual ones, tablets in haste.
     With `kinds` at most so many are weighed and looked at, and what they show is done to all that are built like them.
     `wanted` is an effort, or a plan of which what fits the site is carried out.
-    `seen` holds repeat visits, walks and rules if there are any. Raises `BadInput` for a page that is not there,
-    `BrowserMissing` and `Cancelled`.
+    `seen` holds repeat visits, walks and rules if there are any; `machines` is a scheduler's address. Raises
+    `BadInput` for a page that is not there, `BrowserMissing` and `Cancelled`.
     """
     chosen = chosen_pages(capture, pages)
     kin: dict[str, str] = {}
@@ -315,17 +308,15 @@ def lighten(
     conditions = [Conditions(device_named(name), runs=runs) for name in devices or USUAL_DEVICES]
     glances = () if devices else tuple(DEVICES.values())
     with browser_for(capture) as browser:
+        session = Session.of(browser, capture, progress, machines)
         if isinstance(wanted, Plan):
-            before = weigh_pages(browser, capture, chosen, conditions, progress)
+            before = weigh_pages(session, chosen, conditions)
             fitting = fit(wanted, capture)
             notices = [*capture.notices, *fitting.notices()]
-            order = Order(kin=kin)
-            return carry_out(browser, capture, fitting.plan, before, progress, notices, order, glances=glances)
+            return carry_out(session, fitting.plan, before, notices, Order(kin=kin), glances=glances)
         known = replace(seen or SurveyInputs(()), kin=kin)
-        baseline = weigh_and_survey(
-            browser, capture, chosen, conditions, wanted, progress, seen=known, images=images, delivery=delivery
-        )
+        baseline = weigh_and_survey(session, chosen, conditions, wanted, seen=known, images=images, delivery=delivery)
         plan = replace(baseline.plan, keep=keep or Keep())
-        order, notices = Order(later=later_of(capture, seen), kin=kin), baseline.notices
-        found = carry_out(browser, capture, plan, baseline.weigh_ins, progress, notices, order, glances=glances)
-        return replace(found, excess=baseline.excess)
+        order = Order(later=later_of(capture, seen), kin=kin)
+        result = carry_out(session, plan, baseline.weigh_ins, baseline.notices, order, glances=glances)
+        return replace(result, excess=baseline.excess)

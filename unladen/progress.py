@@ -54,7 +54,6 @@ class Progress:
     told what a check finds of each page as soon as it does.
 
     While `paused()` is true a step does not return. `easy()` asks for one thing at a time, with rests between.
-    `machines` is the address of a scheduler that encodes, visits and looks are sent to; "" for this machine.
     `patience`: how long (s) a paused step waits before it raises `SetDown`, which is a `Cancelled`; for ever without
     one.
     """
@@ -63,7 +62,6 @@ class Progress:
     cancelled: Callable[[], bool] = field(default=_never)
     paused: Callable[[], bool] = field(default=_never)
     easy: Callable[[], bool] = field(default=_never)
-    machines: str = ""
     patience: float | None = None
     found: Callable[[Proof], None] = field(default=_keep_to_oneself)
 
@@ -115,7 +113,6 @@ class Relay:
             lambda: self._stopped,
             lambda: self._paused,
             lambda: self._easy,
-            progress.machines,
             found=self._proofs.append,
         )
 

@@ -117,16 +117,17 @@ def limit_of_environment() -> int:
 
 
 class WorkCache:
-    """ChangeResults of works on the bodies of a store.
+    """Results of costly work on the bodies of a store.
 
-    What was made lies in a store of its own, the least used of it goes first.
-
-    A body that is handed over is in the other store too and stays there whatever goes here.
+    New bodies lie in a store of their own, from which the least recently used go first. A body that is handed over is
+    in the other store too and stays there. `machines`: address of a scheduler that work is sent to; "" for processes of
+    this machine.
     """
 
-    def __init__(self, root: Path, store: BodyStore, limit: int | None = None) -> None:
+    def __init__(self, root: Path, store: BodyStore, limit: int | None = None, *, machines: str = "") -> None:
         self.root = root
         self.store = store
+        self.machines = machines
         self.made = BodyStore(root / "made")
         self.limit = limit_of_environment() if limit is None else limit
         self.hits = 0
@@ -202,7 +203,7 @@ class WorkCache:
     ) -> dict[Job, Outcome]:
         """The outcomes for many bodies (digest and work each), several at a time; raises `Cancelled` at once.
 
-        They run on `executor` if there is one, else where `progress.machines` says, else in processes of this machine.
+        They run on `executor` if there is one, else on the cache's machines, else in processes of this machine.
         A work that takes too long or kills its worker is refused, and the rest goes on.
         """
         found = {job: known for job in dict.fromkeys(wanted) if (known := self.known(*job))}
@@ -217,7 +218,7 @@ class WorkCache:
 
         tick()
         while waiting:
-            with workers(executor, progress.machines) as (pool, width):
+            with workers(executor, self.machines) as (pool, width):
                 drain: Drain[Job, Made | str] = Drain(pool, width, self._submit, _seconds_for, land, progress, tick)
                 alone = drain.run(waiting)
             for job in alone:  # one of these broke the pool; each gets a pool of its own to find out which
@@ -275,6 +276,11 @@ class WorkCache:
                 yield path.stat().st_mtime, outcome.size, path, outcome.digest
             except (OSError, ValueError, TypeError, KeyError):
                 yield 0.0, 0, path, ""  # of an older version, or cut off: of no use to anybody
+
+
+def work_cache_of(store: BodyStore, machines: str = "") -> WorkCache:
+    """The work cache that lies beside a store."""
+    return WorkCache(Path(store.root).parent / "memo", store, machines=machines)
 
 
 def _read(path: Path) -> Outcome:

@@ -9,8 +9,7 @@ from concurrent.futures.process import BrokenProcessPool
 
 from unladen.capture import BodyStore
 from unladen.executors import kill, new_pool
-from unladen.lighten import work_cache_of
-from unladen.work_cache import BEYOND_LIMITS, Outcome, Work, attempt
+from unladen.work_cache import BEYOND_LIMITS, Outcome, Work, attempt, work_cache_of
 
 _SECONDS = 60
 _lock = threading.Lock()

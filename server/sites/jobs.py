@@ -278,15 +278,7 @@ class _Orders:
 
 def _progress(job: Job) -> Progress:
     orders = _Orders(job)
-    return Progress(
-        orders.report,
-        orders.cancelled,
-        orders.is_paused,
-        orders.goes_easy,
-        settings.MACHINES,
-        _PATIENCE,
-        orders.found,
-    )
+    return Progress(orders.report, orders.cancelled, orders.is_paused, orders.goes_easy, _PATIENCE, orders.found)
 
 
 @contextmanager

@@ -13,7 +13,6 @@ from django.conf import settings
 
 from server.sites.models import Site, StoredWeighIn
 from unladen.capture import BodyStore, Capture
-from unladen.lighten import work_cache_of
 from unladen.survey import SiteImage, SurveyInputs
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
@@ -21,7 +20,7 @@ from unladen.weigh.records.parties import rules_from
 from unladen.weigh.records.placed import placed
 from unladen.weigh.visits.again import reads_of
 from unladen.weigh.visits.walk import Walk
-from unladen.work_cache import WorkCache
+from unladen.work_cache import WorkCache, work_cache_of
 
 
 def folder(site_id: UUID) -> Path:

@@ -38,9 +38,11 @@ from unladen.plan.presets import Preset
 from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings
 from unladen.survey import SurveyInputs
+from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, device_named, link_named
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.records.parties import rules_from
+from unladen.weigh.session import Session
 from unladen.weigh.visits.recording import Visiting, record_site
 from unladen.weigh.visits.walk import orders_from, walk_pages
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
@@ -150,12 +152,10 @@ def _weigh_first(
             for weigh_in in known.values():
                 at_once(weigh_in)
         found = weigh_and_survey(
-            browser,
-            capture,
+            _session(browser, capture, progress),
             pages,
             conditions,
             old.effort if old else _FIRST_EFFORT,
-            progress,
             pictures=True,
             seen=seen,
             images=images,
@@ -168,7 +168,7 @@ def _weigh_first(
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
     for row in rows:
         row.pinned, row.name = True, _FIRST_NAME
-    encode_all(capture, plan, found.images, progress)
+    encode_all(capture, plan, found.images, progress, settings.MACHINES)
     baseline = {
         "weigh_ins": [str(row.pk) for row in rows],
         "left_out": max(0, len(among) - len(pages)),
@@ -211,7 +211,7 @@ def weigh_more(site: Site, params: dict[str, Any], progress: Progress) -> Outcom
         for side, version in sides:
             pages = [version.page(path) for path in params["pages"]]
             stage = "weigh" if side == Side.FOUND else "weigh again"
-            weighed = weigh_pages(browser, version, pages, conditions, progress, stage=stage, pictures=True)
+            weighed = weigh_pages(_session(browser, version, progress), pages, conditions, stage=stage, pictures=True)
             rows += [storage.row_of(site, side, weigh_in, capture.base_url) for weigh_in in weighed]
     if params["visit"] != "repeat":
         return Outcome(weigh_ins=rows)
@@ -226,7 +226,7 @@ def walk(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     orders = {page: orders_from(wanted) for page, wanted in site.walking.items()}
     devices = [DEVICES[name] for name in USUAL_DEVICES]
     with browser_for(capture) as browser:
-        walks = walk_pages(browser, capture, pages, devices, orders, progress)
+        walks = walk_pages(_session(browser, capture, progress), pages, devices, orders)
     fresh = {(w.page, w.device.name) for w in walks}
     seen = _seen(site)
     known = [w for w in seen.walks if (w.page, w.device.name) not in fresh]
@@ -248,7 +248,7 @@ def refine(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     walking = {page: orders_from(wanted) for page, wanted in site.walking.items()}
     glances = tuple(DEVICES.values()) if settings.GLANCES else ()
     with browser_for(capture) as browser:
-        look_ahead(browser, capture, seen.weigh_ins, progress, walking, glances=glances)
+        look_ahead(_session(browser, capture, progress), seen.weigh_ins, walking, glances=glances)
     return outcome
 
 
@@ -265,12 +265,24 @@ def narrow(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     return replace(outcome, instead=run)
 
 
+def _proposed(
+    site: Site,
+    effort: str,
+    images: ImageSettings,
+    delivery: Delivery,
+    progress: Progress,
+    seen: SurveyInputs | None = None,
+) -> Baseline:
+    """The survey of a site with what an effort proposes under some settings."""
+    inputs = seen or _seen(site)
+    capture = storage.capture_of(site)
+    return surveyed(capture, inputs, effort, progress, images=images, delivery=delivery, machines=settings.MACHINES)
+
+
 def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
     """The excess of all that is known by now, and what could be done about it, beside what the plan wants already."""
     plan = plans.plan_of(plans.head_of(site))
-    found = surveyed(
-        storage.capture_of(site), seen, plan.effort, progress, images=plan.images, delivery=plan.delivery
-    )
+    found = _proposed(site, plan.effort, plan.images, plan.delivery, progress, seen)
     fields = {"baseline": site.baseline | _surveyed(found), "unrefined": False}
     return Outcome(fields, commands=[Propose(found.plan)])
 
@@ -280,8 +292,8 @@ def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     effort = plans.plan_of(plans.head_of(site)).effort
     images, delivery = ImageSettings.from_json(params["images"]), Delivery.from_json(params["delivery"])
     capture = storage.capture_of(site)
-    found = surveyed(capture, _seen(site), effort, progress, images=images, delivery=delivery)
-    encode_all(capture, found.plan, found.images, progress)
+    found = _proposed(site, effort, images, delivery, progress)
+    encode_all(capture, found.plan, found.images, progress, settings.MACHINES)
     return Outcome(
         {"baseline": site.baseline | _surveyed(found), "unrefined": False},
         commands=[SetSettings(images, delivery), Propose(found.plan)],
@@ -291,7 +303,7 @@ def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 def encode(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """The files of the plan made ready, so that their bytes are known."""
     plan = plans.plan_of(plans.head_of(site))
-    encode_all(storage.capture_of(site), plan, storage.images_of(site), progress)
+    encode_all(storage.capture_of(site), plan, storage.images_of(site), progress, settings.MACHINES)
     return Outcome()
 
 
@@ -301,8 +313,8 @@ def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     old, capture = plans.plan_of(head), storage.capture_of(site)
     given = params.get("preset")
     preset = Preset.from_json(given) if given else Preset(params["effort"], old.images, old.delivery)
-    found = surveyed(capture, _seen(site), preset.effort, progress, images=preset.images, delivery=preset.delivery)
-    encode_all(capture, found.plan, found.images, progress)
+    found = _proposed(site, preset.effort, preset.images, preset.delivery, progress)
+    encode_all(capture, found.plan, found.images, progress, settings.MACHINES)
     command = TakeEffort(preset.applied_to(found.plan))
     first = params.get("first", "")
     outcome = _carry_out(site, capture, head, command.apply(old), found.notices, progress, first=first)
@@ -338,10 +350,14 @@ def _carry_out(
     )
     with browser_for(capture) as browser:
         glances = tuple(DEVICES.values()) if settings.GLANCES else ()
-        found = carry_out(browser, capture, plan, seen.weigh_ins, progress, notices, order, glances=glances)
+        found = carry_out(_session(browser, capture, progress), plan, seen.weigh_ins, notices, order, glances=glances)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
     run = runs.new_run(site, found, capture, site.baseline["weigh_ins"], [str(row.pk) for row in rows])
     return Outcome(weigh_ins=rows, run=run, base=base, plan=plan)
+
+
+def _session(browser: Browser, capture: Capture, progress: Progress) -> Session:
+    return Session.of(browser, capture, progress, settings.MACHINES)
 
 
 def _seen(site: Site) -> SurveyInputs:

@@ -15,9 +15,8 @@ from tests.sites import page, photo, zip_of
 from unladen.check.compare import compare
 from unladen.check.page_checks import PageChecks
 from unladen.check.snapshot import Snapshot
-from unladen.lighten import work_cache_of
 from unladen.weigh.records.conditions import device_named
-from unladen.work_cache import WorkCache
+from unladen.work_cache import WorkCache, work_cache_of
 
 SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 # Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted`

@@ -21,7 +21,9 @@ from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.link.freshness import asked_again
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions, Link
 from unladen.weigh.records.export import har_of
+from unladen.weigh.session import Session
 from unladen.weigh.visits.lanes import in_lanes
+from unladen.weigh.visits.remote import Batch
 from unladen.weigh.visits.visit import visit
 from unladen.weigh.visits.weighing import browser_for, weigh_page, weigh_pages
 
@@ -214,7 +216,7 @@ class Exact(BrowserCase):
 
         urls = [p.url for p in capture.pages()]
         with browser_for(capture) as browser:
-            in_lanes(browser, urls * 10, one, Progress(), "weigh", str, served=capture)
+            in_lanes(Session.of(browser, capture, Progress()), Batch("weigh", urls * 10, one, str), serves=True)
         self.assertEqual((len(seen), {len(counts) for counts in seen.values()}), (10, {1}))
 
     def test_a_har_that_was_exported_weighs_the_same_when_it_comes_back(self) -> None:
@@ -236,7 +238,7 @@ class Exact(BrowserCase):
         target.write_text(json.dumps(har_of(capture, [found])))
         again = read_site(target, self.store)
         with browser_for(again) as browser:
-            (back,) = weigh_pages(browser, again, again.pages(), [DESKTOP], Progress())
+            (back,) = weigh_pages(Session.of(browser, again, Progress()), again.pages(), [DESKTOP])
         names = ("requests", "transferred", "decoded", "kinds", "missing")
         self.assertEqual([back.as_json()[n] for n in names], [found.as_json()[n] for n in names])
         self.assertEqual(found.as_json()["missing"], [HOST + "gone.jpg"])

@@ -10,6 +10,7 @@ from unladen.capture import read_site, read_zip, write_zip
 from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import USUAL_DEVICES
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 
@@ -25,7 +26,9 @@ class RealPages(BrowserCase):
         again = read_zip(self.folder / "out.zip", self.store)
         with browser_for(again) as browser:
             conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in result.before))
-            weighed = weigh_pages(browser, again, [again.page(path) for path in pages], conditions, Progress())
+            weighed = weigh_pages(
+                Session.of(browser, again, Progress()), [again.page(path) for path in pages], conditions
+            )
         self.assertEqual(sum(w.visit.transferred for w in weighed), result.account.after.bytes)
         return result
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture
 from unladen.check import Check
-from unladen.lighten import Lightened, lighten, work_cache_of
+from unladen.lighten import Lightened, lighten
 from unladen.plan import Plan
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 STYLE = b"body{margin:0;font:16px/1.5 sans-serif}.post img{width:100%;height:auto;display:block}.lead{height:900px}.gone{color:red}"
@@ -51,11 +52,14 @@ class PageGroups(FolderCase):
         # What nobody looked at looks as before, and is as light as if all had been weighed.
         phone = [Conditions(DEVICES["phone"])]
         with browser_for(capture) as browser:
-            check = Check(browser, capture, work_cache_of(capture.store), capture.pages(), [phone[0].device])
-            verdict = check.run(found.plan, found.outcomes, Progress())
+            check = Check(Session.of(browser, capture, Progress()), capture.pages(), [phone[0].device])
+            verdict = check.run(found.plan, found.outcomes)
             self.assertEqual([pair.page for pair in verdict.pairs if not pair.passed], [])
             weights = [
-                sum(w.visit.transferred for w in weigh_pages(browser, side, capture.pages(), phone, Progress()))
+                sum(
+                    w.visit.transferred
+                    for w in weigh_pages(Session.of(browser, side, Progress()), capture.pages(), phone)
+                )
                 for side in (found.capture, whole.capture, capture)
             ]
         self.assertLess(weights[0], weights[1] * 1.05)

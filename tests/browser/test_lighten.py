@@ -21,8 +21,8 @@ from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
 from unladen.plan import Keep
 from unladen.progress import Progress
-from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, Device
+from unladen.weigh.session import Session
 from unladen.weigh.visits import again
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -113,9 +113,11 @@ class Checks(BrowserCase):
     def test_what_the_user_insists_on_is_done_and_the_rest_is_compared_with_that(self) -> None:
         capture = self.capture(FILES | {"index.html": TOUCHY})
         browser = self.serve(capture)
-        first = weigh_and_survey(browser, capture, [capture.page("/index.html")], [DESKTOP], "steady", Progress())
+        first = weigh_and_survey(
+            Session.of(browser, capture, Progress()), [capture.page("/index.html")], [DESKTOP], "steady"
+        )
         plan = first.plan.changed(lambda c: replace(c, insist=c.targets == ("/hero.jpg",)))
-        result = carry_out(browser, capture, plan, first.weigh_ins, Progress())
+        result = carry_out(Session.of(browser, capture, Progress()), plan, first.weigh_ins)
         self.assertEqual(set_aside(result), {})
         self.assertIn(b"hero.webp", result.capture.body(result.capture.page("/index.html")))
         self.assertGreater(result.account.saved_by("webp:/low.jpg").bytes, 0)
@@ -143,19 +145,11 @@ class Checks(BrowserCase):
         weighed: list[str] = []
         original = again.weigh_lacking
 
-        def counted(
-            browser: Browser,
-            capture: Capture,
-            pages: Sequence[Exchange],
-            conditions: Any,
-            known: Any,
-            *rest: Any,
-            **named: Any,
-        ) -> Any:
+        def counted(session: Session, pages: Sequence[Exchange], conditions: Any, known: Any, **named: Any) -> Any:
             there = {page for page, _ in known}
             names = (page.url.rpartition("/")[2] for page in pages)
             weighed.extend(name for name in names if f"/{name}" not in there)
-            return original(browser, capture, pages, conditions, known, *rest, **named)
+            return original(session, pages, conditions, known, **named)
 
         with mock.patch.object(again, "weigh_lacking", counted):
             first = lighten(capture, "gentle", Progress(), devices=["phone"])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from typing import Any
+from unittest import mock
 
 from tests.machines import MachinesCase
 from tests.sites import page, photo
@@ -13,6 +14,7 @@ from unladen.lighten import Lightened, lighten
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.session import Session
 from unladen.weigh.visits import remote
 from unladen.weigh.visits.walk import walk_pages
 from unladen.weigh.visits.weighing import browser_for
@@ -58,7 +60,7 @@ class Elsewhere(MachinesCase):
                 victim.kill()
 
         site = self.site()
-        there = lighten(site, "steady", Progress(report, machines=address), devices=["phone"])
+        there = lighten(site, "steady", Progress(report), devices=["phone"], machines=address)
         self.assertIsNotNone(victim.wait(20))
         here_folder = self.folder / "alone"
         here_folder.mkdir()
@@ -80,25 +82,20 @@ class Elsewhere(MachinesCase):
         site = self.site()
         devices = [DEVICES["phone"]]
         with browser_for(site) as browser:
-            there = walk_pages(browser, site, site.pages(), devices, {}, Progress(machines=address))
-            here = walk_pages(browser, site, site.pages(), devices, {}, Progress())
+            there = walk_pages(Session.of(browser, site, Progress(), address), site.pages(), devices, {})
+            here = walk_pages(Session.of(browser, site, Progress()), site.pages(), devices, {})
         self.assertEqual([walk.to_record() for walk in there], [walk.to_record() for walk in here])
         self.assertTrue(all(walk.steps for walk in there))
 
     def test_a_body_travels_once_to_each_worker(self) -> None:
         address = self.scheduler_and_workers(1)
         site = self.site()
-        remote_task = remote.RemoteTask(_sizes, ())
-        with browser_for(site) as browser:
-            machine = remote.machine_of(browser)
 
         def visits(capture: Capture, count: int) -> list[int]:
-            progress = Progress(machines=address)
-            jobs = list(range(count))
-            found = remote.visits_elsewhere(
-                capture, jobs, lambda _: remote_task, machine, progress, "weigh", str, lambda _: None
-            )
-            return [found[number] for number in jobs]
+            with browser_for(capture) as browser:
+                session = Session.of(browser, capture, Progress(), address)
+                found = remote.visits_elsewhere(session, _sizing(count), remote.machine_of(browser))
+            return [found[number] for number in range(count)]
 
         first = visits(site, 3)
         self.assertEqual(len(set(first)), 1)
@@ -112,16 +109,14 @@ class Elsewhere(MachinesCase):
         address = self.scheduler_and_workers(1)
         site = self.site()
         with self.assertRaisesRegex(MachinesMissing, "this machine has Chromium 1"):
-            remote.visits_elsewhere(
-                site,
-                [0],
-                lambda _: remote.RemoteTask(_sizes, ()),
-                "Chromium 1",
-                Progress(machines=address),
-                "weigh",
-                str,
-                lambda _: None,
-            )
+            session = Session.of(mock.Mock(), site, Progress(), address)
+            remote.visits_elsewhere(session, _sizing(1), "Chromium 1")
+
+
+def _sizing(count: int) -> remote.Batch[int, int]:
+    """So many questions for how many bodies a worker holds."""
+    task = remote.RemoteTask(_sizes, ())
+    return remote.Batch("weigh", list(range(count)), lambda _, job: job, str, lambda _: task)
 
 
 def _sizes(_browser: object, capture: Capture) -> int:

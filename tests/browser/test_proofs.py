@@ -6,11 +6,12 @@ from tests.browser.cases import BrowserCase
 from tests.sites import page, photo
 from unladen.check import ChangeResults, Check, Standing, Verdict
 from unladen.errors import Cancelled
-from unladen.lighten import Order, carry_out, surveyed, work_cache_of
+from unladen.lighten import Order, carry_out, surveyed
 from unladen.progress import Progress, Proof, Proven
 from unladen.remedies import ImageSettings
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import weigh_pages
 
 PHONE = DEVICES["phone"]
@@ -35,17 +36,20 @@ class Told(BrowserCase):
         """A site, and the plan of steady for it."""
         self.site = self.capture(files)
         self.serve(self.site)
-        found = weigh_pages(self.browser, self.site, self.site.pages(), [Conditions(PHONE)], Progress(), layouts=True)
+        found = weigh_pages(
+            Session.of(self.browser, self.site, Progress()), self.site.pages(), [Conditions(PHONE)], layouts=True
+        )
         images = ImageSettings(avif=False)  # encodes of these take longest and tell nothing here
         self.plan = surveyed(self.site, SurveyInputs(found), "steady", Progress(), images=images).plan
         self.assertTrue(self.plan.counting())
 
     def check(self, first: str = "") -> Verdict | None:
         """What comes of a check of the plan, unless it is stopped."""
-        work_cache, pages = work_cache_of(self.store), self.site.pages()
-        check = Check(self.browser, self.site, work_cache, pages, [PHONE], first=first, haste=True)
+        progress = Progress(cancelled=lambda: self.stopped, found=self.found)
+        session = Session.of(self.browser, self.site, progress)
+        check = Check(session, self.site.pages(), [PHONE], first=first, haste=True)
         try:
-            return check.run(self.plan, ChangeResults(), Progress(cancelled=lambda: self.stopped, found=self.found))
+            return check.run(self.plan, ChangeResults())
         except Cancelled:
             return None
 
@@ -100,11 +104,13 @@ class Told(BrowserCase):
         files = {f"{n}.jpg": photo(420, 280, seed=n) for n in range(12)}
         self.survey({"index.html": page(pictures + touchy)} | files)
         before = weigh_pages(
-            self.browser, self.site, self.site.pages(), [Conditions(PHONE)], Progress(), layouts=True
+            Session.of(self.browser, self.site, Progress()), self.site.pages(), [Conditions(PHONE)], layouts=True
         )
 
         def carried_out(order: Order) -> ChangeResults:
-            result = carry_out(self.browser, self.site, self.plan, before, Progress(), order=order, glances=[])
+            result = carry_out(
+                Session.of(self.browser, self.site, Progress()), self.plan, before, order=order, glances=[]
+            )
             self.assertTrue(all(pair.passed for pair in result.pairs))
             return result.outcomes
 

@@ -22,6 +22,7 @@ from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.page_scripts import kept_in_page
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES
+from unladen.weigh.session import Session
 from unladen.work_cache import WorkCache
 
 PHONE = DEVICES["phone"]
@@ -300,8 +301,8 @@ class Matching(BrowserCase):
     def test_looks_at_the_page_as_found_are_there_before_anyone_asks(self) -> None:
         found = self.capture({"index.html": page("<p>x<button onclick='this.hidden=1'>Go</button>")})
         work_cache = WorkCache(self.folder / "memo", self.store)
-        check = Check(self.serve(found), found, work_cache, found.pages(), [PHONE])
-        check.look_ahead(Progress())
+        check = Check(Session(self.serve(found), found, work_cache, Progress()), found.pages(), [PHONE])
+        check.look_ahead()
         # Another process later on: the same place on the disk.
         page_checks = PageChecks(self.browser, WorkCache(self.folder / "memo", self.store))
         (seen,) = page_checks.compared(found, found, found.page("/index.html"), [PHONE])

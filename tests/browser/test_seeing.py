@@ -429,7 +429,7 @@ class Lost(BrowserCase):
             "pressing the other button on the paragraph “Ask me”",
             "pressing the key ArrowDown on the part “Choose”",
             "after pressing the key /, another element has the focus",
-            "'says 5 coins'] → ['shows', 'says 6 coins'",
+            "says 6 coins",
             "after pressing the button “Open”, the address or the state of the page differs",
         ):
             self.assertIn(words, told)

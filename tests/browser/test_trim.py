@@ -19,6 +19,7 @@ from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES
+from unladen.weigh.session import Session
 from unladen.weigh.visits.walk import walk_pages
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -333,7 +334,7 @@ class Withheld(BrowserCase):
         }
         capture = self.capture(files)
         browser = self.serve(capture)
-        walks = walk_pages(browser, capture, capture.pages(), [DEVICES["phone"]], {}, Progress())
+        walks = walk_pages(Session.of(browser, capture, Progress()), capture.pages(), [DEVICES["phone"]], {})
         return lighten(capture, "bold", Progress(), devices=["phone"], seen=SurveyInputs([], walks=walks))
 
     def test_what_nobody_called_comes_when_somebody_does(self) -> None:

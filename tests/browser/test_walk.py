@@ -11,6 +11,7 @@ from unladen.lighten import lighten
 from unladen.progress import Progress
 from unladen.survey import SurveyInputs
 from unladen.weigh.records.conditions import DEVICES, Conditions
+from unladen.weigh.session import Session
 from unladen.weigh.visits.walk import Step, Walk, WalkOrders, orders_from, walk_page, walk_pages
 from unladen.weigh.visits.weighing import weigh_pages
 
@@ -150,7 +151,9 @@ class Walks(BrowserCase):
             said(FAR + "x.js", js, "text/javascript"),
         ]
         capture = capture_of_responses("t", responses, self.store, [])
-        with_frames = walk_pages(self.serve(capture), capture, capture.pages(), [DEVICES["phone"]], {}, Progress())
+        with_frames = walk_pages(
+            Session.of(self.serve(capture), capture, Progress()), capture.pages(), [DEVICES["phone"]], {}
+        )
         (use,) = with_frames[0].files
         text = js.decode().encode("utf-16-le")
         used = "".join(text[2 * a : 2 * b].decode("utf-16-le") for a, b in use.used)
@@ -168,8 +171,8 @@ class Walks(BrowserCase):
         capture = self.capture(files)
         browser = self.serve(capture)
         conditions = [Conditions(DEVICES["desktop"])]
-        weigh_ins = weigh_pages(browser, capture, capture.pages(), conditions, Progress())
-        walks = walk_pages(browser, capture, capture.pages(), [DEVICES["desktop"]], {}, Progress())
+        weigh_ins = weigh_pages(Session.of(browser, capture, Progress()), capture.pages(), conditions)
+        walks = walk_pages(Session.of(browser, capture, Progress()), capture.pages(), [DEVICES["desktop"]], {})
         self.assertEqual({url.rsplit("/", 1)[-1] for url in walks[0].came}, {"one.jpg", "two.jpg"})
         self.assertEqual(Walk.from_record(walks[0].to_record()), walks[0])
         seen = SurveyInputs(weigh_ins, walks=walks)

@@ -19,12 +19,14 @@ from unladen.build import build
 from unladen.capture import Capture, read_site
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.check import ChangeResults
-from unladen.lighten import Baseline, Lightened, as_planned, carry_out, weigh_and_survey, work_cache_of
+from unladen.lighten import Baseline, Lightened, as_planned, carry_out, weigh_and_survey
 from unladen.plan import ChooseEmbed, EmbedChoice, Plan
 from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import DEVICES, Conditions, link_named
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_page
+from unladen.work_cache import work_cache_of
 
 _TWO_FRAMES = "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
 HOST = "https://site.example/"
@@ -73,7 +75,7 @@ class WantedCase(BrowserCase):
     def proposed(self, capture: Capture, effort: str, devices: tuple[str, ...] = ("phone", "desktop")) -> Baseline:
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES[name], runs=1) for name in devices]
-            return weigh_and_survey(browser, capture, [capture.page("/")], conditions, effort, Progress())
+            return weigh_and_survey(Session.of(browser, capture, Progress()), [capture.page("/")], conditions, effort)
 
     def lightened(
         self,
@@ -86,9 +88,11 @@ class WantedCase(BrowserCase):
         """The whole way with the changes of these remedies; all must add up and pass."""
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES[name], runs=1) for name in devices]
-            base = weigh_and_survey(browser, capture, [capture.page(path)], conditions, effort, Progress())
+            base = weigh_and_survey(
+                Session.of(browser, capture, Progress()), [capture.page(path)], conditions, effort
+            )
             plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if not only or c.remedy in only))
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
+            result = carry_out(Session.of(browser, capture, Progress()), plan, base.weigh_ins, glances=())
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual([pair.differences for pair in result.pairs if not pair.passed], [])
         return result
@@ -183,9 +187,9 @@ class Stills(WantedCase):
         capture = self.site(frame(1) + quiet, *player(1), *player(2))
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
-            base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
+            base = weigh_and_survey(Session.of(browser, capture, Progress()), [capture.page("/")], conditions, "bold")
             plan = ChooseEmbed(f"embed:{REEL}1", EmbedChoice("still", below=700)).apply(base.plan)
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
+            result = carry_out(Session.of(browser, capture, Progress()), plan, base.weigh_ins, glances=())
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)
@@ -223,10 +227,12 @@ class Stills(WantedCase):
         capture = self.site(frame(1) + guard, *player(1, 30_000))
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES["desktop"], runs=1)]
-            base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "steady", Progress())
+            base = weigh_and_survey(
+                Session.of(browser, capture, Progress()), [capture.page("/")], conditions, "steady"
+            )
             plan = replace(base.plan, changes=tuple(c for c in base.plan.changes if c.remedy == "embed"))
             self.assertEqual(len(plan.changes), 1)
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
+            result = carry_out(Session.of(browser, capture, Progress()), plan, base.weigh_ins, glances=())
         (reason,) = set_aside(result).values()
         self.assertIn("does not open", reason)
         self.assertEqual(result.capture.exchanges, capture.exchanges)
@@ -263,9 +269,9 @@ class Waiting(WantedCase):
         capture = self.site(f"<p>Text</p><div id=gate></div><script async src={GATE}w.js></script>", *parts)
         with browser_for(capture) as browser:
             conditions = [Conditions(DEVICES[name], runs=1) for name in ("phone", "desktop")]
-            base = weigh_and_survey(browser, capture, [capture.page("/")], conditions, "bold", Progress())
+            base = weigh_and_survey(Session.of(browser, capture, Progress()), [capture.page("/")], conditions, "bold")
             plan = ChooseEmbed(f"delay-scripts:{GATE}w.js", EmbedChoice("click", "Tickets")).apply(base.plan)
-            result = carry_out(browser, capture, plan, base.weigh_ins, Progress(), glances=())
+            result = carry_out(Session.of(browser, capture, Progress()), plan, base.weigh_ins, glances=())
         self.assertTrue(result.account.adds_up(), result.account)
         self.assertEqual(set_aside(result), {})
         browser = self.serve(capture)

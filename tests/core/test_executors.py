@@ -31,16 +31,15 @@ class Machines(MachinesCase):
                 victim.kill()
 
         jobs = self.jobs()
-        there = WorkCache(self.folder / "there", self.store)
+        there = WorkCache(self.folder / "there", self.store, machines=address)
         with mock.patch.dict(os.environ, shown):
-            found = there.outcomes(jobs, Progress(report, machines=address), "survey")
+            found = there.outcomes(jobs, Progress(report), "survey")
         self.assertIsNotNone(victim.wait(20))
         here = WorkCache(self.folder / "here", self.store)
         with ThreadPoolExecutor(2) as pool:
             self.assertEqual(found, here.outcomes(jobs, Progress(), "survey", pool))
 
     def test_in_the_clear_only_this_machine_is_spoken_to(self) -> None:
-        work_cache = WorkCache(self.folder / "memo", self.store)
         for address, words in (
             ("tcp://10.0.0.5:8786", "not used"),
             ("tcp://localhost.evil.example:8786", "not used"),
@@ -50,7 +49,11 @@ class Machines(MachinesCase):
             ("tls://10.0.0.5:8786", "MULE_MACHINES_CA is not set"),
         ):
             with self.assertRaisesRegex(MachinesMissing, words):
-                work_cache.outcomes(self.jobs(), Progress(machines=address), "survey")
+                self.cache(address).outcomes(self.jobs(), Progress(), "survey")
+
+    def cache(self, address: str) -> WorkCache:
+        """Nothing is known yet, and work is sent to an address."""
+        return WorkCache(self.folder / "memo", self.store, machines=address)
 
     def jobs(self) -> list[Job]:
         digests = [self.store.put(photo(300, 200, seed)) for seed in range(6)] + [self.store.put(b"no image")]
@@ -58,23 +61,23 @@ class Machines(MachinesCase):
 
     def test_the_same_work_runs_on_a_scheduler_and_comes_out_the_same(self) -> None:
         address = self.scheduler_and_workers(2)
-        there = WorkCache(self.folder / "there", self.store)
+        there = WorkCache(self.folder / "there", self.store, machines=address)
         here = WorkCache(self.folder / "here", self.store)
         jobs = self.jobs()
-        found = there.outcomes(jobs, Progress(machines=address), "survey")
+        found = there.outcomes(jobs, Progress(), "survey")
         with ThreadPoolExecutor(2) as pool:  # any executor will do
             self.assertEqual(found, here.outcomes(jobs, Progress(), "survey", pool))
         self.assertTrue(found[jobs[-1]].refused)
 
     def test_one_that_does_not_answer_is_said(self) -> None:
-        work_cache = WorkCache(self.folder / "memo", self.store)
+        work_cache = self.cache("tcp://127.0.0.1:9")
         with self.assertRaisesRegex(MachinesMissing, "tcp://127.0.0.1:9 does not answer"):
-            work_cache.outcomes(self.jobs(), Progress(machines="tcp://127.0.0.1:9"), "survey")
+            work_cache.outcomes(self.jobs(), Progress(), "survey")
 
     def test_workers_that_do_not_know_us_are_said_and_nothing_is_kept(self) -> None:
         address = self.start("dask_scheduler", "--host", "127.0.0.1", "--port", "0", knows_us=False)
         self.start("dask_worker", address, "--nthreads", "1", "--host", "127.0.0.1", "--no-nanny", knows_us=False)
-        work_cache = WorkCache(self.folder / "memo", self.store)
+        work_cache = self.cache(address)
         with self.assertRaisesRegex(MachinesMissing, "cannot run this version"):
-            work_cache.outcomes(self.jobs(), Progress(machines=address), "survey")
+            work_cache.outcomes(self.jobs(), Progress(), "survey")
         self.assertEqual(list(work_cache.root.glob("*.json")), [])

@@ -20,8 +20,10 @@ from unladen.progress import Progress, Proof, Proven, Relay, time_left
 from unladen.replay import Served
 from unladen.weigh.chromium.recorder import Seen, _answered, _fields, _scripts_of
 from unladen.weigh.records.model import Request
+from unladen.weigh.session import Session
 from unladen.weigh.visits.joining import Places, join, name_scripts
 from unladen.weigh.visits.lanes import in_lanes
+from unladen.weigh.visits.remote import Batch
 
 HOST = "https://site.example/"
 
@@ -44,7 +46,8 @@ class Lanes(FolderCase):
         self.site = self.capture({"index.html": page("")})
 
     def run_lanes(self, jobs: list[int], one: Any, progress: Progress | None = None, **more: Any) -> list[Any]:
-        return in_lanes(lane("first"), jobs, one, progress or Progress(), "weigh", str, served=self.site, **more)
+        session = Session.of(lane("first"), self.site, progress or Progress())
+        return in_lanes(session, Batch("weigh", jobs, one, str), serves=True, **more)
 
     def test_each_outcome_is_told_once_as_it_comes_by_the_thread_of_the_caller(self) -> None:
         told: list[tuple[int, int]] = []

@@ -13,39 +13,37 @@ from unladen.check.page_checks import PageChecks, by_address
 from unladen.check.pairs import Difference, PageCheck
 from unladen.check.tolerating import tolerated
 from unladen.plan import Tolerance
-from unladen.progress import Progress
 from unladen.schemas import document_of, object_of
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.session import Session
 from unladen.weigh.visits.lanes import in_lanes
+from unladen.weigh.visits.remote import Batch
 from unladen.weigh.visits.walk import WalkOrders
-from unladen.work_cache import WorkCache
 
 FORMAT = "unladen/check/1"
 
 
 def compare_sites(
-    browser: Browser,
-    before: Capture,
+    session: Session,
     after: Capture,
     paths: Sequence[str],
     devices: Sequence[Device],
-    work_cache: WorkCache,
-    progress: Progress,
     *,
     quick: bool = False,
     tolerance: Tolerance | None = None,
     orders: Mapping[str, WalkOrders] | None = None,
 ) -> list[PageCheck]:
-    """All pages of the first one, or those of these paths, on all devices; raises `BadInput` and `Cancelled`.
+    """Page checks of the session's capture and another one, for all pages or these paths, on all devices.
 
-    `tolerance` is what may differ, `orders` what walks do besides, by the path of the page. Both captures must have the
-    same store. A page that only one of them has is a difference.
+    `tolerance`: accepted differences; `orders`: custom steps of walks, by the path of the page. Both captures must have
+    the same store. A page that only one of them has is a difference. Raises `BadInput` and `Cancelled`.
     """
+    before, browser = session.capture, session.browser
     after = at_the_same_address(after, before)
     pages = [before.page(path) for path in paths] or before.pages()
     page_checks = PageChecks(
-        browser, work_cache, quick=quick, thorough=True, orders=by_address(orders or {}, before, pages)
+        browser, session.work_cache, quick=quick, thorough=True, orders=by_address(orders or {}, before, pages)
     )
     there = {site_path(after.base_url, page.url) for page in after.pages()}
 
@@ -64,7 +62,7 @@ def compare_sites(
     def note(page: Exchange) -> str:
         return site_path(before.base_url, page.url)
 
-    found = [pair for pairs in in_lanes(browser, pages, one, progress, "check", note) for pair in pairs]
+    found = [pair for pairs in in_lanes(session, Batch("check", pages, one, note)) for pair in pairs]
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
         found += [

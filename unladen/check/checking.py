@@ -25,9 +25,10 @@ from unladen.progress import Progress, Proof, Proven, Relay
 from unladen.remedies import Change, Journal, remedy_named
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.session import Session
 from unladen.weigh.visits.lanes import in_lanes
+from unladen.weigh.visits.remote import Batch
 from unladen.weigh.visits.walk import WalkOrders
-from unladen.work_cache import WorkCache
 
 # From this round on, all changes of a page that still differs are set aside, to come to an end.
 _LAST_ROUNDS = 8
@@ -59,9 +60,7 @@ class Check:
 
     def __init__(
         self,
-        browser: Browser,
-        capture: Capture,
-        work_cache: WorkCache,
+        session: Session,
         pages: Sequence[Exchange],
         devices: Sequence[Device],
         orders: Mapping[str, WalkOrders] | None = None,
@@ -71,38 +70,42 @@ class Check:
         first: str = "",
         haste: bool = False,
     ) -> None:
-        self.capture = capture
+        self.session = session
+        self.capture = session.capture
         self.haste = haste
         self.first = first
-        self.kin = kin or GroupMembers(capture)
-        self.work_cache = work_cache
+        self.kin = kin or GroupMembers(session.capture)
+        self.work_cache = session.work_cache
         self.pages = pages
         self.devices = [*devices, *glances]
-        self.browser = browser
         self._looks = PageChecks(
-            browser, work_cache, glances=glances, orders=by_address(orders or {}, capture, pages)
+            session.browser,
+            session.work_cache,
+            glances=glances,
+            orders=by_address(orders or {}, session.capture, pages),
         )
 
     def page_checks(self, lane: Browser) -> PageChecks:
         """Looks through one of the browsers at work; what they keep they share."""
-        return self._looks if lane is self.browser else self._looks.beside(lane)
+        return self._looks if lane is self.session.browser else self._looks.beside(lane)
 
-    def run(self, plan: Plan, out: ChangeResults, progress: Progress) -> Verdict:
+    def run(self, plan: Plan, out: ChangeResults) -> Verdict:
         """Set parts of changes aside until every page looks as before, beside those that are `out`; raises
         `Cancelled`.
         """
+        progress = self.session.progress
         pairs: dict[tuple[str, str], PageCheck] = {}
         waiting = list(self.pages)
         # Comes to an end, since every round takes at least one part out of those that count.
         for turn in count():
             current = _Round(self, out.applied_to(plan), Relay(progress), last=turn >= _LAST_ROUNDS)
-            if progress.machines:
+            if self.session.machines:
                 sides = [current.reference, current.lighter]
-                self._looks.look_elsewhere(sides, waiting, self.devices, progress)
+                self._looks.look_elsewhere(self.session, sides, waiting, self.devices)
             seen: list[list[PageCheck]] = []
             for some in self._one_after_the_other(waiting):
-                told = _beside(progress, len(seen), len(waiting))
-                seen += in_lanes(self.browser, some, current.snapshot, told, "check", self.path, relay=current.relay)
+                part = replace(self.session, progress=_beside(progress, len(seen), len(waiting)))
+                seen += in_lanes(part, Batch("check", some, current.snapshot, self.path), relay=current.relay)
             pairs |= {(pair.page, pair.device): pair for some in seen for pair in some}
             if not current.blamed:
                 break
@@ -120,13 +123,13 @@ class Check:
         urgent = [page for page in pages if self.path(page) == self.first]
         return [some for some in (urgent, [page for page in pages if page not in urgent]) if some]
 
-    def look_ahead(self, progress: Progress) -> None:
+    def look_ahead(self) -> None:
         """Have the looks at all pages as found on the shelf, before anybody asks for them; raises `Cancelled`."""
 
         def snapshot(lane: Browser, page: Exchange) -> None:
             self.page_checks(lane).look_as_found(self.capture, page, self.devices)
 
-        in_lanes(self.browser, self.pages, snapshot, progress, "check", self.path)
+        in_lanes(self.session, Batch("check", self.pages, snapshot, self.path))
 
     def path(self, page: Exchange) -> str:
         """A page's path from the root."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from PIL import Image
 
@@ -21,11 +22,11 @@ from unladen.check.probes.styles import STYLES
 from unladen.check.same_walk import walked_as
 from unladen.check.snapshot import AtRest, Snapshot, SnapshotTaker
 from unladen.check.snapshot_cache import SnapshotCache
-from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Device
+from unladen.weigh.session import Session
 from unladen.weigh.visits.picture import STRIP, TALLEST
-from unladen.weigh.visits.remote import RemoteTask, machine_of, visits_elsewhere
+from unladen.weigh.visits.remote import Batch, RemoteTask, machine_of, visits_elsewhere
 from unladen.weigh.visits.walk import WalkOrders
 from unladen.work_cache import WorkCache
 
@@ -341,13 +342,11 @@ class PageChecks:
         return new
 
     def look_elsewhere(
-        self, captures: Sequence[Capture], pages: Sequence[Exchange], devices: Sequence[Device], progress: Progress
+        self, session: Session, captures: Sequence[Capture], pages: Sequence[Exchange], devices: Sequence[Device]
     ) -> None:
-        """Have the looks that a first comparison of all these takes, of pages on devices, from the machines of
-        `progress`.
+        """Fill the cache with snapshots of pages on devices, one for each capture, from the session's machines.
 
-        They stand on the shelf then; what no machine could do is left to be done here. Raises `MachinesMissing` and
-        `Cancelled`.
+        Snapshots that no machine could take are missing. Raises `MachinesMissing` and `Cancelled`.
         """
         for capture in captures:
             lacking = [
@@ -357,17 +356,21 @@ class PageChecks:
                 if not self.shelf.find(capture, page.url, device, 1, enough=self._enough(device))
             ]
 
-            def remote_task(spot: tuple[Exchange, Device]) -> RemoteTask:
+            def arguments(spot: tuple[Exchange, Device]) -> tuple[Any, ...]:
                 page, device = spot
                 orders = {url: wanted for url, wanted in self.checker.orders.items() if url == page.url}
-                return RemoteTask(_look_there, (page.url, device, self.quick or device in self.glances, orders))
+                return page.url, device, self.quick or device in self.glances, orders
 
             def note(spot: tuple[Exchange, Device], capture: Capture = capture) -> str:
                 return f"{site_path(capture.base_url, spot[0].url)}, {spot[1].name}"
 
+            def work(lane: Browser, spot: tuple[Exchange, Device], capture: Capture = capture) -> Snapshot:
+                return _look_there(lane, capture, *arguments(spot))
+
+            batch = Batch("check", lacking, work, note, lambda spot: RemoteTask(_look_there, arguments(spot)))
             machine = machine_of(self.checker.browser)
-            found = visits_elsewhere(capture, lacking, remote_task, machine, progress, "check", note, lambda _: None)
-            for number, snapshot in found.items():
+            snapshots = visits_elsewhere(replace(session, capture=capture), batch, machine)
+            for number, snapshot in snapshots.items():
                 page, device = lacking[number]
                 self.shelf.keep(page.url, device, snapshot)
 

@@ -16,9 +16,9 @@ from unladen.errors import BadInput
 from unladen.plan import Tolerance
 from unladen.remedies.fields import FieldRefused
 from unladen.weigh.records.conditions import DEVICES, device_named
+from unladen.weigh.session import Session
 from unladen.weigh.visits.walk import WalkOrders, orders_from
 from unladen.weigh.visits.weighing import browser_for
-from unladen.work_cache import WorkCache
 
 
 def _arguments(parser: argparse.ArgumentParser) -> None:
@@ -50,12 +50,11 @@ def _run(options: argparse.Namespace) -> int:
         before, after = (read_site(path, store) for path in (options.before, options.after))
         for notice in dict.fromkeys((*before.notices, *after.notices)):
             warn(str(notice))
-        work_cache = WorkCache(Path(folder) / "memo", store)
         with browser_for(before) as browser:
+            session = Session.of(browser, before, progress())
             pairs = compare_sites(
-                browser, before, after, options.page, devices, work_cache, progress(),
-                quick=options.quick, tolerance=tolerance, orders=orders,
-            )  # fmt: skip
+                session, after, options.page, devices, quick=options.quick, tolerance=tolerance, orders=orders
+            )
             document = check_document(pairs, f"Chromium {browser.version}", quick=options.quick)
     print(json.dumps(document, indent=1) if options.json else _differences(pairs))
     return 0 if document["same"] else 1

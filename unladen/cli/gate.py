@@ -11,6 +11,7 @@ from unladen.errors import BadInput
 from unladen.ledger.allowance import Allowance
 from unladen.ledger.gate import gate_document, gate_junit, gate_lines, gate_markdown, judge
 from unladen.weigh.records.conditions import USUAL_DEVICES, Conditions, device_named
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 
@@ -33,7 +34,9 @@ def _run(options: argparse.Namespace) -> int:
         limited = [limit.device for limit in allowance.limits if limit.device]
         names = dict.fromkeys(options.device or [*USUAL_DEVICES, *limited])
         with browser_for(capture) as browser:
-            weigh_ins = weigh_pages(browser, capture, pages, [Conditions(device_named(n)) for n in names], progress())
+            weigh_ins = weigh_pages(
+                Session.of(browser, capture, progress()), pages, [Conditions(device_named(n)) for n in names]
+            )
         verdict = judge(allowance, weigh_ins, capture, pinned=pinned, pinned_name=str(options.against))
     if options.junit:
         options.junit.write_bytes(gate_junit(verdict))

@@ -44,12 +44,10 @@ def _run(options: argparse.Namespace) -> int:
         if bool(options.effort) == bool(options.plan):
             raise BadInput("lighten", "needs either --effort or --plan")
         plan = Plan.from_json(document_at(options.plan), str(options.plan)) if options.plan else None
-        shown = progress()
-        shown.machines = options.machines
         result = lighten(
             capture,
             plan or options.effort,
-            shown,
+            progress(),
             pages=options.page,
             devices=list(dict.fromkeys(options.device)),
             kinds=options.kinds,
@@ -62,6 +60,7 @@ def _run(options: argparse.Namespace) -> int:
                 copyright=options.copyright,
             ),
             delivery=Delivery(same_names=options.same_names),
+            machines=options.machines,
         )
         write_zip(result.capture, options.out)
         if options.list:

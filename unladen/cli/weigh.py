@@ -11,6 +11,7 @@ from unladen.cli.command import Command, add_site, expect_folders, kilobytes, pa
 from unladen.weigh.records.conditions import UNLIMITED, USUAL_DEVICES, VISITS, Conditions, device_named, link_named
 from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import WeighIn, weigh_ins_document
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
 
@@ -33,7 +34,7 @@ def _run(options: argparse.Namespace) -> int:
         conditions = [Conditions(device_named(name), options.visit, link, options.runs) for name in names]
         expect_folders(options.har, options.csv)
         with browser_for(capture) as browser:
-            weigh_ins = weigh_pages(browser, capture, pages, conditions, progress())
+            weigh_ins = weigh_pages(Session.of(browser, capture, progress()), pages, conditions)
         if options.har:
             options.har.write_text(json.dumps(har_of(capture, weigh_ins), indent=1))
         if options.csv:

@@ -5,16 +5,15 @@ from __future__ import annotations
 import contextlib
 import json
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import canonical, site_path
 from unladen.capture.reads import ReadShelf
-from unladen.progress import Progress
-from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import weigh_lacking
 
 _MOST = 40  # weigh-ins kept of a page under the same conditions
@@ -50,20 +49,19 @@ class WeighInShelf:
 
 
 def weigh_again(
-    browser: Browser,
-    found: Capture,
+    session: Session,
     before: Sequence[WeighIn],
     lighter: Capture,
     pages: Sequence[Exchange],
     conditions: Sequence[Conditions],
-    shelf: WeighInShelf,
-    progress: Progress,
 ) -> list[WeighIn]:
     """Weigh-ins of a changed site, pages by conditions; raises `Cancelled`.
 
-    A page of which nothing has changed weighs what it did `before`, and one that was weighed like this once, what it
-    did then.
+    The session has the site as found. A page of which nothing has changed weighs what it did `before`, and one that
+    was weighed like this once, what it did then.
     """
+    found = session.capture
+    shelf = WeighInShelf(session.work_cache.root / "weighed", session.browser.version)
     known: dict[tuple[str, Conditions], WeighIn] = {}
     old = {(weigh_in.page, weigh_in.conditions): weigh_in for weigh_in in before}
     for page in pages:
@@ -78,4 +76,5 @@ def weigh_again(
     def keep(weigh_in: WeighIn) -> None:
         shelf.keep(lighter, lighter.page(weigh_in.page).url, weigh_in)
 
-    return weigh_lacking(browser, lighter, pages, conditions, known, progress, stage="weigh again", each=keep)
+    changed = replace(session, capture=lighter)
+    return weigh_lacking(changed, pages, conditions, known, stage="weigh again", each=keep)

@@ -1,17 +1,17 @@
-"""Many jobs for browsers, two of them side by side."""
+"""A batch of jobs for browsers, two side by side."""
 
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
 from contextlib import ExitStack
 from typing import TypeVar
 
-from unladen.capture import Capture
-from unladen.progress import Progress, Relay
+from unladen.progress import Relay
 from unladen.weigh.chromium.browser import Browser
-from unladen.weigh.visits.remote import RemoteTask, machine_of, visits_elsewhere
+from unladen.weigh.session import Session
+from unladen.weigh.visits.remote import Batch, machine_of, visits_elsewhere
 
 Job = TypeVar("Job")
 Done = TypeVar("Done")
@@ -19,29 +19,24 @@ _TELL_EVERY = 0.2  # s
 
 
 def in_lanes(
-    browser: Browser,
-    jobs: Sequence[Job],
-    one: Callable[[Browser, Job], Done],
-    progress: Progress,
-    stage: str,
-    note: Callable[[Job], str],
+    session: Session,
+    batch: Batch[Job, Done],
     *,
-    served: Capture | None = None,
+    serves: bool = False,
     relay: Relay | None = None,
     each: Callable[[Done], None] = lambda _: None,
     alone: bool = False,
-    remote_task: Callable[[Job], RemoteTask] | None = None,
 ) -> list[Done]:
-    """The outcomes of `one` for all jobs, in their order, with a second browser unless `alone`; raises `Cancelled`.
+    """The results of a batch, in the order of its jobs, with a second browser unless `alone`; raises `Cancelled`.
 
-    Both browsers have the same capture `served` all along, if it is given. Through a `relay` long jobs tell where
-    they stand, and hear that they should stop. `each` is called with every outcome as soon as it is there, in the
-    thread of the caller. Where `progress` has machines and the jobs are visits to `served` that can be made there,
-    each an `remote_task`, they are; what no machine could do is done here.
+    `serves`: both browsers show the session's capture all along. Through a `relay` long jobs report progress and learn
+    that they should stop. `each` is called with every result as soon as it is there, in the thread of the caller.
+    Where the session has machines and serves, remote tasks run on them; jobs that no machine could do are done here.
     """
+    browser, progress, jobs, stage = session.browser, session.progress, batch.jobs, batch.stage
     found: dict[int, Done] = {}
-    if progress.machines and remote_task is not None and served is not None:
-        found = visits_elsewhere(served, jobs, remote_task, machine_of(browser), progress, stage, note, each)
+    if session.machines and batch.remote_task is not None and serves:
+        found = visits_elsewhere(session, batch, machine_of(browser), each)
     told = set(found)
     waiting = deque(number for number in range(len(jobs)) if number not in found)
     latest = ""
@@ -53,14 +48,14 @@ def in_lanes(
                 number = waiting.popleft()
             except IndexError:
                 return
-            latest = note(jobs[number])
-            found[number] = one(lane, jobs[number])
+            latest = batch.note(jobs[number])
+            found[number] = batch.work(lane, jobs[number])
 
     lanes = [browser] if alone or len(waiting) < 2 else [browser, browser.twin()]
     with ExitStack() as serving, ThreadPoolExecutor(len(lanes)) as pool:
-        if served is not None:
+        if serves:
             for lane in lanes:
-                serving.enter_context(lane.serving(served))
+                serving.enter_context(lane.serving(session.capture))
         tasks = {pool.submit(work, lane) for lane in lanes}
         try:
             while tasks:

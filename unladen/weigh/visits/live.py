@@ -10,6 +10,7 @@ from unladen.capture.addresses import site_path
 from unladen.progress import Progress
 from unladen.replay.upstream import Allowed
 from unladen.weigh.records.model import WeighIn
+from unladen.weigh.session import Session
 from unladen.weigh.visits.recording import Visiting, record_site
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
@@ -38,4 +39,8 @@ def weigh_live(
     conditions = list(dict.fromkeys(weigh_in.conditions for weigh_in in same))
     chosen = [there[page] for page in dict.fromkeys(weigh_in.page for weigh_in in same)]
     with browser_for(capture) as browser:
-        return Live(capture, same, weigh_pages(browser, capture, chosen, conditions, progress, stage="weigh again"))
+        return Live(
+            capture,
+            same,
+            weigh_pages(Session.of(browser, capture, progress), chosen, conditions, stage="weigh again"),
+        )

@@ -25,9 +25,9 @@ from typing import Any, Generic, TypeVar
 
 from unladen.capture import BodyStore, Capture
 from unladen.executors import Drain, MachinesMissing, on_machines
-from unladen.progress import Progress
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.session import Session
 
 Job = TypeVar("Job")
 Done = TypeVar("Done")
@@ -44,6 +44,20 @@ class RemoteTask:
 
     work: Callable[..., Any]
     arguments: tuple[Any, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Batch(Generic[Job, Done]):
+    """Jobs of one sort for a browser: `work` does one of them, `note` names it.
+
+    `stage` is the stage of progress; `remote_task` is the same job for another machine, where machines can do it.
+    """
+
+    stage: str
+    jobs: Sequence[Job]
+    work: Callable[[Browser, Job], Done]
+    note: Callable[[Job], str]
+    remote_task: Callable[[Job], RemoteTask] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -220,27 +234,24 @@ class _Sender:
 
 
 def visits_elsewhere(
-    capture: Capture,
-    jobs: Sequence[Job],
-    remote_task: Callable[[Job], RemoteTask],
-    machine: str,
-    progress: Progress,
-    stage: str,
-    note: Callable[[Job], str],
-    each: Callable[[Any], None],
-) -> dict[int, Any]:
-    """What came of all jobs, by their number, on the machines of `progress`; those that workers died of are lacking.
+    session: Session, batch: Batch[Job, Done], machine: str, each: Callable[[Done], None] = lambda _: None
+) -> dict[int, Done]:
+    """The results of remote tasks by the number of their job, from the session's machines.
 
-    `machine` is what the browser here is. Raises `MachinesMissing` and `Cancelled`.
+    Jobs that workers died of are missing. `machine` describes the browser here (`machine_of`). Raises
+    `MachinesMissing` and `Cancelled`.
     """
+    capture, progress, jobs, remote_task = session.capture, session.progress, batch.jobs, batch.remote_task
+    if remote_task is None:
+        return {}
     sender = _Sender(capture)
-    found: dict[int, Any] = {}
+    found: dict[int, Done] = {}
     waiting, latest = list(range(len(jobs))), ""
 
     def tick() -> None:
-        progress.step(stage, len(found), len(jobs), latest)
+        progress.step(batch.stage, len(found), len(jobs), latest)
 
-    with on_machines(progress.machines) as (pool, threads):
+    with on_machines(session.machines) as (pool, threads):
         while waiting:
             again: list[int] = []
 
@@ -253,7 +264,7 @@ def visits_elsewhere(
                     _expect(came.machine, machine)
                     for body in came.bodies.values():
                         capture.store.put(body)
-                    found[number], latest = came.result, note(jobs[number])
+                    found[number], latest = came.result, batch.note(jobs[number])
                     each(came.result)
 
             drain: Drain[int, Any] = Drain(

@@ -17,14 +17,14 @@ from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import canonical, site_path
 from unladen.errors import BadInput
 from unladen.page_scripts import in_page
-from unladen.progress import Progress
 from unladen.weigh.chromium.browser import Browser, target_of
 from unladen.weigh.chromium.protocol import ProtocolClosed
 from unladen.weigh.chromium.recorder import Recorder
 from unladen.weigh.page.coverage import Collector, FileUse, prepare
 from unladen.weigh.records.conditions import HEADER_BYTES, Device
+from unladen.weigh.session import Session
 from unladen.weigh.visits.lanes import in_lanes
-from unladen.weigh.visits.remote import RemoteTask
+from unladen.weigh.visits.remote import Batch, RemoteTask
 from unladen.weigh.visits.visit import LIMIT, MOST_NAVIGATIONS, SCROLL, Watch, ask, load
 
 ACTIONS = ("scroll", "hover", "open", "click", "type", "wait")
@@ -223,14 +223,10 @@ async def _act(page: Page, step: Step) -> None:
 
 
 def walk_pages(
-    browser: Browser,
-    capture: Capture,
-    pages: Sequence[Exchange],
-    devices: Sequence[Device],
-    orders: dict[str, WalkOrders],
-    progress: Progress,
+    session: Session, pages: Sequence[Exchange], devices: Sequence[Device], orders: dict[str, WalkOrders]
 ) -> list[Walk]:
     """Walks over all pages on all devices, in that order; `orders` go by path. Raises `Cancelled`."""
+    capture = session.capture
 
     def one(lane: Browser, job: tuple[Exchange, Device]) -> Walk:
         path = site_path(capture.base_url, job[0].url)
@@ -244,7 +240,7 @@ def walk_pages(
         return RemoteTask(_walk_there, (job[0].url, job[1], orders.get(path, WalkOrders())))
 
     jobs = [(page, device) for page in pages for device in devices]
-    return in_lanes(browser, jobs, one, progress, "walk", note, served=capture, remote_task=remote_task)
+    return in_lanes(session, Batch("walk", jobs, one, note, remote_task), serves=True)
 
 
 def _walk_there(browser: Browser, _: Capture, url: str, device: Device, orders: WalkOrders) -> Walk:

@@ -8,13 +8,13 @@ from datetime import UTC, datetime
 
 from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import site_path
-from unladen.progress import Progress
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
 from unladen.weigh.records.conditions import Conditions
 from unladen.weigh.records.model import PageFacts, Visit, WeighIn
+from unladen.weigh.session import Session
 from unladen.weigh.visits.lanes import in_lanes
-from unladen.weigh.visits.remote import RemoteTask
+from unladen.weigh.visits.remote import Batch, RemoteTask
 from unladen.weigh.visits.visit import visit
 
 _WORTH_A_SECOND_BROWSER = 3  # visits; its start takes about as long as one
@@ -46,11 +46,9 @@ def weigh_page(
 
 
 def weigh_pages(
-    browser: Browser,
-    capture: Capture,
+    session: Session,
     pages: Sequence[Exchange],
     conditions: Sequence[Conditions],
-    progress: Progress,
     *,
     stage: str = "weigh",
     pictures: bool = False,
@@ -62,6 +60,7 @@ def weigh_pages(
     `each` gets every one as soon as it is there, in the thread of the caller. Most of a visit is waiting, so a second
     browser with a replay server of its own takes every other one.
     """
+    capture = session.capture
     wanted = [(page, condition) for page in pages for condition in conditions]
     visits = sum(condition.runs * (2 if condition.visit == "repeat" else 1) for _, condition in wanted)
 
@@ -75,9 +74,8 @@ def weigh_pages(
         return RemoteTask(_weigh_there, (job[0].url, job[1], pictures, layouts))
 
     alone = visits < _WORTH_A_SECOND_BROWSER
-    return in_lanes(
-        browser, wanted, one, progress, stage, note, served=capture, each=each, alone=alone, remote_task=remote_task
-    )
+    batch = Batch(stage, wanted, one, note, remote_task)
+    return in_lanes(session, batch, serves=True, each=each, alone=alone)
 
 
 def _weigh_there(
@@ -87,12 +85,10 @@ def _weigh_there(
 
 
 def weigh_lacking(
-    browser: Browser,
-    capture: Capture,
+    session: Session,
     pages: Sequence[Exchange],
     conditions: Sequence[Conditions],
     known: Mapping[tuple[str, Conditions], WeighIn],
-    progress: Progress,
     *,
     stage: str = "weigh",
     pictures: bool = False,
@@ -103,7 +99,7 @@ def weigh_lacking(
 
     Raises `Cancelled`. `each` gets those that are made.
     """
-    found = dict(known)
+    capture, found = session.capture, dict(known)
     lacking: dict[tuple[Conditions, ...], list[Exchange]] = {}
     for page in pages:
         path = site_path(capture.base_url, page.url)
@@ -111,7 +107,7 @@ def weigh_lacking(
             lacking.setdefault(missing, []).append(page)
     for wanted, some in lacking.items():
         for weigh_in in weigh_pages(
-            browser, capture, some, wanted, progress, stage=stage, pictures=pictures, layouts=layouts, each=each
+            session, some, wanted, stage=stage, pictures=pictures, layouts=layouts, each=each
         ):
             found[weigh_in.page, weigh_in.conditions] = weigh_in
     return [found[site_path(capture.base_url, page.url), condition] for page in pages for condition in conditions]
