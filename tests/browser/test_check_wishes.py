@@ -79,11 +79,11 @@ class Wishes(CommandCase):
     def test_wishes_that_cannot_be_read(self) -> None:
         site = str(zip_of({"index.html": page("x")}, self.folder / "a.zip"))
         for flag, data, words in (
-            ("--steps", [], "should be an object"),
-            ("--steps", {"/index.html": 3}, "should be an object"),
+            ("--steps", [], "must be an object"),
+            ("--steps", {"/index.html": 3}, "must be an object"),
             ("--steps", {"/index.html": {"own": [{"action": "dance"}]}}, "dance"),
             ("--steps", {"/index.html": {"own": [{"selector": "a"}]}}, "wrong fields"),
-            ("--tolerance", [], "should be an object"),
+            ("--tolerance", [], "must be an object"),
             ("--tolerance", {"masks": [{"page": 3}]}, "should be a text"),
         ):
             code, said, errors = self.run_check(site, site, flag, self.document("wish.json", data))

@@ -15,7 +15,7 @@ from unladen.remedies import Change
 from unladen.remedies.images.phone import PhoneParams, can_follow
 from unladen.remedies.images.widths import WidthsParams
 from unladen.survey.excess import Excess, Facts
-from unladen.survey.images.heavy import Candidate, ImageSurvey
+from unladen.survey.images.candidates import Candidate, ImageSurvey
 from unladen.survey.images.needs import cap_of, density_of, even_width, keeps_shape, tallest
 from unladen.survey.images.parts import part_on_phones
 from unladen.survey.images.sizes import PHONE_WINDOW, Line, capped, chosen, lines_of, sizes_text, width_at
