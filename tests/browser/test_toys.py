@@ -34,7 +34,7 @@ def apply(change, draft):
     for path in change.pages:
         page, document = draft.page(path)
         root = next(e for e in document.elements if e.tag == "html")
-        draft.edit(change, page, document.set_attribute(root, "data-toy", change.params.word), "data-toy")
+        draft.edits.edit(change, page, document.set_attribute(root, "data-toy", change.params.word), "data-toy")
 
 REMEDY = Remedy("toy", "markup", ToyParams, "A toy for the page", "It plays with nobody", apply, may_edit_pages=True, steadies=True)
 """

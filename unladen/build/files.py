@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import html
 import posixpath
-import re
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
@@ -13,13 +12,13 @@ from unladen.capture import Capture, Exchange
 from unladen.capture.addresses import path_of_url, url_of_path
 from unladen.capture.mediatypes import is_page
 from unladen.capture.packing import PackText
+from unladen.markup.edits import Edit
 from unladen.markup.references import link_to
 from unladen.markup.text import decode
 from unladen.remedies.delivery.lifetimes import kept_for, says_its_content, seldom_changes
-from unladen.remedies.draft import Draft, Pending, beside
+from unladen.remedies.draft import AddressOf, ContentsOf, Draft, LinkedEdit, Pending, beside
+from unladen.remedies.draft.links import Part
 from unladen.remedies.journal import Edited, Replaced
-
-_NAMED, _TEXT = re.compile("\0([^\0]*)\0"), re.compile("\1([^\1]*)\1")
 
 
 def finished(draft: Draft) -> Capture:
@@ -29,9 +28,9 @@ def finished(draft: Draft) -> Capture:
     """
     for notice in draft.texts.notices:
         draft.notice(notice.name, notice.reason)
-    copies = {url: copied for url in sorted(draft.copies) if (copied := _copied(draft, url))}
-    pages_of = {copied.url: draft.copies[url].pages for url, copied in copies.items()}
-    urls = draft.pending.keys() | draft.transforms.keys()
+    copies = {url: copied for url in sorted(draft.edits.copies) if (copied := _copied(draft, url))}
+    pages_of = {copied.url: draft.edits.copies[url].pages for url, copied in copies.items()}
+    urls = draft.edits.pending.keys() | draft.edits.transforms.keys()
     # Pages last, since they may hold what has become of others.
     made = dict(copies)
     changed = []
@@ -39,7 +38,7 @@ def finished(draft: Draft) -> Capture:
         if (edited := _edited(draft, url, copies, made)) is not None:
             made.setdefault(url, edited)
             changed.append(edited)
-    lighter = draft.capture.with_changes([*changed, *draft.in_place.values(), *draft.added_files()])
+    lighter = draft.capture.with_changes([*changed, *draft.files.in_place.values(), *draft.files.added_files()])
     if not draft.trial:
         lighter = lighter.with_changes(_packed(draft, lighter, pages_of))
     return lighter.with_changes(_kept(draft, lighter)) if draft.lifetimes else lighter
@@ -50,7 +49,7 @@ def _kept(draft: Draft, lighter: Capture) -> Iterator[Exchange]:
     for url, seconds in sorted(draft.lifetimes.items()):
         yield kept_for(lighter.exchanges[url], seconds)
     longest = max(draft.lifetimes.values())
-    for exchange in draft.added_files():
+    for exchange in draft.files.added_files():
         if seldom_changes(exchange) or says_its_content(exchange.path):
             yield kept_for(lighter.exchanges[exchange.url], longest)
 
@@ -59,11 +58,11 @@ def _copied(draft: Draft, url: str) -> Exchange | None:
     """The copy of a text that some pages get for themselves, which name it from now on; None where nothing came of
     it.
     """
-    copy, exchange = draft.copies[url], draft.capture.exchanges[url]
+    copy, exchange = draft.edits.copies[url], draft.capture.exchanges[url]
     text = draft.texts.text(exchange)
     assert text is not None
-    pending = tuple(draft.pending.get(url, ()))
-    transforms = (*copy.transforms, *draft.transforms.get(url, ()))
+    pending = tuple(draft.edits.pending.get(url, ()))
+    transforms = (*copy.transforms, *draft.edits.transforms.get(url, ()))
     found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
     for change, reason in found.refused:
         draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
@@ -74,9 +73,9 @@ def _copied(draft: Draft, url: str) -> Exchange | None:
     path = beside(draft.capture.base_url, exchange, digest, suffix)
     new = url_of_path(draft.capture.base_url, path)
     made = replace(exchange, url=new, path=path, digest=digest, size=len(found.body), packed="", packed_size=0)
-    for use in draft.naming(exchange, copy.pages):
-        draft.point(copy.change, use, new)
-    draft.add(made)
+    for use in draft.edits.naming(exchange, copy.pages):
+        draft.edits.point(copy.change, use, new)
+    draft.files.add(made)
     for number, (change, before, after) in enumerate(found.steps):
         if number == 0:
             first = draft.capture.sent_size(exchange)
@@ -104,32 +103,33 @@ def _packed(draft: Draft, lighter: Capture, pages_of: Mapping[str, frozenset[str
 def _linked(
     draft: Draft, page: Exchange, pending: Pending, copies: Mapping[str, Exchange], made: Mapping[str, Exchange]
 ) -> Pending:
-    """An edit with links to the files that it names (see `named`) as they are called for this page, and with the text
-    of others (see `text_of`) as it is for this page.
-    """
+    """An edit with its parts put together: addresses of files as this page names them, and their texts."""
+    edit = pending.edit
+    if not isinstance(edit, LinkedEdit):
+        return pending
 
     def mine(url: str) -> Exchange:
         copied = copies.get(url)
-        if copied is not None and draft.path(page) in draft.copies[url].pages:
+        if copied is not None and draft.path(page) in draft.edits.copies[url].pages:
             return copied
         return made[url] if url in made and url not in copies else draft.capture.exchanges[url]
 
-    def text(found: re.Match[str]) -> str:
-        return decode(draft.capture.store.get(mine(found[1]).digest)).chars.strip()
+    def written(part: Part) -> str:
+        if isinstance(part, AddressOf):
+            return html.escape(link_to(mine(part.url).url, draft.texts.base(page)))
+        if isinstance(part, ContentsOf):
+            return decode(draft.capture.store.get(mine(part.url).digest)).chars.strip()
+        return part
 
-    if "\0" not in pending.edit.text and "\1" not in pending.edit.text:
-        return pending
-    linked = _NAMED.sub(
-        lambda found: html.escape(link_to(mine(found[1]).url, draft.texts.base(page))), pending.edit.text
-    )
-    return replace(pending, edit=replace(pending.edit, text=_TEXT.sub(text, linked)))
+    text = "".join(map(written, edit.parts))
+    return replace(pending, edit=Edit(edit.start, edit.end, text, edit.slot, edit.adds))
 
 
 def _edited(draft: Draft, url: str, copies: Mapping[str, Exchange], made: Mapping[str, Exchange]) -> Exchange | None:
     exchange = draft.capture.exchanges[url]
     text = draft.texts.text(exchange)
-    pending = tuple(_linked(draft, exchange, entry, copies, made) for entry in draft.pending.get(url, ()))
-    transforms = tuple(draft.transforms.get(url, ()))
+    pending = tuple(_linked(draft, exchange, entry, copies, made) for entry in draft.edits.pending.get(url, ()))
+    transforms = tuple(draft.edits.transforms.get(url, ()))
     if text is None or not (pending or transforms):
         return None
     found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)

@@ -41,7 +41,7 @@ def add_to_head(change: AnyChange, draft: Draft, page: Exchange, document: Docum
     """Put a text at the end of a page's head, or of a page that does not say where its head ends."""
     head = next((e for e in document.elements if e.tag == "head" and e.inner_end > e.end), None)
     position = head.inner_end if head else len(document.chars)
-    return draft.edit(change, page, Edit(position, position, text, slot=slot, adds=True))
+    return draft.edits.edit(change, page, Edit(position, position, text, slot=slot, adds=True))
 
 
 def add_loader(change: AnyChange, draft: Draft, page: Exchange, document: Document) -> bool:

@@ -59,7 +59,7 @@ def _apply(change: Change[HintParams], draft: Draft, path: str, page: Exchange, 
     idle = params.idle.get(path, "").split()
     for element, origin in hints_in(document, draft.texts.base(page)):
         if origin in idle:
-            draft.edit(change, page, Edit(element.start, element.end, "", adds=True))
+            draft.edits.edit(change, page, Edit(element.start, element.end, "", adds=True))
     for origin in params.connect.get(path, "").split():
         # Fonts take a connection of their own, without cookies (HTML Standard, 4.6.7.13 "preconnect").
         more = " crossorigin" if origin in params.fonts else ""

@@ -32,8 +32,8 @@ def apply(change: Change[StraightParams], draft: Draft) -> None:
         if passing is None or final is None or final.status != 200:
             draft.notice(path, "no longer redirects to a file of the recording")
             continue
-        pages = {p for use in draft.uses_of(passing, change.pages) for p in draft.texts.pages_of(use.text)}
-        if not draft.merge(change, final, passing):
+        pages = {p for use in draft.edits.uses_of(passing, change.pages) for p in draft.texts.pages_of(use.text)}
+        if not draft.files.merge(change, final, passing):
             draft.notice(path, "is not named in any editable text")
             continue
         for step in _between(draft.capture, passing):

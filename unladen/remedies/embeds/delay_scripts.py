@@ -80,7 +80,7 @@ def _hold(
         mark = _mark(change, draft, page, document, place, url)
     for script in scripts:
         for name, value in (("type", _HELD), ("data-hold", mark)):
-            draft.edit(change, page, document.set_attribute(script, name, value), name)
+            draft.edits.edit(change, page, document.set_attribute(script, name, value), name)
     return True
 
 
@@ -92,7 +92,7 @@ def _mark(
     if place is None or element is None:
         return "near"  # the loader then goes by the element around the script
     mark = f"u{element.start}"
-    draft.edit(change, page, document.set_attribute(element, "data-near", mark), "data-near")
+    draft.edits.edit(change, page, document.set_attribute(element, "data-near", mark), "data-near")
     rules = _room(mark, place.heights)
     if change.params.wait == "click" and place.frames:
         text = html.escape(widget_document(change, draft, page, document, url), quote=True)
@@ -100,7 +100,7 @@ def _mark(
         still = f'<iframe data-still=yes data-for={mark} title="{title}" srcdoc="{text}"></iframe>'
         # Where the script will put its own.
         at = element.inner_end
-        draft.edit(change, page, Edit(at, at, still, slot=f"still {mark}", adds=True))
+        draft.edits.edit(change, page, Edit(at, at, still, slot=f"still {mark}", adds=True))
         rules += _size(mark, place.frames)
     if rules:
         style = f"<style data-unladen=room>{rules}</style>"

@@ -31,7 +31,7 @@ def put_off(change: Change[EmbedParams], draft: Draft) -> None:
             for frame in stills.frames_of(draft, page, document, target):
                 if "loading" in frame.attrs:
                     continue  # what is lazy already stays as it is
-                if draft.edit(change, page, document.set_attribute(frame, "loading", "lazy"), "loading"):
+                if draft.edits.edit(change, page, document.set_attribute(frame, "loading", "lazy"), "loading"):
                     draft.journal.write(Withheld(change.id, target, path))
 
 

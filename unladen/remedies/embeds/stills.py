@@ -134,8 +134,8 @@ def files_of(change: Change[Shown], draft: Draft, page: Exchange, target: str) -
             continue
         name = f"stills/{_name(change.params.title)}{f'-{number + 1}' if number else ''}.png"
         beside = Exchange(url_of_path(draft.capture.base_url, name), 200, (), "image/png", digest, 0, "", name)
-        file = draft.new_file(beside, outcome, 0)
-        draft.offer(change, root or beside, file, frozenset({draft.path(page)}))
+        file = draft.files.new_file(beside, outcome, 0)
+        draft.files.offer(change, root or beside, file, frozenset({draft.path(page)}))
         made.append((picture.frame, file))
     return made
 
@@ -167,10 +167,10 @@ def _stand_in(
     links = [(width, link_to(file.url, base)) for width, file in pictures]
     text = still_document(change.params, frame.attrs["src"].strip(), links, language, scripted=scripted)
     allow = allowed(frame.attrs.get("allow", ""), target, plays=change.params.kind == "player")
-    done = draft.edit(change, page, document.set_attribute(frame, "srcdoc", text), "srcdoc")
-    done = done and draft.edit(change, page, document.set_attribute(frame, "data-still", "yes"), "data-still")
+    done = draft.edits.edit(change, page, document.set_attribute(frame, "srcdoc", text), "srcdoc")
+    done = done and draft.edits.edit(change, page, document.set_attribute(frame, "data-still", "yes"), "data-still")
     if done and allow and change.params.way != "link":
-        draft.edit(change, page, document.set_attribute(frame, "allow", allow), "allow")
+        draft.edits.edit(change, page, document.set_attribute(frame, "allow", allow), "allow")
     if done:
         draft.journal.write(Withheld(change.id, target, draft.path(page)))
 

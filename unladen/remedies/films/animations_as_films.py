@@ -46,7 +46,7 @@ def apply(change: Change[AnimationParams], draft: Draft) -> None:
             if outcome.refused:
                 draft.notice(path, outcome.refused)
             else:
-                made[format] = draft.new_file(image, outcome, outcome.width)
+                made[format] = draft.files.new_file(image, outcome, outcome.width)
         if "H264" not in made:
             continue  # what every browser plays must be among them
         done = [page for page in change.pages if _put(change, draft, page, image, made)]
@@ -58,7 +58,7 @@ def _put(
     change: Change[AnimationParams], draft: Draft, path: str, image: Exchange, made: dict[str, Exchange]
 ) -> bool:
     found = draft.page(path)
-    uses = draft.uses_of(image, {path}) if found else []
+    uses = draft.edits.uses_of(image, {path}) if found else []
     elements = [use.reference.element for use in uses if use.text.url == (found[0].url if found else "")]
     if not found or not elements or any(e is None or not can_be_exchanged(e) for e in elements):
         return False
@@ -66,10 +66,10 @@ def _put(
     for element in elements:
         assert element is not None
         text = _markup(draft, page, document, element, image, made)
-        if not draft.take(change, page, element, Edit(element.start, element.end, text, adds=True)):
+        if not draft.edits.take(change, page, element, Edit(element.start, element.end, text, adds=True)):
             return False
     for file in made.values():
-        draft.offer(change, image, file, frozenset({path}), measured=True)
+        draft.files.offer(change, image, file, frozenset({path}), measured=True)
     draft.journal.write(Withheld(change.id, image.url, path))
     return True
 

@@ -86,14 +86,14 @@ def put(change: AnyChange, draft: Draft, tag: FilmTag) -> bool:
         text += f"<source src=\"{html.escape(link_to(url, base, own))}\" type='{TYPES[format]}'{media}>"
     if own and (wanted.keeps_own or not wanted.made):
         text += f'<source src="{html.escape(own)}"{media}>'
-    if own and not draft.edit(change, tag.page, Edit(*element.spans["src"], ""), "src"):
+    if own and not draft.edits.edit(change, tag.page, Edit(*element.spans["src"], ""), "src"):
         return False
-    if text and not draft.edit(change, tag.page, Edit(element.end, element.end, text, slot="film", adds=True)):
+    if text and not draft.edits.edit(change, tag.page, Edit(element.end, element.end, text, slot="film", adds=True)):
         return False
     for source in tag.sources if media else ():
         if "media" not in source.attrs:
             value = f"(min-width:{wanted.below + 1}px)"
-            draft.edit(change, tag.page, tag.document.set_attribute(source, "media", value), "media")
+            draft.edits.edit(change, tag.page, tag.document.set_attribute(source, "media", value), "media")
     return True
 
 
@@ -111,6 +111,6 @@ def first_picture(change: AnyChange, draft: Draft, film: Exchange, tag: FilmTag,
     if isinstance(picture, str) or picture.refused:
         draft.notice(draft.path(film), picture if isinstance(picture, str) else picture.refused)
         return ""
-    file = draft.new_file(film, picture, picture.width)
-    draft.make(change, file, frozenset({draft.path(tag.page)}))
+    file = draft.files.new_file(film, picture, picture.width)
+    draft.files.make(change, file, frozenset({draft.path(tag.page)}))
     return link_to(file.url, draft.texts.base(tag.page))

@@ -38,7 +38,7 @@ def apply(change: Change[FilmParams], draft: Draft) -> None:
             if outcome.refused:
                 draft.notice(path, outcome.refused)
             else:
-                made[format] = draft.new_file(film, outcome, outcome.width)
+                made[format] = draft.files.new_file(film, outcome, outcome.width)
         tags = list(tags_of(draft, change, film)) if made else []
         if made and not tags:
             draft.notice(path, "is not shown by a video element")
@@ -49,7 +49,7 @@ def apply(change: Change[FilmParams], draft: Draft) -> None:
             if put(change, draft, tag):
                 pages = frozenset({draft.path(tag.page)})
                 for file in made.values():
-                    draft.offer(change, film, file, pages, measured=True)
+                    draft.files.offer(change, film, file, pages, measured=True)
                 draft.journal.write(Withheld(change.id, film.url, draft.path(tag.page)))
 
 

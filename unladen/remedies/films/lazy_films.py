@@ -29,7 +29,7 @@ def apply(change: Change[LazyFilmParams], draft: Draft) -> None:
     for film, tag in shown(draft, change):
         if _wait(change, draft, tag):
             if link := first_picture(change, draft, film, tag, change.params.width):
-                draft.edit(change, tag.page, tag.document.set_attribute(tag.element, "poster", link), "poster")
+                draft.edits.edit(change, tag.page, tag.document.set_attribute(tag.element, "poster", link), "poster")
             draft.journal.write(Spared(change.id, film.url, draft.path(tag.page)))
 
 
@@ -38,9 +38,9 @@ def _wait(change: Change[LazyFilmParams], draft: Draft, tag: FilmTag) -> bool:
     if "autoplay" in element.attrs:
         if not add_loader(change, draft, tag.page, document):
             return False
-        draft.edit(change, tag.page, Edit(*element.spans["autoplay"], ""), "autoplay")
-        draft.edit(change, tag.page, document.set_attribute(element, "data-late", "near"), "data-late")
-    return draft.edit(change, tag.page, document.set_attribute(element, "preload", "none"), "preload")
+        draft.edits.edit(change, tag.page, Edit(*element.spans["autoplay"], ""), "autoplay")
+        draft.edits.edit(change, tag.page, document.set_attribute(element, "data-late", "near"), "data-late")
+    return draft.edits.edit(change, tag.page, document.set_attribute(element, "preload", "none"), "preload")
 
 
 REMEDY = Remedy(

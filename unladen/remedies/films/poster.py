@@ -44,7 +44,7 @@ def _show(change: Change[PosterParams], draft: Draft, tag: FilmTag, link: str) -
     rule = f'[data-poster={mark}]{{background:url("{link}") center/{size} no-repeat}}'
     text = f"<style data-unladen=poster>@media (max-width:{change.params.below}px){{{rule}}}</style>"
     add_to_head(change, draft, tag.page, tag.document, text, f"unladen poster {mark}")
-    draft.edit(change, tag.page, tag.document.set_attribute(tag.element, "data-poster", mark), "data-poster")
+    draft.edits.edit(change, tag.page, tag.document.set_attribute(tag.element, "data-poster", mark), "data-poster")
 
 
 _SIZES = {"cover": "cover", "fill": "100% 100%", "none": "auto"}

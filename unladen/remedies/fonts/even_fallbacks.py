@@ -74,7 +74,7 @@ def apply(change: Change[EvenParams], draft: Draft) -> None:
         more = ["".join(faces.get(url, ())) if sheet is mine[0] else "" for sheet in mine]
         every: list[Make] = [_Even(named, text) for text in more]
         if any(make(sheet.chars) != sheet.chars for make, sheet in zip(every, mine, strict=True)):
-            draft.transform(change, exchange, Stage.FACES, over(exchange, every))
+            draft.edits.transform(change, exchange, Stage.FACES, over(exchange, every))
 
 
 REMEDY = Remedy(

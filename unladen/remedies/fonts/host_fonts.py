@@ -121,7 +121,7 @@ def apply(change: Change[HostParams], draft: Draft) -> None:
         if not pages:
             draft.notice(target, "is no longer named by these pages")
             continue
-        draft.add(made)
+        draft.files.add(made)
         sizes = draft.capture.sent_size(sheet), draft.capture.sent_size(made)
         draft.journal.write(Replaced(change.id, sheet.url, made.url, *sizes, pages))
         for home in homes:
@@ -130,12 +130,12 @@ def apply(change: Change[HostParams], draft: Draft) -> None:
 
 def _bring(change: Change[HostParams], draft: Draft, home: Home, pages: frozenset[str]) -> None:
     found, here, small = home.found, home.here, home.small
-    draft.add(here)
+    draft.files.add(here)
     size = draft.capture.sent_size(found)
     draft.journal.write(Replaced(change.id, found.url, here.url, size, draft.capture.sent_size(here), pages))
     if small and home.outcome:
         draft.work_cache.hand_over(home.outcome)
-        draft.add(small)
+        draft.files.add(small)
         sizes = draft.capture.sent_size(here), draft.capture.sent_size(small)
         draft.journal.write(Offered(change.id, here.url, small.url, *sizes, pages))
 
@@ -149,7 +149,7 @@ def _point(change: Change[HostParams], draft: Draft, path: str, sheet: Exchange,
     base = draft.texts.base(page)
     link = link_to(made.url, base)
     done = [
-        draft.edit(change, page, document.set_attribute(element, "href", link), "href")
+        draft.edits.edit(change, page, document.set_attribute(element, "href", link), "href")
         for element in _links(draft.capture, document, base, sheet)
     ]
     return bool(done) and all(done)

@@ -53,7 +53,7 @@ def apply(change: Change[ShowParams], draft: Draft) -> None:
             SaysDisplay(base, known[sheet.start], change.params.display) if sheet.start in known else str
             for sheet in sheets_in(draft, exchange)
         ]
-        draft.transform(change, exchange, Stage.FACES, over(exchange, every))
+        draft.edits.transform(change, exchange, Stage.FACES, over(exchange, every))
 
 
 REMEDY = Remedy(

@@ -110,11 +110,11 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
             sheets = sheets_in(draft, exchange)
             every: list[Make] = [known.get(sheet.start, str) for sheet in sheets]
             links = tuple({make.link for make in known.values()})
-            if draft.transform(change, exchange, Stage.FONTS, over(exchange, every), links):
+            if draft.edits.transform(change, exchange, Stage.FONTS, over(exchange, every), links):
                 pages |= sheets[0].pages & scope
         if pages:
             small = font_beside(draft.capture, font, outcome)
-            draft.offer(change, font, small, frozenset(pages))
+            draft.files.offer(change, font, small, frozenset(pages))
             for name in sorted(pages):
                 _preload(change, draft, name, font, small)
         else:
@@ -129,8 +129,8 @@ def _preload(change: Change[SubsetParams], draft: Draft, name: str, font: Exchan
     base = draft.texts.base(page)
     for element in preloads_of(draft.capture, document, base, font):
         edit = document.set_attribute(element, "href", link_to(small.url, base))
-        if draft.edit(change, page, edit, "href") and "type" in element.attrs:
-            draft.edit(change, page, document.set_attribute(element, "type", "font/woff2"), "type")
+        if draft.edits.edit(change, page, edit, "href") and "type" in element.attrs:
+            draft.edits.edit(change, page, document.set_attribute(element, "type", "font/woff2"), "type")
 
 
 def preloads_of(capture: Capture, document: Document, base: str, font: Exchange) -> list[Element]:

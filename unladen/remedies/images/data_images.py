@@ -51,15 +51,15 @@ def _treat(change: Change[Coding], draft: Draft, text: Exchange, image: DataImag
     attribute = "*" if is_page(text.media_type) else ""
     if stays_in_text(outcome):
         url = data_url(draft.work_cache.body(outcome), MEDIA_TYPES[outcome.format])
-        return draft.edit(change, text, Edit(image.start, image.end, url), attribute)
+        return draft.edits.edit(change, text, Edit(image.start, image.end, url), attribute)
     folder = path_of_url(draft.capture.base_url, text.url).rpartition("/")[0]
     path = f"{folder}/picture-{outcome.digest[:8]}{extension_of(outcome.format)}".lstrip("/")
     draft.work_cache.hand_over(outcome)
     file = made_file(draft.capture.base_url, path, outcome)
     link = link_to(file.url, draft.texts.base(text))
-    if not draft.edit(change, text, Edit(image.start, image.end, link), attribute):
+    if not draft.edits.edit(change, text, Edit(image.start, image.end, link), attribute):
         return False
-    draft.make(change, file, frozenset(draft.texts.pages_of(text)))
+    draft.files.make(change, file, frozenset(draft.texts.pages_of(text)))
     return True
 
 

@@ -30,7 +30,7 @@ def data_url(body: bytes, media_type: str) -> str:
 def apply(change: Change[Params], draft: Draft) -> None:
     """Write each target into the texts of the pages in scope."""
     for path, image in draft.targets(change):
-        for version, pages in draft.versions(change, image).items():
+        for version, pages in draft.files.versions(change, image).items():
             if version.exchange.url != image.url:
                 draft.notice(path, "has a new name, so it stays a file")
             else:
@@ -38,7 +38,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
 
 
 def _write(change: Change[Params], draft: Draft, image: Exchange, now: Exchange, pages: frozenset[str]) -> None:
-    uses = draft.uses_of(image, pages)
+    uses = draft.edits.uses_of(image, pages)
     if now.size > MAX_BYTES or any(use.reference.via not in VIA for use in uses):
         draft.notice(draft.path(image), "is too large to inline or is used in several places")
         return
@@ -46,7 +46,7 @@ def _write(change: Change[Params], draft: Draft, image: Exchange, now: Exchange,
     for use in uses:
         reference = use.reference
         attribute = "*" if reference.element is not None else ""
-        if draft.edit(change, use.text, Edit(reference.start, reference.end, url), attribute):
+        if draft.edits.edit(change, use.text, Edit(reference.start, reference.end, url), attribute):
             for page in sorted(draft.texts.pages_of(use.text)):
                 draft.journal.write(Spared(change.id, image.url, page))
 

@@ -51,9 +51,9 @@ def _put_off(change: Change[UntilParams], draft: Draft, page: Exchange, document
     add_to_head(change, draft, page, document, _RULE, "unladen late")
     wait = change.params.wait
     for element in elements:
-        draft.edit(change, page, document.set_attribute(element, "data-late", wait), "data-late")
+        draft.edits.edit(change, page, document.set_attribute(element, "data-late", wait), "data-late")
         if element.tag == "img":
-            draft.edit(change, page, document.set_attribute(element, "loading", "lazy"), "loading")
+            draft.edits.edit(change, page, document.set_attribute(element, "loading", "lazy"), "loading")
         elif element.tag == "video":
             _keep_poster(change, draft, page, document, element)
     draft.journal.write(Spared(change.id, image.url, draft.path(page)))
@@ -65,10 +65,10 @@ def _keep_poster(
 ) -> None:
     """Let our script put the poster in; without scripts it is a background."""
     link = element.attrs["poster"]
-    draft.edit(change, page, Edit(*element.spans["poster"], ""), "poster")
-    draft.edit(change, page, document.set_attribute(element, "data-picture", link), "data-picture")
+    draft.edits.edit(change, page, Edit(*element.spans["poster"], ""), "poster")
+    draft.edits.edit(change, page, document.set_attribute(element, "data-picture", link), "data-picture")
     mark = f"u{element.start}"
-    draft.edit(change, page, document.set_attribute(element, "data-film", mark), "data-film")
+    draft.edits.edit(change, page, document.set_attribute(element, "data-film", mark), "data-film")
     quoted = link.replace("\\", "%5C").replace('"', "%22").replace("<", "%3C").replace("\n", "")
     rule = f'[data-film={mark}]{{background:url("{quoted}") center/contain no-repeat}}'
     style = f"<style data-unladen=late>@media (scripting:none){{{rule}}}</style>"

@@ -27,7 +27,7 @@ def apply(change: Change[MergeParams], draft: Draft) -> None:
             draft.notice(into, "is no longer in the site")
         elif other.digest != kept.digest:
             draft.notice(path, f"has not the same content as {into} any more")
-        elif not draft.merge(change, kept, other):
+        elif not draft.files.merge(change, kept, other):
             draft.notice(path, NOWHERE)
 
 

@@ -41,7 +41,7 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
     """Add the queries and the narrower file."""
     for path, image in draft.targets(change):
         done = False
-        for version, pages in draft.versions(change, image).items():
+        for version, pages in draft.files.versions(change, image).items():
             format = picture_format(version.exchange.media_type)
             part = change.params.part or version.part
             recipe = recipe_of(change.params, draft, width=change.params.width, format=format, part=part)
@@ -49,14 +49,14 @@ def apply(change: Change[PhoneParams], draft: Draft) -> None:
             if outcome.refused or outcome.size >= version.exchange.size:
                 draft.notice(path, outcome.refused or "would not become smaller")
                 continue
-            target = draft.new_file(image, outcome, change.params.width)
-            uses = draft.uses_of(image, pages, {"style"})
+            target = draft.files.new_file(image, outcome, change.params.width)
+            uses = draft.edits.uses_of(image, pages, {"style"})
             better = _better(change, draft, image, recipe, outcome) if change.params.avif else None
             followed = [_follow(change, draft, use, target, better) for use in uses]
             if any(followed):
                 for file in filter(None, (target, better)):
-                    draft.offer(change, version.exchange, file, pages)
-                    draft.styled[image.url].append(Styled(_media(change.params), file, chosen=file is better))
+                    draft.files.offer(change, version.exchange, file, pages)
+                    draft.files.styled[image.url].append(Styled(_media(change.params), file, chosen=file is better))
                 done = True
         if not done:
             draft.notice(path, "is not set by a rule that a media query could follow")
@@ -69,7 +69,7 @@ def _better(
     outcome = draft.work_cache.outcome(image.digest, replace(recipe, format="AVIF"))
     if outcome.refused or outcome.size >= other.size:
         return None
-    return draft.new_file(image, outcome, change.params.width)
+    return draft.files.new_file(image, outcome, change.params.width)
 
 
 def _copied(chars: str, rule: CssBlock, at: tuple[int, int], image: str) -> str:
@@ -118,7 +118,7 @@ def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchang
         declarations = ";".join(f"background-image:{one}{important}" for one in images)
     query = f"@media {_media(change.params)}{{{selector_before(chars, rule)}{{{declarations}}}}}"
     end = rule.end + shift
-    return draft.edit(change, use.text, Edit(end, end, query, slot=f"phone{use.reference.start}", adds=True))
+    return draft.edits.edit(change, use.text, Edit(end, end, query, slot=f"phone{use.reference.start}", adds=True))
 
 
 def _follow_attribute(
@@ -133,7 +133,7 @@ def _follow_attribute(
     declarations = ";".join(f"background-image:{image}!important" for image in images)
     rule = f"@media {_media(change.params)}{{[data-narrow={mark}]{{{declarations}}}}}"
     style = f"<style data-unladen=narrow>{rule}</style>"
-    if not draft.edit(change, use.text, document.set_attribute(element, "data-narrow", mark), "data-narrow"):
+    if not draft.edits.edit(change, use.text, document.set_attribute(element, "data-narrow", mark), "data-narrow"):
         return False
     return add_to_head(change, draft, use.text, document, style, f"unladen narrow {mark}")
 

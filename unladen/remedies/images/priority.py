@@ -27,16 +27,16 @@ def apply(change: Change[Params], draft: Draft) -> None:
 
 def _raise(change: Change[Params], draft: Draft, page: Exchange, document: Document, image: Exchange) -> bool:
     done = False
-    for use in draft.uses_of(image, {draft.path(page)}):
+    for use in draft.edits.uses_of(image, {draft.path(page)}):
         element = use.reference.element
         if use.text.url != page.url or element is None or element.tag != "img" or element.inert:
             continue
         done = True
         if "fetchpriority" not in element.attrs:
             edit = document.set_attribute(element, "fetchpriority", "high")
-            draft.edit(change, page, edit, "fetchpriority")
+            draft.edits.edit(change, page, edit, "fetchpriority")
         if element.attrs.get("loading", "").lower() == "lazy":
-            draft.edit(change, page, document.set_attribute(element, "loading", "eager"), "loading")
+            draft.edits.edit(change, page, document.set_attribute(element, "loading", "eager"), "loading")
     return done
 
 
@@ -61,8 +61,8 @@ def _links(draft: Draft, page: Exchange, image: Exchange) -> list[str]:
     path, base = draft.path(page), draft.texts.base(page)
     shown = draft.journal.chains_of(image.url, path)
     ends = set(shown) - {step.before for chain in shown.values() for step in chain if isinstance(step, Replaced)}
-    plain = draft.version(image, path).exchange
-    styled = [one for one in draft.styled.get(image.url, ()) if one.file.url in ends]
+    plain = draft.files.version(image, path).exchange
+    styled = [one for one in draft.files.styled.get(image.url, ()) if one.file.url in ends]
     if ends != {plain.url} | {one.file.url for one in styled}:
         return []
     medias = list(dict.fromkeys(one.media for one in styled if one.media))

@@ -62,7 +62,7 @@ def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: se
     Where the recipe says nothing of a width or part, it is the one that an earlier change gave the image.
     """
     for path, image in draft.targets(change):
-        for version, pages in draft.versions(change, image).items():
+        for version, pages in draft.files.versions(change, image).items():
             kept, part = recipe.width or version.width, recipe.part or version.part
             outcome = draft.work_cache.outcome(image.digest, replace(recipe, width=kept, part=part))
             if outcome.refused:
@@ -71,6 +71,6 @@ def replace_images(change: Change[Any], draft: Draft, recipe: Recipe, *, via: se
                 draft.notice(path, "would not become smaller")
             elif in_place:
                 if version.exchange.url == image.url:
-                    draft.replace_in_place(replace(change, pages=tuple(sorted(pages))), image, outcome)
-            elif not draft.replace_image(change, image, version, pages, outcome, (kept, part), via):
+                    draft.files.replace_in_place(replace(change, pages=tuple(sorted(pages))), image, outcome)
+            elif not draft.files.replace_image(change, image, version, pages, outcome, (kept, part), via):
                 draft.notice(path, NOWHERE)

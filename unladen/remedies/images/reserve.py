@@ -43,7 +43,7 @@ def _reserve_all(change: Change[Any], draft: Draft, *, by_ratio: bool) -> None:
             continue
         for page in change.pages:
             found = draft.page(page)
-            for use in draft.uses_of(image, {page}, {"img"}) if found else []:
+            for use in draft.edits.uses_of(image, {page}, {"img"}) if found else []:
                 element = use.reference.element
                 if found is not None and element is not None and element.tag == "img":
                     write = _write_ratio if by_ratio else _write_size
@@ -56,7 +56,7 @@ def _write_size(
     if {"width", "height"} & element.attrs.keys():
         return
     for name, value in (("height", size[1]), ("width", size[0])):
-        draft.edit(change, page, document.set_attribute(element, name, str(value)), name)
+        draft.edits.edit(change, page, document.set_attribute(element, name, str(value)), name)
 
 
 def _write_ratio(
@@ -68,7 +68,7 @@ def _write_ratio(
         return
     ratio = f"aspect-ratio:{size[0]}/{size[1]}"
     edit = document.set_attribute(element, "style", f"{style};{ratio}" if style else ratio)
-    draft.edit(change, page, edit, "style")
+    draft.edits.edit(change, page, edit, "style")
 
 
 REMEDY = Remedy(

@@ -85,7 +85,7 @@ def offer_source(
     # Where one image follows another, what closes the first comes before what opens the second.
     opening = Edit(element.start, element.start, before, slot="picture 2", adds=True)
     closing = Edit(element.end, element.end, "</picture>", slot="picture 1", adds=True)
-    return draft.edit(change, use.text, opening) and draft.edit(change, use.text, closing)
+    return draft.edits.edit(change, use.text, opening) and draft.edits.edit(change, use.text, closing)
 
 
 def offer_in_style(change: AnyChange, draft: Draft, use: Use, shown: Exchange, target: Exchange) -> bool:
@@ -117,7 +117,7 @@ def offer_in_style(change: AnyChange, draft: Draft, use: Use, shown: Exchange, t
         position = finish
     copy += text.chars[position:end]
     attribute = "style" if use.reference.element is not None and use.reference.element.tag != "style" else ""
-    return draft.edit(change, use.text, Edit(end, end, ";" + copy, slot="image-set", adds=True), attribute)
+    return draft.edits.edit(change, use.text, Edit(end, end, ";" + copy, slot="image-set", adds=True), attribute)
 
 
 def image_set(files: Sequence[Named], quote: str = '"') -> str:

@@ -37,23 +37,23 @@ def apply(change: Change[FormatParams], draft: Draft) -> None:
 def offer(change: Change[Any], draft: Draft, format: str) -> None:
     """Offer a smaller file beside each target where the page allows it."""
     for path, image in draft.targets(change):
-        for version, pages in draft.versions(change, image).items():
+        for version, pages in draft.files.versions(change, image).items():
             recipe = recipe_of(change.params, draft, width=version.width, format=format, part=version.part)
             outcome = draft.work_cache.outcome(image.digest, recipe)
             if outcome.refused or outcome.size >= version.exchange.size:
                 draft.notice(path, outcome.refused or "would not become smaller")
                 continue
-            target = draft.new_file(image, outcome, version.width)
+            target = draft.files.new_file(image, outcome, version.width)
             done = False
-            for use in draft.uses_of(image, pages, {"img", "style"}):
+            for use in draft.edits.uses_of(image, pages, {"img", "style"}):
                 if use.reference.via == "style":
                     if offer_in_style(change, draft, use, version.exchange, target):
-                        draft.styled[image.url].append(Styled("", target, chosen=True))
+                        draft.files.styled[image.url].append(Styled("", target, chosen=True))
                         done = True
                 elif can_be_wrapped(use.reference.element):
                     done |= offer_source(change, draft, use, target, outcome.width)
             if done:
-                draft.offer(change, version.exchange, target, pages)
+                draft.files.offer(change, version.exchange, target, pages)
             else:
                 draft.notice(path, NOWHERE)
 

@@ -37,7 +37,7 @@ def apply(change: Change[WidthsParams], draft: Draft) -> None:
     sizes = change.params.sizes
     for path, image in draft.targets(change):
         done = False
-        for version, pages in draft.versions(change, image).items():
+        for version, pages in draft.files.versions(change, image).items():
             for page in sorted(pages & sizes.keys()):
                 done |= _offer(change, draft, image, version, page, sizes[page])
         if not done:
@@ -49,7 +49,7 @@ def apply(change: Change[WidthsParams], draft: Draft) -> None:
 def _offer(
     change: Change[WidthsParams], draft: Draft, image: Exchange, version: Version, page: str, sizes: str
 ) -> bool:
-    uses = [u for u in draft.uses_of(image, {page}, {"img"}) if can_be_wrapped(u.reference.element)]
+    uses = [u for u in draft.edits.uses_of(image, {page}, {"img"}) if can_be_wrapped(u.reference.element)]
     if not uses:
         return False
     done = False
@@ -61,10 +61,10 @@ def _offer(
             continue
         for media_type, known in list(offered.sources.items()):
             largest = next(iter(known))
-            target = draft.added(largest)
+            target = draft.files.added(largest)
             files = _files(change, draft, image, Version(target, known[largest], version.part), page)
             for url, width in files.items():
-                done |= offer_source(change, draft, use, draft.added(url), width, sizes)
+                done |= offer_source(change, draft, use, draft.files.added(url), width, sizes)
             assert media_type == target.media_type
     return done
 
@@ -84,8 +84,8 @@ def _files(
         outcome = draft.work_cache.outcome(image.digest, recipe)
         if outcome.refused or outcome.size >= limit or outcome.width >= full:
             continue
-        target = draft.new_file(image, outcome, narrower)
-        draft.offer(change, largest, target, frozenset({page}))
+        target = draft.files.new_file(image, outcome, narrower)
+        draft.files.offer(change, largest, target, frozenset({page}))
         found[target.url] = outcome.width
         limit = outcome.size
     return found
@@ -97,7 +97,7 @@ def _set(change: Change[WidthsParams], draft: Draft, use: Use, files: dict[str, 
         return False
     srcset = srcset_of(files, draft.texts.base(use.text), element.attrs.get("src", ""))
     for name, value in (("srcset", srcset), ("sizes", sizes)):
-        if not draft.edit(change, use.text, document.set_attribute(element, name, value), name):
+        if not draft.edits.edit(change, use.text, document.set_attribute(element, name, value), name):
             return False
     return True
 

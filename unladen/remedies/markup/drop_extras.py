@@ -13,7 +13,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
     """Take them out of the targets, which are pages."""
     for _, page, document in draft.target_pages(change):
         for extra in extras_in(document):
-            draft.edit(change, page, Edit(extra.start, extra.end, "", adds=True))
+            draft.edits.edit(change, page, Edit(extra.start, extra.end, "", adds=True))
 
 
 REMEDY = Remedy(

@@ -11,7 +11,7 @@ from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
 from unladen.markup.site import SiteTexts
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft, text_of
+from unladen.remedies.draft import ContentsOf, Draft, LinkedEdit
 from unladen.remedies.journal import Spared
 from unladen.remedies.loader import policies_of
 from unladen.remedies.scripts.order import scripts_of
@@ -50,13 +50,13 @@ def within(document: Document, element: Element, file: Exchange) -> Edit:
     if element.tag == "link":
         media = element.attrs.get("media", "").strip()
         more = f' media="{html.escape(media)}"' if media else ""
-        return Edit(
-            element.start, element.end, f"<style data-unladen=inline{more}>{text_of(file.url)}</style>", adds=True
-        )
+        parts = (f"<style data-unladen=inline{more}>", ContentsOf(file.url), "</style>")
+        return LinkedEdit(element.start, element.end, "", adds=True, parts=parts)
     kept = {name: value for name, value in element.attrs.items() if name not in ("src", "charset", "crossorigin")}
     attrs = "".join(f' {name}="{html.escape(value)}"' for name, value in kept.items())
     end = document.chars.index(">", element.inner_end) + 1
-    return Edit(element.start, end, f"<script{attrs}>{text_of(file.url)}</script>", adds=True)
+    parts = (f"<script{attrs}>", ContentsOf(file.url), "</script>")
+    return LinkedEdit(element.start, end, "", adds=True, parts=parts)
 
 
 def apply(change: Change[Params], draft: Draft) -> None:
@@ -64,7 +64,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
     wanted = {file.url for _, file in draft.targets(change)}
     for path, page, document in draft.pages(change):
         for element, file in tags_of(draft.texts, page, document):
-            if file.url in wanted and draft.take(change, page, element, within(document, element, file)):
+            if file.url in wanted and draft.edits.take(change, page, element, within(document, element, file)):
                 draft.journal.write(Spared(change.id, file.url, path))
 
 

@@ -13,7 +13,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
     """Tidy the targets."""
     for path, exchange in draft.targets(change):
         if is_page(exchange.media_type):
-            draft.transform(change, exchange, Stage.MINIFY, tidied)
+            draft.edits.transform(change, exchange, Stage.MINIFY, tidied)
         else:
             draft.notice(path, "is not a page")
 

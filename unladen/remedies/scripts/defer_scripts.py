@@ -15,10 +15,10 @@ def apply(change: Change[Params], draft: Draft) -> None:
     wanted = targets_by_url(change, draft)
     for name, page, document in draft.pages(change):
         # What waits for a visitor comes later still.
-        running = [t for t in scripts_of(draft.texts, page, document) if not draft.is_held(page, t.element)]
+        running = [t for t in scripts_of(draft.texts, page, document) if not draft.edits.is_held(page, t.element)]
         tags, reasons = may_defer(running, wanted)
         for tag in tags:
-            draft.edit(change, page, document.set_attribute(tag.element, "defer", ""), "defer")
+            draft.edits.edit(change, page, document.set_attribute(tag.element, "defer", ""), "defer")
         for url, reason in reasons.items():
             draft.notice(wanted[url], f"stays where it is on {name}: {reason}")
 

@@ -98,8 +98,8 @@ def apply(change: Change[BodiesParams], draft: Draft) -> None:
             continue
         draft.work_cache.hand_over(made)
         rest = rest_beside(draft.capture, script, made)
-        if draft.transform(change, script, Stage.BODIES, Withhold.of(script, rest, change.params)):
-            draft.make(change, rest, frozenset(users))
+        if draft.edits.transform(change, script, Stage.BODIES, Withhold.of(script, rest, change.params)):
+            draft.files.make(change, rest, frozenset(users))
 
 
 REMEDY = Remedy(

@@ -33,7 +33,7 @@ def _leave_out(change: Change[Params], draft: Draft, page: Exchange, document: D
     for element in elements:
         script = element.tag == "script"
         name, value = ("type", _HELD) if script else ("rel", _NO_RELATION)
-        edits.append(draft.edit(change, page, document.set_attribute(element, name, value), name))
+        edits.append(draft.edits.edit(change, page, document.set_attribute(element, name, value), name))
     return all(edits)
 
 

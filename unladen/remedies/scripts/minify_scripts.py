@@ -38,7 +38,7 @@ class _Minify:
 def apply(change: Change[MinifyParams], draft: Draft) -> None:
     """Write the targets shorter."""
     for _, exchange in draft.targets(change):
-        draft.transform(change, exchange, Stage.MINIFY, _Minify(change.params.work(), draft.work_cache))
+        draft.edits.transform(change, exchange, Stage.MINIFY, _Minify(change.params.work(), draft.work_cache))
 
 
 REMEDY = Remedy(

@@ -42,9 +42,9 @@ def _hold(
     for url, reason in reasons.items():
         draft.notice(wanted[url], f"does not wait on {path}: {reason}")
     for tag in tags:
-        if tag.url and draft.is_held(page, tag.element):
+        if tag.url and draft.edits.is_held(page, tag.element):
             draft.notice(wanted[tag.url], f"waits on {path} by another change already, which stays")
-    tags = [tag for tag in tags if not draft.is_held(page, tag.element)]
+    tags = [tag for tag in tags if not draft.edits.is_held(page, tag.element)]
     if not any(tag.url for tag in tags):
         return
     more = f" data-limit={change.params.limit}" if change.params.limit else ""
@@ -53,7 +53,7 @@ def _hold(
         return
     for tag in tags:
         for name, value in (("type", _HELD), ("data-wait", "module" if tag.module else "")):
-            draft.edit(change, page, document.set_attribute(tag.element, name, value), name)
+            draft.edits.edit(change, page, document.set_attribute(tag.element, name, value), name)
         if tag.url and change.params.until == "act":
             draft.journal.write(Withheld(change.id, tag.url, path))
 

@@ -12,7 +12,7 @@ from unladen.markup.references import resolve
 from unladen.markup.site import SiteTexts
 from unladen.remedies import fields
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft, named
+from unladen.remedies.draft import AddressOf, Draft, LinkedEdit
 from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import Tag, scripts_of
 from unladen.remedies.spec import Remedy
@@ -88,7 +88,9 @@ def apply(change: Change[FirstParams], draft: Draft) -> None:
     """Do so with the targets, style sheets, on the pages in scope."""
     wanted = {file.url for _, file in draft.targets(change)}
     for path, page, document in draft.pages(change):
-        running = [tag for tag in scripts_of(draft.texts, page, document) if not draft.is_held(page, tag.element)]
+        running = [
+            tag for tag in scripts_of(draft.texts, page, document) if not draft.edits.is_held(page, tag.element)
+        ]
         if not may_run_inline(page, document):
             draft.notice(path, "has a policy that keeps style sheets from coming later")
         elif culprit := measures(running):
@@ -110,14 +112,15 @@ def _inline(change: Change[FirstParams], draft: Draft, page: Exchange, document:
             continue
         at = element.start
         tag = f"<style data-unladen=first>{rules}</style>" if rules else ""
-        if tag and not draft.edit(change, page, Edit(at, at, tag, slot="unladen first view", adds=True)):
+        if tag and not draft.edits.edit(change, page, Edit(at, at, tag, slot="unladen first view", adds=True)):
             continue
         for name, value in (("media", _HELD), ("data-media", media or "all"), ("onload", _COMES)):
-            draft.edit(change, page, document.set_attribute(element, name, value), name)
+            draft.edits.edit(change, page, document.set_attribute(element, name, value), name)
         # Whoever runs no scripts gets the sheet all the same.
         more = f' media="{html.escape(media)}"' if media else ""
-        plain = f'<noscript><link rel=stylesheet href="{named(sheet.url)}"{more}></noscript>'
-        draft.edit(change, page, Edit(element.end, element.end, plain, slot="unladen late", adds=True))
+        parts = ('<noscript><link rel=stylesheet href="', AddressOf(sheet.url), f'"{more}></noscript>')
+        plain = LinkedEdit(element.end, element.end, "", slot="unladen late", adds=True, parts=parts)
+        draft.edits.edit(change, page, plain)
 
 
 REMEDY = Remedy(

@@ -16,7 +16,8 @@ from unladen.markup.html import Document, Element
 from unladen.markup.references import resolve
 from unladen.markup.site import SiteTexts
 from unladen.remedies.change import Change, Params
-from unladen.remedies.draft import Draft, Stage, named
+from unladen.remedies.draft import AddressOf, Draft, LinkedEdit, Stage
+from unladen.remedies.draft.links import Part
 from unladen.remedies.spec import Remedy
 from unladen.remedies.styles.first_view_styles import links_of
 from unladen.styles.rules import Node, tree
@@ -111,7 +112,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
         }
         if not found or not users or not all(tags.get(name) for name in users):
             draft.notice(path, "is used in a way that pages cannot name what it imports")
-        elif draft.transform(change, sheet, Stage.IMPORTS, without_imports):
+        elif draft.edits.transform(change, sheet, Stage.IMPORTS, without_imports):
             _name(change, draft, found, [(pages[name][0], element) for name in tags for element, _, _ in tags[name]])
 
 
@@ -119,14 +120,15 @@ def _name(change: Change[Params], draft: Draft, found: list[Imported], tags: lis
     for sheet in {entry.sheet.url: entry.sheet for entry in found}.values():
         text = draft.texts.text(sheet)
         if text and list(_statements(text.chars)):
-            draft.transform(change, sheet, Stage.IMPORTS, without_imports)
-    links = "".join(
-        f'<link data-unladen=import rel=stylesheet href="{named(entry.sheet.url)}"'
-        + (f' media="{html.escape(entry.media)}">' if entry.media else ">")
-        for entry in found
-    )
+            draft.edits.transform(change, sheet, Stage.IMPORTS, without_imports)
+    links: list[Part] = []
+    for entry in found:
+        media = f' media="{html.escape(entry.media)}"' if entry.media else ""
+        links += ['<link data-unladen=import rel=stylesheet href="', AddressOf(entry.sheet.url), f'"{media}>']
     for page, element in tags:
-        draft.edit(change, page, Edit(element.start, element.start, links, slot="unladen imports", adds=True))
+        at = element.start
+        edit = LinkedEdit(at, at, "", slot="unladen imports", adds=True, parts=tuple(links))
+        draft.edits.edit(change, page, edit)
 
 
 REMEDY = Remedy(

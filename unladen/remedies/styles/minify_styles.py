@@ -11,7 +11,7 @@ from unladen.styles.minify import minified
 def apply(change: Change[Params], draft: Draft) -> None:
     """Write the targets shorter."""
     for _, exchange in draft.targets(change):
-        draft.transform(change, exchange, Stage.MINIFY, minified)
+        draft.edits.transform(change, exchange, Stage.MINIFY, minified)
 
 
 REMEDY = Remedy(

@@ -66,7 +66,7 @@ def apply(change: Change[TrimParams], draft: Draft) -> None:
             makes: list[Make] = [
                 _Trim(dead, named_elsewhere(draft.texts, sheet), not draft.trial) for sheet in sheets
             ]
-            draft.transform(change, exchange, Stage.TRIM, over(exchange, makes))
+            draft.edits.transform(change, exchange, Stage.TRIM, over(exchange, makes))
 
 
 @dataclass(frozen=True, slots=True)
