@@ -32,6 +32,7 @@ def fill(pages: int, changes: int) -> None:
     from django.contrib.auth.models import User
 
     from server.sites import plans, storage
+    from server.sites.documents import Baseline
     from server.sites.models import Site, StoredWeighIn
     from unladen.capture import read_folder
     from unladen.plan import Plan
@@ -69,10 +70,8 @@ def fill(pages: int, changes: int) -> None:
             ).as_json()
         )  # fmt: skip
     site.index = capture.to_index()
-    site.baseline = {
-        "weigh_ins": [str(row.pk) for row in rows], "left_out": 0, "taken": "2026-01-01T00:00:00Z",
-        "surveyed": "2026-01-01T00:00:00Z", "excess": excess, "notices": [],
-    }  # fmt: skip
+    moment = "2026-01-01T00:00:00Z"
+    site.baseline = Baseline([str(row.pk) for row in rows], excess, taken=moment, surveyed=moment)
     site.save()
     StoredWeighIn.objects.bulk_create(rows)
     plans.begin(site, Plan("steady", tuple(wanted)))

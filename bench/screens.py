@@ -27,6 +27,7 @@ def fill() -> None:
     from django.contrib.auth.models import User
 
     from server.sites import plans, storage
+    from server.sites.documents import Baseline
     from server.sites.models import Site, StoredWalk
     from unladen.capture import read_folder
     from unladen.plan import Plan
@@ -75,13 +76,7 @@ def fill() -> None:
     )
     row = storage.row_of(site, "found", weigh_in, base)
     site.index = capture.to_index()
-    site.baseline = {
-        "weigh_ins": [str(row.pk)],
-        "left_out": 0,
-        "taken": "2026-01-01T00:00:00Z",
-        "excess": [],
-        "notices": [],
-    }
+    site.baseline = Baseline([str(row.pk)], taken="2026-01-01T00:00:00Z")
     site.save()
     plans.begin(site, Plan("steady", ()))
     row.save()

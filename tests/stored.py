@@ -7,6 +7,7 @@ from uuid import uuid4
 from django.contrib.auth.models import User
 
 from server.sites import plans, storage
+from server.sites.documents import Baseline
 from server.sites.models import Site
 from tests.plans import change as made
 from tests.sites import page
@@ -75,14 +76,8 @@ def stored_site(owner: User, images: int, excess: int, changes: int = 0) -> Site
         row = storage.row_of(site, "found", weigh_in, host)
         row.save()
         stored.append(str(row.pk))
-    site.baseline = {
-        "weigh_ins": stored,
-        "left_out": 0,
-        "taken": "2026-01-01T00:00:00Z",
-        "surveyed": "2026-01-01T00:00:00Z",
-        "excess": [row.as_json() for row in worth],
-        "notices": [],
-    }
+    moment = "2026-01-01T00:00:00Z"
+    site.baseline = Baseline(stored, [row.as_json() for row in worth], taken=moment, surveyed=moment)
     site.save()
     plans.begin(site, Plan("steady", tuple(wanted)))
     site.refresh_from_db()

@@ -27,7 +27,7 @@ def since(request: HttpRequest, site_id: UUID, run_id: UUID) -> BetweenRuns:
     site = site_of(request, site_id)
     then, now = get_object_or_404(Run, pk=run_id, site=site), run_of(site)
     moved = between_runs(read_ledger(then.ledger), read_ledger(now.ledger))
-    same = then.weighed["before"] == now.weighed["before"]
+    same = then.weighed.before == now.weighed.before
     return BetweenRuns(made=then.made, same_ground=same, moved=[MovedOut(**asdict(each)) for each in moved])
 
 
@@ -38,7 +38,7 @@ def brought(request: HttpRequest, response: HttpResponse, site_id: UUID) -> list
     if unchanged(request, response, site.run_id, site.rules):
         return 304, None
     run = run_of(site)
-    before, after = (storage.weigh_ins_of(site, run.weighed[side]) for side in ("before", "after"))
+    before, after = (storage.weigh_ins_of(site, keys) for keys in (run.weighed.before, run.weighed.after))
     found = by_bringer(before, after, storage.capture_of(site).base_url, rules_from(site.rules))
     rows = [
         BringerSaved(kind=who.kind, name=who.name, saved=Saved(**saved.as_json())) for who, saved in found.items()

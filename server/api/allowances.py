@@ -34,9 +34,7 @@ def _judged(site: Site, allowance: Allowance, keys: list[str], *, now: bool) -> 
     capture = (storage.lightened_of(site) if now else None) or storage.capture_of(site)
     weigh_ins = storage.weigh_ins_of(site, keys)
     pinned = (
-        weigh_ins_document(storage.weigh_ins_of(site, site.baseline["weigh_ins"]))
-        if _limits_growth(allowance)
-        else None
+        weigh_ins_document(storage.weigh_ins_of(site, site.known.weigh_ins)) if _limits_growth(allowance) else None
     )
     try:
         return judge(allowance, weigh_ins, capture, rules=rules_from(site.rules), pinned=pinned)
@@ -50,8 +48,8 @@ def _limits_growth(allowance: Allowance) -> bool:
 
 def _state(site: Site) -> AllowanceOut:
     allowance = allowance_of(site)
-    found = _judged(site, allowance, site.baseline["weigh_ins"], now=False) if site.baseline else Gate()
-    now = _judged(site, allowance, site.run.weighed["after"], now=True) if site.run else Gate()
+    found = _judged(site, allowance, site.baseline.weigh_ins, now=False) if site.baseline else Gate()
+    now = _judged(site, allowance, site.run.weighed.after, now=True) if site.run else Gate()
     after = {(allowance.limits.index(row.limit), row.page, row.device): row for row in now.kept}
     kept = []
     for row in found.kept:
@@ -81,7 +79,7 @@ def _state(site: Site) -> AllowanceOut:
 def show(request: HttpRequest, response: HttpResponse, site_id: UUID) -> AllowanceOut | tuple[int, None]:
     """All limits, and what every page came to."""
     site = site_of(request, site_id)
-    taken = (site.baseline or {}).get("taken")
+    taken = site.known.taken
     if unchanged(request, response, taken, site.run_id, site.rules, site.allowance, site.limits):
         return 304, None
     return _state(site)

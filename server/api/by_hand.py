@@ -12,10 +12,11 @@ from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, FILE, archive, run_of, site_of
-from server.api.schemas.by_hand import HandOut, HandStepOut, LiveIn, SnippetOut, TickIn
+from server.api.schemas.by_hand import HandOut, HandStepOut, LiveIn, LiveWeight, SnippetOut, TickIn
 from server.api.schemas.common import JobOut
 from server.audit import audited
 from server.sites import jobs, runs
+from server.sites.documents import Hand, Visited
 from server.sites.models import Job, Site
 from unladen.capture import BASE_URL
 from unladen.ledger.by_hand import HandStep
@@ -26,21 +27,26 @@ _MOST_SNIPPETS = 40
 
 
 def _list(site: Site) -> HandOut:
-    hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
-    visited = hand.get("visited") or {}
+    hand = _hand(site)
+    visited = hand.visited or Visited()
     base = Site.objects.values_list("index__base_url", flat=True).get(pk=site.pk) or ""
     return HandOut(
         steps=[_step(step, hand) for step in runs.hand_steps_of(run_of(site))],
-        address=visited.get("address") or ("" if base.startswith(BASE_URL) else base),
-        visited=visited.get("at"),
-        weighed=visited.get("weighed", []),
+        address=visited.address or ("" if base.startswith(BASE_URL) else base),
+        visited=datetime.fromisoformat(visited.at) if visited.at else None,
+        weighed=[LiveWeight(**row) for row in visited.weighed],
     )
 
 
-def _step(step: HandStep, hand: dict[str, dict[str, object]]) -> HandStepOut:
-    found = (hand.get("visited") or {}).get("steps") or {}
-    there = found.get(step.key) if isinstance(found, dict) else None
-    done = (hand.get("ticks") or {}).get(step.key)
+def _hand(site: Site) -> Hand:
+    """As it stands now: several people may tick steps off."""
+    hand: Hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
+    return hand
+
+
+def _step(step: HandStep, hand: Hand) -> HandStepOut:
+    there = hand.visited.steps.get(step.key) if hand.visited else None
+    done = hand.ticks.get(step.key)
     return HandStepOut(
         key=step.key,
         title=step.title,
@@ -53,9 +59,9 @@ def _step(step: HandStep, hand: dict[str, dict[str, object]]) -> HandStepOut:
         more=max(0, len(step.snippets) - _MOST_SNIPPETS),
         pages=list(step.pages),
         shows=step.shows,
-        done=datetime.fromisoformat(str(done)) if done else None,
-        there=bool(there[0]) if there else None,
-        why_not=str(there[1]) if there else "",
+        done=datetime.fromisoformat(done) if done else None,
+        there=there[0] if there else None,
+        why_not=there[1] if there else "",
     )
 
 
@@ -73,13 +79,12 @@ def tick(request: HttpRequest, site_id: UUID, key: str, body: TickIn) -> HandOut
     if key not in {step.key for step in runs.hand_steps_of(run_of(site))}:
         raise HttpError(404, "This step no longer exists. Reload the page.")
     with transaction.atomic():
-        hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
-        ticks = dict(hand.get("ticks") or {})
+        hand = _hand(site)
         if body.done:
-            ticks[key] = timezone.now().isoformat()
+            hand.ticks[key] = timezone.now().isoformat()
         else:
-            ticks.pop(key, None)
-        Site.objects.filter(pk=site.pk).update(hand=hand | {"ticks": ticks})
+            hand.ticks.pop(key, None)
+        Site.objects.filter(pk=site.pk).update(hand=hand)
     return _list(site)
 
 

@@ -110,7 +110,7 @@ def _largest(found: WeighIn, requests: Any) -> LargestOut | None:
     return LargestOut(**asdict(largest), request=position)
 
 
-def headers(site: Site, row: StoredWeighIn, position: int) -> HeadersOut | None:
+def headers(site: Site, row: StoredWeighIn, position: int, viewer: str) -> HeadersOut | None:
     """The header fields of a request by its position, and where its file can be seen; None when there is none."""
     found = WeighIn.from_record(row.record)
     requests = [*found.visit.requests, *found.facts.scrolled]
@@ -121,7 +121,7 @@ def headers(site: Site, row: StoredWeighIn, position: int) -> HeadersOut | None:
     return HeadersOut(
         request=request.request_headers,
         response=request.response_headers,
-        preview=file_address(site, row.side, request.url) if known and known.size else "",
+        preview=file_address(site, row.side, request.url, viewer) if known and known.size else "",
     )
 
 

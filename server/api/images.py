@@ -13,7 +13,7 @@ from server.api.reading import ERRORS, FILE, READ, site_of, unchanged
 from server.api.schemas.common import JobOut
 from server.api.schemas.images import EncodeOut, ImageRow, ImageSettingsIO, ImageSheet, Proposed
 from server.audit import audited
-from server.previews.labels import file_address
+from server.previews.labels import file_address, viewer_of
 from server.sites import jobs, plans, runs, storage
 from server.sites.encoding import encoded
 from server.sites.models import Job, Site
@@ -46,19 +46,20 @@ def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageS
     site = site_of(request, site_id)
     head = plans.head_of(site)
     active = site.jobs.filter(state__in=[Job.State.WAITING, Job.State.RUNNING]).exists()
-    state = (site.head_id, site.run_id, site.baseline["surveyed"], active)
+    state = (site.head_id, site.run_id, site.known.surveyed, active)
     if not active and unchanged(request, response, *state):
         return 304, None
     plan = plans.plan_of(head)
     work_cache = storage.work_cache(site.pk)
     proposed = proposals(plan)
-    reasons = {notice["name"]: notice["reason"] for notice in site.baseline["notices"]}
+    reasons = {notice["name"]: notice["reason"] for notice in site.known.notices}
     if site.run:
         reasons |= {notice["name"]: notice["reason"] for notice in site.run.ledger["notices"]}
     found = runs.outcomes_of(site.run).by_change.values()
     aside = {o.change: o.reason for o in found if o.standing is Standing.SET_ASIDE}
     effort = EFFORTS[plan.effort].similarity
     word = next((word for word, value in LIKENESS.items() if value == effort), "fine")
+    viewer = viewer_of(request)
     return ImageSheet(
         settings=ImageSettingsIO(**plan.images.as_json(), **plan.delivery.as_json()),
         effort_likeness=word,  # type: ignore[arg-type]
@@ -66,7 +67,7 @@ def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageS
         images=[
             ImageRow(
                 **row,
-                file=file_address(site, "found", row["url"]),
+                file=file_address(site, "found", row["url"], viewer),
                 proposed=_proposed(work_cache, row, proposed.get(row["path"]), plan, aside),
                 why_not=row["refused"] or reasons.get(row["path"], ""),
             )

@@ -17,7 +17,7 @@ from server.api.schemas.plan_import import ApartOut, BesideOut, CopiesOut, Merge
 from server.api.schemas.plans import PlanEdited
 from server.api.schemas.sites import RemedyName
 from server.audit import audited
-from server.previews.labels import preview_address
+from server.previews.labels import preview_address, viewer_of
 from server.sites import plans, storage
 from server.sites.models import PlanVersion, Site
 from unladen.documents import read_json
@@ -125,10 +125,11 @@ def copies(request: HttpRequest, site_id: UUID, change: str = "") -> CopiesOut:
     plan = plans.plan_of(plans.head_of(site))
     if change and plan.change(change) is None:
         raise HttpError(404, "The plan has no such change. Reload the page.")
+    viewer = viewer_of(request)
     return CopiesOut(
-        found=preview_address(site, "found"),
-        now=preview_address(site, "now") if site.run_id else "",
-        plan=preview_address(site, "plan"),
-        with_it=preview_address(site, "with", change) if change else "",
-        without_it=preview_address(site, "without", change) if change else "",
+        found=preview_address(site, "found", viewer=viewer),
+        now=preview_address(site, "now", viewer=viewer) if site.run_id else "",
+        plan=preview_address(site, "plan", viewer=viewer),
+        with_it=preview_address(site, "with", change, viewer=viewer) if change else "",
+        without_it=preview_address(site, "without", change, viewer=viewer) if change else "",
     )

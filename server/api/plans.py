@@ -145,7 +145,7 @@ def _box(numbers: list[int]) -> tuple[int, int, int, int]:
 
 
 def _scope(site: Site) -> ImageScope:
-    rows = site.weigh_ins.filter(pk__in=(site.baseline or {}).get("weigh_ins", ())).values_list("page", flat=True)
+    rows = site.weigh_ins.filter(pk__in=site.known.weigh_ins).values_list("page", flat=True)
     pages = tuple("/" + page.path for page in storage.capture_of(site).pages())
     return ImageScope(tuple(dict.fromkeys(rows)), pages)
 

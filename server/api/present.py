@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 from django.conf import settings
 from django.db.models import F, Func, IntegerField, Value
 
+from server.api.reading import Role
 from server.api.schemas.common import JobOut, NoticeOut
-from server.api.schemas.plans import OutcomeOut, PairOut, RunOut, RunRow, VersionOut
+from server.api.schemas.plans import OutcomeOut, PairOut, ReplacementOut, RunOut, RunRow, VersionOut
 from server.api.schemas.sites import SiteDetail, SiteOut
 from server.api.schemas.weighing import Picture, ShownOut, WeighInOut, WeighInsOut
 from server.previews.labels import preview_address
@@ -43,6 +45,11 @@ def weigh_in(row: StoredWeighIn, held: set[str]) -> WeighInOut:
     return WeighInOut(id=row.pk, held=str(row.pk) in held, **row.summary["weigh_in"])
 
 
+def _moment(text: str | None) -> datetime | None:
+    """From an ISO time."""
+    return datetime.fromisoformat(text) if text else None
+
+
 def _files(found: Site) -> int:
     """How many there are, counted by the database: the whole list may be long."""
     length = Func(F("index"), Value("$.exchanges"), function="JSON_ARRAY_LENGTH", output_field=IntegerField())
@@ -53,8 +60,8 @@ def _pages(found: Site) -> int:
     """How many there are: those weighed and those left out, or all that a site has that was not weighed yet."""
     if not found.baseline:
         return len(storage.capture_of(found).pages())
-    weighed = found.weigh_ins.filter(pk__in=found.baseline["weigh_ins"]).order_by().values("page").distinct()
-    return weighed.count() + int(found.baseline.get("left_out", 0))
+    weighed = found.weigh_ins.filter(pk__in=found.baseline.weigh_ins).order_by().values("page").distinct()
+    return weighed.count() + found.baseline.left_out
 
 
 def _kinds(found: Site, keys: list[str]) -> tuple[dict[str, int], list[int]]:
@@ -74,10 +81,10 @@ def kept(row: StoredWeighIn, held: set[str]) -> Kept:
     return Kept(str(row.pk), row.page, row.conditions, row.pinned, str(row.pk) in held)
 
 
-def site(found: Site) -> SiteOut:
+def site(found: Site, role: Role) -> SiteOut:
     """A row of the list."""
-    kinds_before, before = _kinds(found, found.baseline["weigh_ins"]) if found.baseline else ({}, [])
-    kinds_after, after = _kinds(found, found.run.weighed["after"]) if found.run else ({}, [])
+    kinds_before, before = _kinds(found, found.baseline.weigh_ins) if found.baseline else ({}, [])
+    kinds_after, after = _kinds(found, found.run.weighed.after) if found.run else ({}, [])
     return SiteOut(
         id=found.pk,
         name=found.name,
@@ -90,27 +97,25 @@ def site(found: Site) -> SiteOut:
         kinds_after=kinds_after,
         allowance=found.allowance,
         over=sum(size > found.allowance for size in (after or before)),
-        grown=max((row["after"] - row["before"] for row in found.watched.get("grown", [])), default=0),
-        grown_by=list(dict.fromkeys(by["name"] for row in found.watched.get("grown", []) for by in row["by"][:1]))[
-            :3
-        ],
-        looked=found.run.made if found.run else (found.baseline or {}).get("taken"),
+        grown=max((row["after"] - row["before"] for row in found.watched.grown), default=0),
+        grown_by=list(dict.fromkeys(by["name"] for row in found.watched.grown for by in row["by"][:1]))[:3],
+        looked=found.run.made if found.run else _moment(found.known.taken),
         tags=found.tags,
         owner=found.owner.get_username(),
-        role=found.role,
+        role=role,
         shared=len(found.shares.all()),
         archived=found.archived,
         job=latest_job(found),
     )
 
 
-def detail(found: Site) -> SiteDetail:
+def detail(found: Site, role: Role, viewer: str) -> SiteDetail:
     """The site itself."""
-    baseline = found.baseline or {"weigh_ins": [], "notices": [], "taken": None}
-    rows = found.weigh_ins.filter(pk__in=baseline["weigh_ins"]) if found.baseline else found.weigh_ins
+    baseline = found.known
+    rows = found.weigh_ins.filter(pk__in=baseline.weigh_ins) if found.baseline else found.weigh_ins
     pages = dict(rows.values_list("pk", "page"))
     # Before the first weigh-in there is only what reading the site left out.
-    notices = baseline["notices"]
+    notices = baseline.notices
     if not notices and not found.baseline:
         notices = [{"name": name, "reason": reason} for name, reason in found.index["notices"]]
     return SiteDetail(
@@ -119,33 +124,32 @@ def detail(found: Site) -> SiteDetail:
         created=found.created,
         files=_files(found),
         # While it is weighed for the first time, those that have been.
-        pages=list(dict.fromkeys([pages[UUID(key)] for key in baseline["weigh_ins"]] or pages.values())),
-        pages_left_out=baseline.get("left_out", 0),
-        chosen=baseline.get("chosen", []),
-        most=baseline.get("most", settings.PAGES_AT_ONCE),
-        alike=dict(Counter(baseline.get("kin", {}).values())),
-        taken=baseline["taken"],
+        pages=list(dict.fromkeys([pages[UUID(key)] for key in baseline.weigh_ins] or pages.values())),
+        pages_left_out=baseline.left_out,
+        chosen=baseline.chosen,
+        most=settings.PAGES_AT_ONCE if baseline.most is None else baseline.most,
+        alike=dict(Counter(baseline.kin.values())),
+        taken=_moment(baseline.taken),
         allowance=found.allowance,
         notices=[NoticeOut(**notice) for notice in notices],
         rules=found.rules,
         walked=found.walks.count(),
         owner=found.owner.get_username(),
-        role=found.role,
-        preview_found=preview_address(found, "found"),
-        preview_now=preview_address(found, "now") if found.run_id else "",
+        role=role,
+        preview_found=preview_address(found, "found", viewer=viewer),
+        preview_now=preview_address(found, "now", viewer=viewer) if found.run_id else "",
     )
 
 
 def findings(found: Site) -> dict[str, Any]:
     """What could go, as `Findings`: in plain values, as the core wrote it."""
-    baseline = found.baseline or {"excess": []}
-    return {"excess": baseline["excess"], "surveyed": baseline.get("surveyed")}
+    return {"excess": found.known.excess, "surveyed": found.known.surveyed}
 
 
 def weigh_ins(found: Site) -> WeighInsOut:
     """The weigh-ins that count."""
     held = runs.held_keys(found)
-    order = (found.baseline or {}).get("weigh_ins", [])
+    order = found.known.weigh_ins
     rows = _current(found, StoredWeighIn.Side.FOUND, set(order), order)
     return WeighInsOut(
         found=[weigh_in(row, set(order)) for row in rows],
@@ -163,11 +167,11 @@ def _current(found: Site, side: str, held: set[str], order: list[str], since: An
 
 def _now(found: Site, run: Run) -> list[WeighInOut]:
     """Weigh-ins of the run that is shown: what another one weighed is history."""
-    after = set(run.weighed["after"])
-    own = found.weigh_ins.in_bulk(run.weighed["after"])
+    after = set(run.weighed.after)
+    own = found.weigh_ins.in_bulk(run.weighed.after)
     since = min((row.taken for row in own.values()), default=None)
     later = found.runs.filter(made__gt=run.made).values_list("weighed", flat=True)
-    others = {key for weighed in later for key in weighed["after"]}
+    others = {key for weighed in later for key in weighed.after}
     rows = _current(found, StoredWeighIn.Side.NOW, after, [], since) if since else []
     return [weigh_in(row, after) for row in rows if str(row.pk) not in others]
 
@@ -210,7 +214,7 @@ def _head(found: Site) -> dict[str, Any]:
         "version": str(head.pk),
         "name": head.name,
         "effort": document["effort"],
-        "keep": _keep(Keep.from_json(document["keep"]), (found.baseline or {}).get("excess", ())),
+        "keep": _keep(Keep.from_json(document["keep"]), found.known.excess),
         "tolerance": Tolerance.from_json(document.get("tolerance", {})).as_json(),
         "differs": runs.differs(head, found.run),
         "estimate": _estimate(runs.estimate_of(found, document)),
@@ -304,11 +308,11 @@ def run(row: Run) -> RunOut:
         id=row.pk,
         version=row.version_id,
         # Through the core, since earlier runs knew less of a difference.
-        outcomes=[outcome(entry) for entry in ChangeResults.from_json(row.evidence["outcomes"]).as_json()],
-        pairs=[PairOut(**PageCheck.from_json(pair).as_json()) for pair in row.evidence["pairs"]],
-        changed=row.evidence["changed"],
-        archive_bytes=row.archive["bytes"],
-        changed_bytes=row.archive["changed_bytes"],
+        outcomes=[outcome(entry) for entry in ChangeResults.from_json(row.evidence.outcomes).as_json()],
+        pairs=[PairOut(**PageCheck.from_json(pair).as_json()) for pair in row.evidence.pairs],
+        changed=[ReplacementOut(**entry) for entry in row.evidence.changed],
+        archive_bytes=row.archive.bytes,
+        changed_bytes=row.archive.changed_bytes,
         made=row.made,
         journeys=ledger.get("journeys", []),
         **{name: ledger[name] for name in ("effort", "lines", "unexplained", "checks", "notices", "remedies")},

@@ -79,8 +79,6 @@ def site_of(request: HttpRequest, site_id: UUID, least: Role | None = None) -> S
     rows = sites_of(request).select_related("head", "run__version").defer("head__document", "run__version__document")
     site = get_object_or_404(rows, pk=site_id)
     expect_role(request, site, least)
-    site.viewer = viewer_of(request)
-    site.role = role_of(request, site)
     return site
 
 

@@ -43,11 +43,11 @@ def sender_of(user: User) -> Sender:
 
 def _report(site: Site, run: Run) -> Report:
     """The report of a run, with what clients refused."""
-    pairs = [PageCheck.from_json(row) for row in run.evidence["pairs"]]
+    pairs = [PageCheck.from_json(row) for row in run.evidence.pairs]
     refused = [
         Refusal(topic.title, answer.who or _ANONYMOUS, answer.word) for topic, answer in reviewing.refusals(site)
     ]
-    excess = (site.baseline or {}).get("excess", ())
+    excess = site.known.excess
     made = timezone.now().strftime("%Y-%m-%d")
     store = storage.store(site.pk)
     return report_of(site.name, runs.ledger_of(run), pairs, store, excess, sender_of(site.owner), made, refused)

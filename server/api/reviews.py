@@ -180,7 +180,7 @@ def _whole(review: Review) -> ReviewOut:
 
 
 def _pairs(review: Review) -> list[PageCheck]:
-    return [PageCheck.from_json(row) for row in review.run.evidence["pairs"]]
+    return [PageCheck.from_json(row) for row in review.run.evidence.pairs]
 
 
 def _shots(review: Review) -> list[ShotOut]:

@@ -14,7 +14,19 @@ from ninja import File, Router, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
-from server.api.reading import ERRORS, FILE, READ, Role, as_it_is, expect_role, owner_of, site_of, sites_of, unchanged
+from server.api.reading import (
+    ERRORS,
+    FILE,
+    READ,
+    Role,
+    as_it_is,
+    expect_role,
+    owner_of,
+    role_of,
+    site_of,
+    sites_of,
+    unchanged,
+)
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings, WorthOut
 from server.api.schemas.sites import (
@@ -29,8 +41,9 @@ from server.api.schemas.sites import (
     Words,
 )
 from server.audit import audited
+from server.previews.labels import viewer_of
 from server.sites import jobs, runs, storage
-from server.sites.models import Job, Share
+from server.sites.models import Job, Share, Site
 from server.sites.site_import import take_address, take_in, take_newer
 from unladen.check import Standing
 from unladen.check.difference_types import KINDS
@@ -63,9 +76,17 @@ def list_sites(request: HttpRequest) -> list[SiteOut]:
     rows = []
     roles = dict(Share.objects.filter(user=owner_of(request)).values_list("site", "role"))
     for row in sites_of(request).prefetch_related("jobs", "shares"):
-        row.role = cast(Role, roles.get(row.pk, "own"))
-        rows.append(present.site(row))
+        rows.append(present.site(row, cast(Role, roles.get(row.pk, "own"))))
     return rows
+
+
+def _listed(request: HttpRequest, site_id: UUID) -> SiteOut:
+    found = site_of(request, site_id)
+    return present.site(found, role_of(request, found))
+
+
+def _detail(request: HttpRequest, found: Site) -> SiteDetail:
+    return present.detail(found, role_of(request, found), viewer_of(request))
 
 
 @router.post("sites", response={200: SiteOut, **ERRORS})
@@ -73,7 +94,7 @@ def list_sites(request: HttpRequest) -> list[SiteOut]:
 def upload(request: HttpRequest, archive: File[UploadedFile]) -> SiteOut:
     """Take a ZIP, HAR or WARC file in as a new site and weigh it."""
     path, name = _taken(archive)
-    return present.site(sites_of(request).get(pk=take_in(owner_of(request), path, name).pk))
+    return _listed(request, take_in(owner_of(request), path, name).pk)
 
 
 @router.post("sites/{site_id}/newer", response={200: SiteOut, **ERRORS})
@@ -83,7 +104,7 @@ def upload_newer(request: HttpRequest, site_id: UUID, archive: File[UploadedFile
     site = site_of(request, site_id)
     path, name = _taken(archive)
     take_newer(site, path, name)
-    return present.site(site_of(request, site_id))
+    return _listed(request, site_id)
 
 
 def _taken(archive: UploadedFile) -> tuple[Path, str]:
@@ -98,20 +119,20 @@ def _taken(archive: UploadedFile) -> tuple[Path, str]:
 def visit(request: HttpRequest, body: VisitIn) -> SiteOut:
     """Record a live site from its address as a new site, and weigh it."""
     taken = take_address(owner_of(request), **body.dict())
-    return present.site(sites_of(request).get(pk=taken.pk))
+    return _listed(request, taken.pk)
 
 
 @router.get("sites/{site_id}", response={200: SiteDetail, **ERRORS})
 def site(request: HttpRequest, site_id: UUID) -> SiteDetail:
     """A site itself."""
-    return present.detail(site_of(request, site_id))
+    return _detail(request, site_of(request, site_id))
 
 
 @router.get("sites/{site_id}/findings", response={200: Findings, **READ})
 def findings(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None]:
     """What could go."""
     found = site_of(request, site_id)
-    surveyed = (found.baseline or {}).get("surveyed")
+    surveyed = found.known.surveyed
     if unchanged(request, response, surveyed):
         return 304, None
     return as_it_is(present.findings(found), response)
@@ -121,7 +142,7 @@ def findings(request: HttpRequest, response: HttpResponse, site_id: UUID) -> Htt
 def worth(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None]:
     """What each change brings over all weigh-ins, wanted or not."""
     found = site_of(request, site_id)
-    if unchanged(request, response, (found.baseline or {}).get("surveyed"), found.run_id):
+    if unchanged(request, response, found.known.surveyed, found.run_id):
         return 304, None
     return as_it_is([{"id": id, **asdict(each)} for id, each in runs.worth_of(found).items()], response)
 
@@ -148,7 +169,7 @@ def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
     for field, value in wanted.items():
         setattr(found, field, value)
     found.save(update_fields=list(wanted))
-    return present.detail(found)
+    return _detail(request, found)
 
 
 @router.delete("sites/{site_id}", response={204: None, **ERRORS})

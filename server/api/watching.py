@@ -22,7 +22,7 @@ router = Router(tags=["watching"])
 
 
 def _state(site: Site) -> WatchOut:
-    told = site.watched or {}
+    watched = site.watched
     address = site.watch_address
     if not address and site.watch:
         address = storage.capture_of(site).base_url
@@ -31,10 +31,10 @@ def _state(site: Site) -> WatchOut:
             "often": site.watch,
             "address": address,
             "mail": site.watch_mail,
-            "at": told.get("at"),
-            "error": told.get("error", ""),
-            "mail_error": told.get("mail", ""),
-            "grown": told.get("grown", []),
+            "at": watched.at,
+            "error": watched.error,
+            "mail_error": watched.mail,
+            "grown": watched.grown,
         }
     )
 

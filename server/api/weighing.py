@@ -28,6 +28,7 @@ from server.api.schemas.weighing import (
     WeighMoreIn,
 )
 from server.audit import audited
+from server.previews.labels import viewer_of
 from server.sites import jobs, runs, storage
 from server.sites.models import Job, Site, StoredWeighIn
 from unladen.capture.choosing import chosen_pages
@@ -49,7 +50,7 @@ def _pages(site: Site, wanted: list[str]) -> list[str]:
     """The pages to work on; only those that were weighed can be named."""
     if not site.baseline:
         raise HttpError(409, "The site is not weighed yet. Weigh it first.")
-    keys = site.baseline["weigh_ins"]
+    keys = site.baseline.weigh_ins
     rows = site.weigh_ins.in_bulk(keys)
     known = list(dict.fromkeys(rows[UUID(key)].page for key in keys))
     if unknown := set(wanted) - set(known):
@@ -89,7 +90,7 @@ def weigh_ins(request: HttpRequest, response: HttpResponse, site_id: UUID) -> We
     """The weigh-ins that count, as found and now, with pictures of the pages."""
     site = site_of(request, site_id)
     rows = list(site.weigh_ins.values_list("pk", "pinned", "name"))
-    if unchanged(request, response, rows, (site.baseline or {}).get("weigh_ins"), site.run_id):
+    if unchanged(request, response, rows, site.known.weigh_ins, site.run_id):
         return 304, None
     return present.weigh_ins(site)
 
@@ -135,9 +136,9 @@ def _make_baseline(site: Site, row: StoredWeighIn) -> None:
     """Let a weigh-in take the place of the one of the same page and conditions in the baseline, if there is one."""
     if not site.baseline:
         return
-    rows = site.weigh_ins.in_bulk(site.baseline["weigh_ins"])
-    baseline = [present.kept(rows[UUID(key)], set()) for key in site.baseline["weigh_ins"]]
-    site.baseline["weigh_ins"] = with_pinned(baseline, present.kept(row, set()))
+    rows = site.weigh_ins.in_bulk(site.baseline.weigh_ins)
+    baseline = [present.kept(rows[UUID(key)], set()) for key in site.baseline.weigh_ins]
+    site.baseline.weigh_ins = with_pinned(baseline, present.kept(row, set()))
     site.save(update_fields=["baseline"])
 
 
@@ -157,7 +158,7 @@ def delete_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> H
 def headers(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, position: int) -> HeadersOut:
     """The header fields of one request, and where its file can be seen."""
     site = site_of(request, site_id)
-    found = details.headers(site, _row(site, weigh_in_id), position)
+    found = details.headers(site, _row(site, weigh_in_id), position, viewer_of(request))
     if found is None:
         raise HttpError(404, "The weigh-in has no such request.")
     return found

@@ -83,28 +83,28 @@ def forget(viewer: str) -> None:
     PreviewKey.objects.filter(session=viewer).delete()
 
 
-def _token(site: Site) -> str:
+def _token(site: Site, viewer: str) -> str:
     """The key of a site for who reads it, a new one where the last has been there for long."""
-    known: str | None = site.__dict__.get("_preview")
-    if known is None:
+    tokens: dict[str, str] = site.__dict__.setdefault("_previews", {})
+    if viewer not in tokens:
         now = timezone.now()
-        keys = PreviewKey.objects.filter(site=site, session=site.viewer)
+        keys = PreviewKey.objects.filter(site=site, session=viewer)
         key = keys.filter(until__gt=now + FRESH_FOR).last()
         if key is None:
             PreviewKey.objects.filter(site=site, until__lt=now).delete()
-            key = PreviewKey.objects.create(site=site, session=site.viewer, until=now + 2 * FRESH_FOR)
-        site.__dict__["_preview"] = known = key.token
-    return known
+            key = PreviewKey.objects.create(site=site, session=viewer, until=now + 2 * FRESH_FOR)
+        tokens[viewer] = key.token
+    return tokens[viewer]
 
 
-def preview_address(site: Site, side: Side, change: str = "") -> str:
-    """The address of a preview's first page, for some hours."""
-    return Spot(side, _token(site), short(change) if change else "").origin + "/"
+def preview_address(site: Site, side: Side, change: str = "", *, viewer: str = "") -> str:
+    """The address of a preview's first page, for some hours; `viewer`: whose session it is for (`viewer_of`)."""
+    return Spot(side, _token(site, viewer), short(change) if change else "").origin + "/"
 
 
-def file_address(site: Site, side: str, url: str) -> str:
+def file_address(site: Site, side: str, url: str, viewer: str) -> str:
     """The address at which any file of the site's capture can be seen, those of other hosts too."""
-    root = preview_address(site, "now" if side == "now" and site.run_id else "found")
+    root = preview_address(site, "now" if side == "now" and site.run_id else "found", viewer=viewer)
     return f"{root}{FILE_PATH.lstrip('/')}?url={quote_plus(url)}"
 
 

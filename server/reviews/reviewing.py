@@ -99,8 +99,7 @@ def opens(review: Review, password: str) -> bool:
 
 def topics(review: Review) -> list[Topic]:
     """What it asks about."""
-    baseline = review.site.baseline or {}
-    return topics_of(read_ledger(review.run.ledger), baseline.get("excess", ()))
+    return topics_of(read_ledger(review.run.ledger), review.site.known.excess)
 
 
 def latest(review: Review) -> dict[str, Answer]:

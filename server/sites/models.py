@@ -8,11 +8,13 @@ from __future__ import annotations
 import secrets
 import uuid
 from datetime import timedelta
-from typing import Any, Literal
+from typing import Any
 
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
+
+from server.sites.documents import Archive, Baseline, DocumentField, Evidence, Hand, Watched, Weighed
 
 STALE_AFTER = timedelta(seconds=20)
 MOST_ATTEMPTS = 3
@@ -32,26 +34,18 @@ class Site(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="sites")
     name = models.CharField(max_length=200)
     created = models.DateTimeField(default=timezone.now)
-    # Whose eyes its previews are for: the session of the request that it was read in, where there is one.
-    viewer = ""
-    # What that reader may do with it.
-    role: Literal["look", "edit", "own"] = "own"
     # Bytes that it takes on the disk, as of the last job.
     stored = models.PositiveBigIntegerField(default=0)
     allowance = models.PositiveBigIntegerField(default=1_000_000)  # bytes of one page; common practice, no source
     index: models.JSONField[Any, Any] = models.JSONField()
-    # {"weigh_ins": keys, "excess": [...], "notices": [...], "taken" and "surveyed": ISO time, "left_out": pages,
-    # "kin": {page that was not weighed: the one that stands for it}}
-    baseline: models.JSONField[Any, Any] = models.JSONField(null=True)
+    baseline: models.JSONField[Baseline | None, Baseline | None] = DocumentField(Baseline, null=True)
     head = models.ForeignKey("PlanVersion", null=True, on_delete=models.SET_NULL, related_name="+")
     run = models.ForeignKey("Run", null=True, on_delete=models.SET_NULL, related_name="+")
     # All images of the site, as the core's inventory lists them
     images: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What pages may weigh besides: the limits of the core's document.
     limits: models.JSONField[Any, Any] = models.JSONField(default=list)
-    # What was put in by hand: {"ticks": {key: ISO time}, "visited": {"at", "address", "steps": {key: [there, why not]},
-    # "weighed": [{"page", "device", "found", "live"}]}}
-    hand: models.JSONField[Any, Any] = models.JSONField(default=dict)
+    hand: models.JSONField[Hand, Hand] = DocumentField(Hand, default=Hand)
     # How its user keeps it in order.
     tags: models.JSONField[Any, Any] = models.JSONField(default=list)
     archived = models.BooleanField(default=False)
@@ -59,9 +53,7 @@ class Site(models.Model):
     watch = models.CharField(max_length=10, blank=True, choices=[("daily", "daily"), ("weekly", "weekly")])
     watch_address = models.CharField(max_length=2000, blank=True)
     watch_mail = models.CharField(max_length=254, blank=True)
-    # What the last time brought: {"at", "error", "grown": [{"page", "device", "before", "after", "by": [{"name",
-    # "bytes"}]}]}
-    watched: models.JSONField[Any, Any] = models.JSONField(default=dict)
+    watched: models.JSONField[Watched, Watched] = DocumentField(Watched, default=Watched)
     # Whose hosts and paths are, as the user says: [{"pattern", "kind", "name"}]
     rules: models.JSONField[Any, Any] = models.JSONField(default=list)
     # What the user wants of walks, by page: {"/index.html": {"own": [steps], "off": [keys]}}
@@ -74,6 +66,11 @@ class Site(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def known(self) -> Baseline:
+        """The baseline, an empty one where the site has not been weighed."""
+        return self.baseline or Baseline()
 
 
 class Share(models.Model):
@@ -182,14 +179,12 @@ class Run(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="runs")
     version = models.ForeignKey(PlanVersion, on_delete=models.CASCADE, related_name="runs")
     state = models.CharField(max_length=10, choices=State.choices, default=State.DONE)
-    # Documents of the core: the ledger; {"pairs", "outcomes", "changed"}; the capture's exchanges.
+    # Documents of the core: the ledger, and the capture's exchanges.
     ledger: models.JSONField[Any, Any] = models.JSONField()
-    evidence: models.JSONField[Any, Any] = models.JSONField()
+    evidence: models.JSONField[Evidence, Evidence] = DocumentField(Evidence)
     index: models.JSONField[Any, Any] = models.JSONField()
-    # Keys of the weigh-ins that it stands on: {"before": [...], "after": [...]}
-    weighed: models.JSONField[Any, Any] = models.JSONField()
-    # {"folder": within that of the site, "bytes", "changed_bytes"}
-    archive: models.JSONField[Any, Any] = models.JSONField()
+    weighed: models.JSONField[Weighed, Weighed] = DocumentField(Weighed)
+    archive: models.JSONField[Archive, Archive] = DocumentField(Archive)
     made = models.DateTimeField(default=timezone.now)
     # Whether some of what it set aside waits for a longer search, which may bring it back.
     open = models.BooleanField(default=False)

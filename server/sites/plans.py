@@ -93,7 +93,7 @@ def _went(site: UUID, taken: str, change: Change[TrimParams]) -> Went:
 
 def rules_of(site: Site, change: Change[TrimParams]) -> Went:
     """What a trim takes out of the site as it was weighed; kept for the next question about the same."""
-    return _went(site.pk, str((site.baseline or {}).get("taken")), change)
+    return _went(site.pk, str(site.known.taken), change)
 
 
 @lru_cache(maxsize=8)
@@ -104,7 +104,7 @@ def _staying(site: UUID, taken: str, change: Change[TrimParams]) -> list[Stays]:
 
 def staying_in(site: Site, change: Change[TrimParams]) -> list[Stays]:
     """What a trim leaves in the site's style sheets, as these were weighed, and what keeps it."""
-    return _staying(site.pk, str((site.baseline or {}).get("taken")), change)
+    return _staying(site.pk, str(site.known.taken), change)
 
 
 def document_of(version: PlanVersion) -> dict[str, Any]:

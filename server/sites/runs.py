@@ -12,6 +12,7 @@ from typing import Any
 from uuid import UUID
 
 from server.sites import storage
+from server.sites.documents import Archive, Evidence, Weighed
 from server.sites.models import PlanVersion, Run, Site
 from server.sites.plans import plan_of
 from unladen.atomic_files import written_whole
@@ -44,20 +45,19 @@ def new_run(site: Site, found: Lightened, capture: Capture, before: Sequence[str
     run = Run(
         site=site,
         ledger=found.ledger(),
-        evidence={
-            "pairs": [pair.as_json() for pair in found.pairs],
-            "outcomes": found.outcomes.as_json(),
-            "changed": [asdict(row) for row in replacements(capture, found.capture)],
-            # For how many s browsers may keep what the plan lets them keep.
-            "lifetime": seconds_in(found.outcomes.applied_to(found.plan).counting()),
-        },
+        evidence=Evidence(
+            [pair.as_json() for pair in found.pairs],
+            found.outcomes.as_json(),
+            [asdict(row) for row in replacements(capture, found.capture)],
+            seconds_in(found.outcomes.applied_to(found.plan).counting()),
+        ),
         index=found.capture.to_index(),
         open=bool(found.outcomes.open),
-        weighed={"before": list(before), "after": list(after)},
+        weighed=Weighed(list(before), list(after)),
     )
-    run.archive = {"folder": f"runs/{run.pk}"}
+    run.archive = Archive(f"runs/{run.pk}")
     whole, changed = (archive_of(run, name, capture) for name in NAMES)
-    run.archive |= {"bytes": whole.stat().st_size, "changed_bytes": changed.stat().st_size}
+    run.archive.bytes, run.archive.changed_bytes = whole.stat().st_size, changed.stat().st_size
     return run
 
 
@@ -68,7 +68,7 @@ def capture_of(run: Run) -> Capture:
 
 def outcomes_of(run: Run | None) -> ChangeResults:
     """What a run found of each change."""
-    return ChangeResults.from_json(run.evidence["outcomes"]) if run else ChangeResults()
+    return ChangeResults.from_json(run.evidence.outcomes) if run else ChangeResults()
 
 
 def ledger_of(run: Run) -> dict[str, Any]:
@@ -78,7 +78,7 @@ def ledger_of(run: Run) -> dict[str, Any]:
 
 def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
     """One of a run's archives, written if it is not there; `found` is the site as found, if it is at hand."""
-    path = storage.folder(run.site_id) / run.archive["folder"] / f"{name}.zip"
+    path = storage.folder(run.site_id) / run.archive.folder / f"{name}.zip"
     if path.exists():
         return path
     lighter = capture_of(run)
@@ -88,10 +88,10 @@ def archive_of(run: Run, name: str, found: Capture | None = None) -> Path:
         if name == "lighter":
             write_zip(lighter, part)
         else:
-            changed = [Replacement(**row) for row in run.evidence["changed"]]
+            changed = [Replacement(**row) for row in run.evidence.changed]
             beside = {
                 "what-to-replace.csv": replacements_csv(changed),
-                **rules_beside(lighter, run.evidence.get("lifetime", 0)),
+                **rules_beside(lighter, run.evidence.lifetime),
             }
             write_zip(lighter, part, only={row.url for row in changed}, beside=beside)
     return path
@@ -113,7 +113,7 @@ def _written_way(path: Path, name: str, found: Capture, lighter: Capture) -> Pat
 @lru_cache(maxsize=8)
 def _hand_steps(run: UUID) -> list[HandStep]:
     row = Run.objects.select_related("site").get(pk=run)
-    excess = (row.site.baseline or {}).get("excess", ())
+    excess = row.site.known.excess
     return hand_steps(storage.capture_of(row.site), capture_of(row), read_ledger(row.ledger), excess)
 
 
@@ -132,11 +132,11 @@ def tidy(site: Site) -> None:
 def standing_for(site: Site, version: PlanVersion) -> Run | None:
     """A run of the site as it is now, under its baseline, of a plan that asks for the same."""
     plan = plan_of(version)
-    keys = (site.baseline or {}).get("weigh_ins", [])
+    keys = site.known.weigh_ins
     rows = site.runs.filter(state=Run.State.DONE).select_related("version")
     for run in rows.defer("ledger", "evidence", "index", "version__document"):
         same = run.version_id == version.pk or plan.asks_the_same_as(plan_of(run.version))
-        if run.weighed["before"] == keys and same:
+        if run.weighed.before == keys and same:
             return run
     return None
 
@@ -158,19 +158,18 @@ def _measured(run: UUID) -> dict[str, Saving]:
 def estimate_of(site: Site, document: dict[str, Any]) -> Estimate:
     """What a plan's document would bring: by the run that is shown where that measured it, else by the excess."""
     visits, known, before = _known_of(site)
-    return estimate(document["changes"], (site.baseline or {}).get("excess", ()), visits, known, before)
+    return estimate(document["changes"], site.known.excess, visits, known, before)
 
 
 def worth_of(site: Site) -> dict[str, Worth]:
     """What each change brings, by id."""
     visits, known, _ = _known_of(site)
-    return worth((site.baseline or {}).get("excess", ()), visits, known)
+    return worth(site.known.excess, visits, known)
 
 
 def _known_of(site: Site) -> tuple[Counter[str], dict[str, Saving], Saving]:
     """How often each page was weighed, what the run that is shown measured, and the sum of all as found."""
-    baseline = site.baseline or {"weigh_ins": []}
-    rows = site.weigh_ins.filter(pk__in=baseline["weigh_ins"]).order_by()
+    rows = site.weigh_ins.filter(pk__in=site.known.weigh_ins).order_by()
     weighed = rows.values_list("page", "summary__weigh_in__transferred", "summary__weigh_in__requests")
     visits, before = Counter[str](), Saving()
     for page, transferred, requests in weighed:
@@ -181,17 +180,17 @@ def _known_of(site: Site) -> tuple[Counter[str], dict[str, Saving], Saving]:
 
 def held_keys(site: Site) -> set[str]:
     """The weigh-ins that the baseline or a run stands on."""
-    keys = set((site.baseline or {}).get("weigh_ins", ()))
+    keys = set(site.known.weigh_ins)
     for weighed in site.runs.values_list("weighed", flat=True):
-        keys.update(weighed["before"], weighed["after"])
+        keys.update(weighed.before, weighed.after)
     return keys
 
 
 def shows(site: Site, picture: str) -> bool:
-    """Whether a run has a picture of this name as evidence. SiteFacts may be long: only what names it is read."""
+    """Whether a run has a picture of this name as evidence. Evidence may be long: only runs that name the picture are read."""
     for evidence in site.runs.filter(evidence__icontains=picture).values_list("evidence", flat=True):
-        parts = (part for entry in evidence["outcomes"] for part in [entry, *entry.get("parts", ())])
-        pairs = [*evidence["pairs"], *(part["pair"] for part in parts if part["pair"])]
+        parts = (part for entry in evidence.outcomes for part in [entry, *entry.get("parts", ())])
+        pairs = [*evidence.pairs, *(part["pair"] for part in parts if part["pair"])]
         shots = (shot for pair in pairs for d in pair["differences"] for shot in d.get("shots") or ())
         if any(picture in (pair["before"], pair["after"]) for pair in pairs) or picture in shots:
             return True

@@ -71,14 +71,14 @@ def walks_of(site: Site) -> list[Walk]:
 
 def seen_of(site: Site) -> SurveyInputs:
     """All that was seen of a site: the weigh-ins of its baseline, repeat visits, walks, and whose hosts are whose."""
-    keys = (site.baseline or {}).get("weigh_ins", [])
+    keys = site.known.weigh_ins
     rows = site.weigh_ins.filter(side=StoredWeighIn.Side.FOUND, summary__weigh_in__visit="repeat")
     return SurveyInputs(
         weigh_ins=weigh_ins_of(site, keys),
         repeats=[WeighIn.from_record(row.record) for row in rows],
         walks=walks_of(site),
         rules=rules_from(site.rules),
-        kin=(site.baseline or {}).get("kin", {}),
+        kin=site.known.kin,
     )
 
 
@@ -88,7 +88,7 @@ def known_weigh_ins(site: Site, capture: Capture, browser: str) -> dict[tuple[st
     """
     rows = site.weigh_ins.filter(side=StoredWeighIn.Side.FOUND)
     if site.baseline:
-        rows = rows.filter(pk__in=site.baseline["weigh_ins"])
+        rows = rows.filter(pk__in=site.baseline.weigh_ins)
     older = Capture.from_index(Site.objects.values_list("index", flat=True).get(pk=site.pk), capture.store)
     known = {}
     for row in rows:

@@ -14,6 +14,7 @@ from django.core.mail import send_mail
 from django.utils import timezone
 
 from server.sites import runs, storage
+from server.sites.documents import Hand, Visited, Watched
 from server.sites.models import Site, StoredWeighIn
 from server.sites.outcome import Outcome
 from unladen.capture import BodyStore
@@ -32,19 +33,19 @@ def watch(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """Visit the live site and weigh its pages as the baseline was; a visit that comes to nothing is noted, and the
     next one tries again.
     """
-    told: dict[str, Any] = {"at": timezone.now().isoformat(), "error": "", "grown": []}
+    watched = Watched(at=timezone.now().isoformat())
     rows: list[StoredWeighIn] = []
     address = site.watch_address or storage.capture_of(site).base_url
     try:
         with visited(site, address, progress) as live:
             rows = [storage.row_of(site, StoredWeighIn.Side.LIVE, w, live.capture.base_url) for w in live.after]
             found = grown(live.before, live.after, rules_from(site.rules))
-            told["grown"] = [row.as_json() for row in found[:_MOST_TOLD]]
+            watched.grown = [row.as_json() for row in found[:_MOST_TOLD]]
     except UnladenError as error:
-        told["error"] = str(error)
-    if told["grown"] and site.watch_mail:
-        told["mail"] = _write(site, told["grown"])
-    return Outcome({"watched": told}, rows)
+        watched.error = str(error)
+    if watched.grown and site.watch_mail:
+        watched.mail = _write(site, watched.grown)
+    return Outcome({"watched": watched}, rows)
 
 
 def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
@@ -65,19 +66,16 @@ def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outco
             for w in live.before
             if (w.page, w.conditions.key) in now
         ]
-    told = {
-        "at": timezone.now().isoformat(),
-        "address": params["address"],
-        "steps": {key: [is_there, why] for key, (is_there, why) in found.items()},
-        "weighed": weighed,
-    }
-    return Outcome({"hand": Site.objects.values_list("hand", flat=True).get(pk=site.pk) | {"visited": told}})
+    # Steps may have been ticked off while the site was visited.
+    hand: Hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
+    hand.visited = Visited(timezone.now().isoformat(), params["address"], found, weighed)
+    return Outcome({"hand": hand})
 
 
 @contextmanager
 def visited(site: Site, address: str, progress: Progress) -> Iterator[Live]:
     """The live site of these moments; nothing of it is kept, since it would come anew each time."""
-    before = storage.weigh_ins_of(site, site.baseline["weigh_ins"])
+    before = storage.weigh_ins_of(site, site.known.weigh_ins)
     with tempfile.TemporaryDirectory(prefix="mule-live-") as folder:
         yield weigh_live(address, BodyStore(Path(folder) / "bodies"), before, progress, settings.VISIT_ALLOWED)
 

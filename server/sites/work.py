@@ -15,6 +15,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from server.sites import plans, runs, storage, watching
+from server.sites.documents import Baseline as StoredBaseline
 from server.sites.models import Job, PlanVersion, Site, StoredWalk, StoredWeighIn
 from server.sites.outcome import Outcome
 from unladen.capture import Capture, Exchange, read_site
@@ -87,7 +88,7 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     if site.head is not None:
         # What was wanted and is not there any more is told rather than just gone.
         unfit = fit(plans.plan_of(site.head), capture).notices()
-        told = outcome.fields["baseline"]["notices"]
+        told = outcome.fields["baseline"].notices
         told += [
             {"name": n.name, "reason": "the plan names this file; the newer copy does not have it"} for n in unfit
         ]
@@ -103,7 +104,9 @@ def arrived(site: Site, params: dict[str, Any], progress: Progress) -> Capture:
 
 def _choice(site: Site) -> dict[str, Any]:
     """Which pages of a site its user wants weighed."""
-    return {name: site.baseline[name] for name in ("chosen", "most") if name in (site.baseline or {})}
+    if site.baseline is None or site.baseline.most is None:
+        return {}
+    return {"chosen": site.baseline.chosen, "most": site.baseline.most}
 
 
 def _among(capture: Capture, chosen: Sequence[str], told: list[Notice]) -> list[Exchange]:
@@ -169,15 +172,15 @@ def _weigh_first(
     for row in rows:
         row.pinned, row.name = True, _FIRST_NAME
     encode_all(capture, plan, found.images, progress, settings.MACHINES)
-    baseline = {
-        "weigh_ins": [str(row.pk) for row in rows],
-        "left_out": max(0, len(among) - len(pages)),
-        "chosen": chosen,
-        "most": most,
-        "kin": kin,
-        "taken": timezone.now().isoformat(),
+    baseline = StoredBaseline(
+        weigh_ins=[str(row.pk) for row in rows],
+        left_out=max(0, len(among) - len(pages)),
+        chosen=chosen,
+        most=most,
+        kin=kin,
+        taken=timezone.now().isoformat(),
         **_surveyed(found),
-    }
+    )
     return Outcome(
         {
             "baseline": baseline,
@@ -259,7 +262,7 @@ def narrow(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
         return Outcome()  # another one is shown by now
     plan = plans.plan_of(run.version)
     again = tuple(runs.outcomes_of(run).open)
-    notices = [Notice(**notice) for notice in site.baseline["notices"]]
+    notices = [Notice(**notice) for notice in site.known.notices]
     capture = storage.capture_of(site)
     outcome = _carry_out(site, capture, run.version, plan, notices, progress, again, haste=False)
     return replace(outcome, instead=run)
@@ -283,7 +286,7 @@ def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
     """The excess of all that is known by now, and what could be done about it, beside what the plan wants already."""
     plan = plans.plan_of(plans.head_of(site))
     found = _proposed(site, plan.effort, plan.images, plan.delivery, progress, seen)
-    fields = {"baseline": site.baseline | _surveyed(found), "unrefined": False}
+    fields = {"baseline": replace(site.known, **_surveyed(found)), "unrefined": False}
     return Outcome(fields, commands=[Propose(found.plan)])
 
 
@@ -295,7 +298,7 @@ def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     found = _proposed(site, effort, images, delivery, progress)
     encode_all(capture, found.plan, found.images, progress, settings.MACHINES)
     return Outcome(
-        {"baseline": site.baseline | _surveyed(found), "unrefined": False},
+        {"baseline": replace(site.known, **_surveyed(found)), "unrefined": False},
         commands=[SetSettings(images, delivery), Propose(found.plan)],
     )
 
@@ -325,7 +328,7 @@ def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
 def carry_out_plan(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     """A version of the plan, carried out."""
     version = site.versions.get(pk=UUID(params["version"]))
-    notices = [Notice(**notice) for notice in site.baseline["notices"]]
+    notices = [Notice(**notice) for notice in site.known.notices]
     again = tuple(params.get("again", ()))
     capture, plan = storage.capture_of(site), plans.plan_of(version)
     return _carry_out(site, capture, version, plan, notices, progress, again, params.get("first", ""))
@@ -352,7 +355,7 @@ def _carry_out(
         glances = tuple(DEVICES.values()) if settings.GLANCES else ()
         found = carry_out(_session(browser, capture, progress), plan, seen.weigh_ins, notices, order, glances=glances)
     rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
-    run = runs.new_run(site, found, capture, site.baseline["weigh_ins"], [str(row.pk) for row in rows])
+    run = runs.new_run(site, found, capture, site.known.weigh_ins, [str(row.pk) for row in rows])
     return Outcome(weigh_ins=rows, run=run, base=base, plan=plan)
 
 

@@ -18,6 +18,7 @@ from django.test import Client, override_settings
 from django.utils import timezone
 
 from server.sites import jobs, plans, runs, work
+from server.sites.documents import Archive, Evidence, Weighed
 from server.sites.models import MOST_ATTEMPTS, Job, Run, Site
 from server.sites.outcome import Outcome
 from tests.server.cases import FILES, ServerCase
@@ -187,15 +188,14 @@ class Aside(ServerCase):
         assert head is not None
 
         def made(open_: bool) -> Run:
-            evidence: dict[str, Any] = {"pairs": [], "outcomes": [], "changed": []}
             return Run(
                 site=self.site,
                 version=head,
                 ledger={},
-                evidence=evidence,
+                evidence=Evidence(),
                 index={},
-                weighed={},
-                archive={},
+                weighed=Weighed(),
+                archive=Archive(),
                 open=open_,
             )
 
@@ -345,4 +345,4 @@ class Killed(ServerCase):
         self.addCleanup(second.terminate)
         self.wait_for("done")
         self.assertEqual(Job.objects.earliest("created").attempt, 2)
-        self.assertEqual(len(Site.objects.get().baseline["weigh_ins"]), 2)
+        self.assertEqual(len(Site.objects.get().known.weigh_ins), 2)

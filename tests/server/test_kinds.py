@@ -107,5 +107,5 @@ class LargeSites(ServerCase):
 
     def times(self, site: Site) -> dict[tuple[str, str], object]:
         assert site.baseline is not None
-        rows = site.weigh_ins.filter(pk__in=site.baseline["weigh_ins"])
+        rows = site.weigh_ins.filter(pk__in=site.baseline.weigh_ins)
         return {(row.page, row.device): row.record["visit"]["timings"] for row in rows}

@@ -19,6 +19,7 @@ from server.api.schemas.plans import PlanEdited, PlanOut
 from server.previews.labels import preview_address
 from server.previews.wsgi import respond
 from server.sites import plans, storage
+from server.sites.documents import Archive, Evidence, Weighed
 from server.sites.jobs import run_job
 from server.sites.models import Job, PlanVersion, Run, Site, StoredWeighIn
 from tests.plans import change
@@ -182,15 +183,11 @@ class Light(PlanCase):
         store = storage.store(self.site.pk)
         shown, mentioned = store.put(b"\x89PNG shown"), store.put(b"\x89PNG mentioned")
         pair = {"page": "/", "device": "phone", "differences": [], "before": shown, "after": "", "width": 390}
-        evidence = {
-            "pairs": [pair],
-            "outcomes": [
-                {"change": "x", "standing": "passed", "reason": "", "pair": None, "judged": {"own": mentioned}}
-            ],
-            "changed": [],
-        }
+        outcome = {"change": "x", "standing": "passed", "reason": "", "pair": None, "judged": {"own": mentioned}}
+        evidence = Evidence([pair], [outcome])
         Run.objects.create(
-            site=self.site, version=plans.head_of(Site.objects.get()), ledger={}, evidence=evidence, index={}, weighed={}, archive={}
+            site=self.site, version=plans.head_of(Site.objects.get()), ledger={}, evidence=evidence, index={},
+            weighed=Weighed(), archive=Archive(),
         )  # fmt: skip
         for name, status in ((shown, 200), (mentioned, 404), ("0" * 64, 404), ("%", 404)):
             self.assertEqual(self.client.get(f"{self.path}/pictures/{name}").status_code, status, name)
@@ -289,7 +286,7 @@ class Meanwhile(ServerCase):
 
     def test_what_waits_for_a_longer_search_says_so_until_somebody_stops_that(self) -> None:
         row = Run.objects.get(pk=self.carry_out(self.path)["id"])
-        row.evidence["outcomes"][0]["open"] = row.open = True
+        row.evidence.outcomes[0]["open"] = row.open = True
         row.save()
         self.assertTrue(self.get(f"{self.path}/run")["outcomes"][0]["open"])
         job = Job.objects.create(site=self.site, kind=Job.Kind.NARROW, params={"run": str(row.pk)})
