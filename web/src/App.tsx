@@ -4,7 +4,7 @@ import { useSession } from "./api/session";
 import { Bar } from "./frame/Bar";
 import { SignIn } from "./frame/SignIn";
 import { Boundary } from "./ui/Boundary";
-import { Trouble } from "./ui/Trouble";
+import { Trouble } from "./frame/Trouble";
 import { Waiting } from "./ui/Waiting";
 
 const SitesPage = lazy(() => import("./sites/SitesPage"));

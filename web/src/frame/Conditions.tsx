@@ -2,21 +2,11 @@ import { Button, Input, InputNumber, Popover, Radio, Select } from "antd";
 import { useState } from "react";
 import type { Bench, WeighMore } from "../api/client";
 import { useAllow, useWeighMore } from "../api/work";
-import { UNLIMITED, type View, type Visit, weighInOf } from "../workspace/state";
+import { deviceLabel, DEVICES, OWN_DEVICE } from "../model/devices";
+import { UNLIMITED, type View, type Visit, weighInOf } from "../model/state";
 
-const DEVICES: Record<string, string> = {
-  phone: "Phone 390 at 2x",
-  tablet: "Tablet 820 at 2x",
-  desktop: "Desktop 1280 at 1x",
-};
 const LINKS = [UNLIMITED, "10 Mbit/s, 40 ms", "1.6 Mbit/s, 150 ms", "0.4 Mbit/s, 400 ms"];
 const OWN = "own";
-const OWN_DEVICE = /^(\d+)x(\d+)@([\d.]+)$/;
-
-export function deviceLabel(name: string): string {
-  const own = OWN_DEVICE.exec(name);
-  return DEVICES[name] ?? (own ? `Viewport ${own[1]}x${own[2]} at ${own[3]}x` : name);
-}
 
 interface Props {
   bench: Bench;

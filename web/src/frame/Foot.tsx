@@ -1,6 +1,6 @@
 import type { Bench } from "../api/client";
 import { moment } from "../ui/format";
-import { type View, weighInOf } from "../workspace/state";
+import { type View, weighInOf } from "../model/state";
 
 /** Keys, and where the figures come from. */
 export function Foot({ bench, view, onHelp }: { bench: Bench; view: View; onHelp: () => void }) {

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Bench } from "../api/client";
 import { count, kB } from "../ui/format";
-import { counts, heldOf, outcomesOf, type Stage, STAGE_LABELS, STAGES, standing } from "../workspace/state";
+import { counts, heldOf, outcomesOf, type Stage, STAGE_LABELS, STAGES, standing } from "../model/state";
 
 /** The five stages with their state. */
 export function Trail({ bench, stage, query }: { bench: Bench; stage: Stage; query: string }) {

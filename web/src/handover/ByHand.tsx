@@ -2,11 +2,11 @@ import { Button, Checkbox, Form, Input } from "antd";
 import type { HandStep } from "../api/client";
 import { useByHand, useTick } from "../api/showing";
 import { useVisitAgain } from "../api/work";
-import type { PartProps } from "../workspace/part";
+import type { PartProps } from "../model/part";
 import { count, kB, moment, namely } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
-import { Lead } from "../ui/Lead";
+import { Lead } from "../frame/Lead";
 import { More } from "../ui/more";
 
 /** For those who swap pictures and paste into a builder: what to do in the order of worth, and whether it is so by now. */

@@ -1,6 +1,6 @@
 import type { Bench } from "../api/client";
 import { useSince } from "../api/plan";
-import { remedyTitle } from "../workspace/names";
+import { remedyTitle } from "../model/names";
 import { count, fileName, kB, moment } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";

@@ -1,12 +1,12 @@
 import { Segmented, Switch } from "antd";
 import { useState } from "react";
 import { useCopies, useEdit } from "../api/plan";
-import { changeName } from "../workspace/names";
-import type { PartProps } from "../workspace/part";
-import { outcomesOf, standing } from "../workspace/state";
+import { changeName } from "../model/names";
+import type { PartProps } from "../model/part";
+import { outcomesOf, standing } from "../model/state";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
-import { Trouble } from "../ui/Trouble";
+import { Trouble } from "../frame/Trouble";
 import { Waiting } from "../ui/Waiting";
 import { LivePair, type Way } from "./LivePair";
 import { deviceOf, nextDevice, Tools } from "./Tools";

@@ -3,17 +3,17 @@ import { useState } from "react";
 import { isBusy } from "../api/cache";
 import type { Bench, Change } from "../api/client";
 import { useCopies, useEdit } from "../api/plan";
-import { changeName, targetText } from "../workspace/names";
-import type { PartProps } from "../workspace/part";
-import { outcomesOf, standing, worthOf } from "../workspace/state";
+import { changeName, targetText } from "../model/names";
+import type { PartProps } from "../model/part";
+import { outcomesOf, standing, worthOf } from "../model/state";
 import { useKeys } from "../frame/keys";
 import { kB, requests } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
-import { Trouble } from "../ui/Trouble";
+import { Trouble } from "../frame/Trouble";
 import { Waiting } from "../ui/Waiting";
 import { LivePair, type Way } from "./LivePair";
 import { deviceOf, nextDevice, Tools } from "./Tools";
-import { Lead } from "../ui/Lead";
+import { Lead } from "../frame/Lead";
 
 type Answer = "kept" | "dropped";
 

@@ -7,7 +7,7 @@ import { useDelete, useEditSite, useNewer, useSites, useVisit } from "../api/sit
 import { Bar } from "../frame/Bar";
 import { count, disk, kB, moment } from "../ui/format";
 import { COLOURS, KINDS } from "../ui/kinds";
-import { Trouble } from "../ui/Trouble";
+import { Trouble } from "../frame/Trouble";
 import { Waiting } from "../ui/Waiting";
 import { People } from "./People";
 

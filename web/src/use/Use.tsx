@@ -2,7 +2,7 @@ import { Alert, Button } from "antd";
 import { useState } from "react";
 import { useUseMap } from "../api/weighing";
 import { useWalk } from "../api/work";
-import type { PartProps } from "../workspace/part";
+import type { PartProps } from "../model/part";
 import { kB, percent } from "../ui/format";
 import type { Cell } from "./cell";
 import { UsedText } from "./UsedText";

@@ -1,10 +1,10 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
 import { Alert, Button } from "antd";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useRef } from "react";
 import type { Bench } from "../api/client";
 import { useEdit } from "../api/plan";
 import { useUsedText } from "../api/weighing";
 import { count, percent } from "../ui/format";
-import { useSize } from "../ui/useSize";
 import type { Cell } from "./cell";
 import { type Line, linesOf, nextUnused, partsOf } from "./lines";
 import { Waiting } from "../ui/Waiting";
@@ -26,17 +26,22 @@ export function UsedText({
   const { file, page } = cell;
   const found = useUsedText(bench.id, file.url, page, stamp);
   const frame = useRef<HTMLDivElement>(null);
-  const [top, setTop] = useState(0);
-  const room = useSize(frame, found.data).height || 300;
   const text = found.data?.text ?? "";
   const lines = useMemo(() => linesOf(text), [text]);
   const spans = found.data?.spans ?? [];
   const used = page ? (file.pages[page] ?? 0) : file.used;
-  const first = Math.max(0, Math.floor(top / HEIGHT) - 5);
-  const last = Math.min(lines.length, Math.ceil((top + room) / HEIGHT) + 5);
+  // Only a compiler that memoizes by itself minds; none is in use.
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => HEIGHT,
+    overscan: 5,
+  });
   function skip() {
-    const line = nextUnused(lines, spans, Math.ceil(top / HEIGHT) + 1);
-    if (line >= 0) frame.current?.scrollTo({ top: line * HEIGHT });
+    const top = Math.ceil((rows.scrollOffset ?? 0) / HEIGHT);
+    const line = nextUnused(lines, spans, top + 1);
+    if (line >= 0) rows.scrollToIndex(line, { align: "start" });
   }
   return (
     <section className="used-text" aria-label={`Text of ${file.path}`}>
@@ -59,16 +64,12 @@ export function UsedText({
       {found.error && <Alert type="error" banner title={found.error.message} />}
       {found.isLoading && <Waiting />}
       {found.data && (
-        <div
-          className="text-frame"
-          ref={frame}
-          tabIndex={0}
-          onScroll={(event) => setTop(event.currentTarget.scrollTop)}
-        >
-          <div style={{ height: lines.length * HEIGHT, position: "relative" }}>
-            {lines.slice(first, last).map((line, i) => (
-              <Row key={first + i} line={line} text={text} spans={spans} top={(first + i) * HEIGHT} />
-            ))}
+        <div className="text-frame" ref={frame} tabIndex={0}>
+          <div style={{ height: rows.getTotalSize(), position: "relative" }}>
+            {rows.getVirtualItems().map(({ index, start }) => {
+              const line = lines[index];
+              return line && <Row key={index} line={line} text={text} spans={spans} top={start} />;
+            })}
           </div>
           {found.data.cut && <p className="soft pad">Only the first {count(text.length)} characters are shown.</p>}
         </div>

@@ -2,7 +2,7 @@ import { Alert, Button, Drawer, Input, InputNumber, Segmented, Select, Switch } 
 import { useState } from "react";
 import type { Bench, Walk, WalkOrders } from "../api/client";
 import { useOrderWalk, useWalkOrders } from "../api/weighing";
-import type { View } from "../workspace/state";
+import type { View } from "../model/state";
 import { kB } from "../ui/format";
 
 type Own = NonNullable<WalkOrders["own"]>[number];

@@ -4,7 +4,7 @@ import type { Session } from "../api/client";
 import { type User, useAddUser, useDeeds, useEditUser, useUsers } from "../api/users";
 import { Bar } from "../frame/Bar";
 import { count, disk, moment } from "../ui/format";
-import { Trouble } from "../ui/Trouble";
+import { Trouble } from "../frame/Trouble";
 import { Waiting } from "../ui/Waiting";
 
 /** Users here, and what was done; for administrators. */

@@ -1,27 +1,13 @@
-import { Button, Input, InputNumber, Select, Upload } from "antd";
+import { Button, Upload } from "antd";
 import { useState } from "react";
-import { type Allowance, type Limit, sendFile } from "../api/client";
+import { type Limit, sendFile } from "../api/client";
 import { useAllowance, useSetAllowance } from "../api/showing";
-import type { PartProps } from "../workspace/part";
-import { count, counted, kB } from "../ui/format";
-import { KINDS, LABELS } from "../ui/kinds";
+import type { PartProps } from "../model/part";
+import { counted } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
 import { Term } from "../ui/Term";
-import { More } from "../ui/more";
-
-type Kept = Allowance["kept"][number];
-const MEASURES: Record<Limit["measure"], string> = {
-  bytes: "bytes",
-  requests: "requests",
-  seconds: "modelled seconds",
-  "picture width": "width of images, px",
-  "background width": "width of backgrounds, px",
-  "font families": "font families",
-  "third parties": "hosts of third parties",
-  "missing files": "missing files",
-  growth: "growth since the baseline, %",
-};
-const BY_REQUEST = ["bytes", "requests"];
+import { ExceededTable } from "./ExceededTable";
+import { LimitRow } from "./LimitRow";
 
 /** What pages may weigh, and where that is broken and by whom. */
 export default function Allowances({ bench, busy }: PartProps) {
@@ -51,36 +37,7 @@ export default function Allowances({ bench, busy }: PartProps) {
           {bench.run ? ", now" : ", as found"}
         </span>
       </div>
-      {over.length > 0 && (
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th>Page</th>
-              <th>Limit</th>
-              <th className="n">As found</th>
-              <th className="n">Now</th>
-              <th className="n">At most</th>
-              <th>Loaded by</th>
-            </tr>
-          </thead>
-          <tbody>
-            <More rows={over}>
-              {(shown, more) => (
-                <>
-                  {shown.map((row) => (
-                    <Broken key={`${row.limit} ${row.page} ${row.device}`} row={row} data={allowance.data} />
-                  ))}
-                  {more && (
-                    <tr>
-                      <td colSpan={6}>{more}</td>
-                    </tr>
-                  )}
-                </>
-              )}
-            </More>
-          </tbody>
-        </table>
-      )}
+      {over.length > 0 && <ExceededTable rows={over} data={allowance.data} />}
       <div className="head">
         <h1>Limits</h1>
         <span className="soft">The first limit is the peg on the beam</span>
@@ -119,89 +76,19 @@ export default function Allowances({ bench, busy }: PartProps) {
           </tr>
         </thead>
         <tbody>
-          {rows.map((row, at) => {
-            const here = draft ? [] : kept.filter((one) => one.limit === at).map((one) => one.now ?? one.found);
-            const worst = Math.max(...here);
-            return (
-              <tr key={at}>
-                <td>
-                  <Select
-                    size="small"
-                    aria-label={`Measure of limit ${at + 1}`}
-                    disabled={at === 0}
-                    value={row.measure}
-                    onChange={(measure) =>
-                      edit(at, {
-                        measure,
-                        ...(BY_REQUEST.includes(measure) ? {} : { kind: "", bringer: "", host: "" }),
-                      })
-                    }
-                    options={Object.entries(MEASURES).map(([value, label]) => ({ value, label }))}
-                  />
-                </td>
-                <td className="n">
-                  <InputNumber
-                    size="small"
-                    aria-label={`Limit ${at + 1}: ${labels[at] ?? row.measure}`}
-                    min={0}
-                    value={row.most}
-                    onChange={(most) => edit(at, { most: most ?? 0 })}
-                  />
-                </td>
-                <td>
-                  <Select
-                    size="small"
-                    aria-label={`File type of limit ${at + 1}`}
-                    disabled={at === 0 || !BY_REQUEST.includes(row.measure)}
-                    value={row.kind}
-                    onChange={(kind) => edit(at, { kind })}
-                    options={[
-                      { value: "", label: "all" },
-                      ...KINDS.map((kind) => ({ value: kind, label: LABELS[kind] })),
-                    ]}
-                  />
-                </td>
-                <td>
-                  <Select
-                    size="small"
-                    aria-label={`Device of limit ${at + 1}`}
-                    disabled={at === 0}
-                    value={row.device}
-                    onChange={(device) => edit(at, { device })}
-                    options={[
-                      { value: "", label: "all" },
-                      ...bench.words.devices.map(({ name }) => ({ value: name, label: name })),
-                    ]}
-                  />
-                </td>
-                <td>
-                  <Input
-                    size="small"
-                    aria-label={`Pages of limit ${at + 1}`}
-                    disabled={at === 0}
-                    placeholder="all, or a pattern such as /blog/*"
-                    value={row.pages?.join(" ") ?? ""}
-                    onChange={(event) => edit(at, { pages: event.target.value.split(" ").filter(Boolean) })}
-                  />
-                </td>
-                <td className={worst > row.most ? "over" : ""}>
-                  {here.length > 0 ? figure(worst, units[at] ?? "") : draft ? "" : "no weigh-in"}
-                </td>
-                <td>
-                  {at > 0 && (
-                    <Button
-                      size="small"
-                      type="link"
-                      aria-label={`Remove limit ${at + 1}`}
-                      onClick={() => setDraft(rows.filter((_, i) => i !== at))}
-                    >
-                      Remove
-                    </Button>
-                  )}
-                </td>
-              </tr>
-            );
-          })}
+          {rows.map((row, at) => (
+            <LimitRow
+              key={at}
+              limit={row}
+              at={at}
+              label={labels[at]}
+              unit={units[at] ?? ""}
+              figures={draft ? null : kept.filter((one) => one.limit === at).map((one) => one.now ?? one.found)}
+              devices={bench.words.devices.map(({ name }) => name)}
+              onEdit={(more) => edit(at, more)}
+              onRemove={() => setDraft(rows.filter((_, i) => i !== at))}
+            />
+          ))}
         </tbody>
       </table>
       <p className="pad row">
@@ -245,35 +132,4 @@ export default function Allowances({ bench, busy }: PartProps) {
       )}
     </section>
   );
-}
-
-function Broken({ row, data }: { row: Kept; data: Allowance }) {
-  const unit = data.units[row.limit] ?? "";
-  const most = data.limits[row.limit]?.most ?? 0;
-  return (
-    <tr>
-      <td>
-        {row.page} <small className="soft">{row.device}</small>
-      </td>
-      <td>{data.labels[row.limit]}</td>
-      <td className="n">{figure(row.found, unit)}</td>
-      <td className="n over">{row.now === null ? "" : figure(row.now, unit)}</td>
-      <td className="n">{figure(most, unit)}</td>
-      <td>
-        {row.culprits.slice(0, 3).map((culprit) => (
-          <div key={culprit.name}>
-            {culprit.name}{" "}
-            <small className="soft">
-              {figure(culprit.amount, unit)} {culprit.bringer}
-            </small>
-          </div>
-        ))}
-      </td>
-    </tr>
-  );
-}
-
-function figure(value: number, unit: string): string {
-  if (unit === "bytes") return kB(value);
-  return `${value % 1 ? value.toFixed(1) : count(value)} ${unit === "families" || unit === "hosts" || unit === "files" || unit === "requests" ? "" : unit}`.trim();
 }

@@ -1,8 +1,8 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { Bench, Detail } from "../api/client";
-import type { PartProps } from "../workspace/part";
-import type { View } from "../workspace/state";
+import type { PartProps } from "../model/part";
+import type { View } from "../model/state";
 import { shortAddress } from "../ui/parties";
 import { count, kB } from "../ui/format";
 import { useSize } from "../ui/useSize";

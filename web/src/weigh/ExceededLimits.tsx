@@ -1,6 +1,6 @@
 import type { Bench, Limit } from "../api/client";
 import { useAllowance } from "../api/showing";
-import type { View } from "../workspace/state";
+import type { View } from "../model/state";
 import { count, fileName, kB } from "../ui/format";
 
 type Measure = Limit["measure"];

@@ -2,7 +2,7 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Rule } from "../api/client";
 import { useSetRules } from "../api/work";
-import type { PartProps } from "../workspace/part";
+import type { PartProps } from "../model/part";
 import { ownerKey, ownerWords } from "../ui/parties";
 import { kB, percent, requests } from "../ui/format";
 import { Loaded, Sides, useChosen } from "./chosen";

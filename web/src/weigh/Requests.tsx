@@ -1,7 +1,7 @@
 import { Button, type InputRef, Select, Table } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Detail, RequestRow } from "../api/client";
-import type { PartProps } from "../workspace/part";
+import type { PartProps } from "../model/part";
 import { useKeys } from "../frame/keys";
 import { ownerKey, ownerWords, shortAddress } from "../ui/parties";
 import { Filter } from "../ui/Filter";

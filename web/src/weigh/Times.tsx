@@ -1,8 +1,8 @@
 import { Alert } from "antd";
 import type { Detail, WeighIn } from "../api/client";
 import { useDetail } from "../api/weighing";
-import type { PartProps } from "../workspace/part";
-import { weighInOf } from "../workspace/state";
+import type { PartProps } from "../model/part";
+import { weighInOf } from "../model/state";
 import { shortAddress } from "../ui/parties";
 import { count, kB, requests, seconds } from "../ui/format";
 import { Waiting } from "../ui/Waiting";

@@ -2,7 +2,7 @@ import { Button, Form, Input, Select } from "antd";
 import type { Bench, WatchOrder } from "../api/client";
 import { useSetWatch, useWatch } from "../api/weighing";
 import { useWatchNow } from "../api/work";
-import { deviceLabel } from "../frame/Conditions";
+import { deviceLabel } from "../model/devices";
 import { counted, kB, moment } from "../ui/format";
 
 /** The live site, weighed again now and then; what grew since the baseline, and who brought it. */

@@ -1,6 +1,6 @@
 import { Button, Input, InputNumber } from "antd";
 import { useState } from "react";
-import type { PartProps } from "../workspace/part";
+import type { PartProps } from "../model/part";
 import { useChoosePages } from "../api/work";
 import { count, counted, namely } from "../ui/format";
 import { Term } from "../ui/Term";

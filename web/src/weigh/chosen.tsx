@@ -2,7 +2,7 @@ import { Alert, Segmented } from "antd";
 import { type ReactNode, useState } from "react";
 import type { Bench, Detail } from "../api/client";
 import { useDetail } from "../api/weighing";
-import { type View, weighInOf } from "../workspace/state";
+import { type View, weighInOf } from "../model/state";
 import { Waiting } from "../ui/Waiting";
 
 type Side = "As found" | "Now";

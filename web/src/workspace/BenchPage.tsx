@@ -7,25 +7,26 @@ import type { Bench, Session } from "../api/client";
 import { useWeighMore } from "../api/work";
 import { Beam } from "../beam/Beam";
 import { Bar } from "../frame/Bar";
-import { Conditions, deviceLabel } from "../frame/Conditions";
+import { Conditions } from "../frame/Conditions";
+import { deviceLabel } from "../model/devices";
 import { Foot } from "../frame/Foot";
 import { useKeys, useKeySetting } from "../frame/keys";
 import { Trail } from "../frame/Trail";
 import { useBroken } from "../weigh/ExceededLimits";
 import { Boundary } from "../ui/Boundary";
 import { middle } from "../ui/format";
-import { Trouble } from "../ui/Trouble";
+import { Trouble } from "../frame/Trouble";
 import { FirstWeighIn, JobLine } from "./Job";
 import { MissingFiles } from "./MissingFiles";
-import { isStage, type Stage, STAGES, UNLIMITED, useView, type View, weighInOf } from "./state";
+import { isStage, type Stage, STAGES, UNLIMITED, useView, type View, weighInOf } from "../model/state";
 import { Waiting } from "../ui/Waiting";
 
 const PARTS = {
   weigh: lazy(() => import("../weigh/Weigh")),
-  sort: lazy(() => import("./Sort")),
-  lighten: lazy(() => import("./Lighten")),
-  check: lazy(() => import("./Check")),
-  "hand-over": lazy(() => import("./HandOver")),
+  sort: lazy(() => import("../sort/Sort")),
+  lighten: lazy(() => import("../lighten/Lighten")),
+  check: lazy(() => import("../check/Check")),
+  "hand-over": lazy(() => import("../handover/HandOver")),
 };
 
 export default function BenchPage({ session }: { session: Session }) {

@@ -2,10 +2,10 @@ import { Alert, Button, Checkbox, Progress } from "antd";
 import { isActive } from "../api/cache";
 import type { Bench } from "../api/client";
 import { useCancel, useGoOn, useSteer, useWeigh } from "../api/work";
-import { deviceLabel } from "../frame/Conditions";
+import { deviceLabel } from "../model/devices";
 import { count, kB } from "../ui/format";
-import { Notices } from "./Notices";
-import { provenPages, Verdict } from "./Proofs";
+import { Notices } from "../frame/Notices";
+import { provenPages, Verdict } from "../check/Proofs";
 
 const STEPS: Record<string, string> = {
   read: "Reading the archive",

@@ -2,7 +2,7 @@ import { Alert } from "antd";
 import { useState } from "react";
 import type { Bench } from "../api/client";
 import { counted, namely } from "../ui/format";
-import { heldOf } from "./state";
+import { heldOf } from "../model/state";
 
 /** Says once, on every stage, that pages request files which the site does not have; it can be closed. */
 export function MissingFiles({ bench }: { bench: Bench }) {

@@ -2,12 +2,12 @@ import { Button, Segmented } from "antd";
 import { useState } from "react";
 import type { Bench, RemedyName, Run, WeighIn } from "../api/client";
 import { useBrought } from "../api/plan";
-import { deviceLabel } from "../frame/Conditions";
-import { Stairs } from "../handover/Stairs";
+import { deviceLabel } from "../model/devices";
+import { Stairs } from "./Stairs";
 import { count, kB, seconds } from "../ui/format";
 import { COLOURS, type Kind, KINDS, LABELS } from "../ui/kinds";
-import { remedyTitle, targetText } from "./names";
-import { heldOf } from "./state";
+import { remedyTitle, targetText } from "../model/names";
+import { heldOf } from "../model/state";
 import { Term } from "../ui/Term";
 import { useMore } from "../ui/more";
 

@@ -5,15 +5,15 @@ import { useGoTo, useRuns, useTry } from "../api/plan";
 import { count, kB, moment } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
 import { Waiting } from "../ui/Waiting";
-import { ByHand } from "../handover/ByHand";
-import { ReportForm } from "../handover/ReportForm";
-import { Since } from "../handover/Since";
-import { Reviews } from "../handover/Reviews";
+import { ByHand } from "./ByHand";
+import { ReportForm } from "./ReportForm";
+import { Since } from "./Since";
+import { Reviews } from "./Reviews";
 import { Ledger } from "./Ledger";
-import type { PartProps } from "./part";
+import type { PartProps } from "../model/part";
 import { Term } from "../ui/Term";
-import { Notices } from "./Notices";
-import { Lead } from "../ui/Lead";
+import { Notices } from "../frame/Notices";
+import { Lead } from "../frame/Lead";
 
 const PARTS = {
   ledger: "Ledger",

@@ -4,7 +4,7 @@ import type { Apart, Bench, BesideOf } from "../api/client";
 import { nameOfOther, type Other, useBeside, useGoTo, useLoadPlan, useMerge } from "../api/plan";
 import { count } from "../ui/format";
 import { Waiting } from "../ui/Waiting";
-import { changeName } from "./names";
+import { changeName } from "../model/names";
 
 const MOST_LISTED = 12;
 

@@ -1,5 +1,5 @@
 import { Alert, Button } from "antd";
-import { Bar } from "../frame/Bar";
+import { Bar } from "./Bar";
 
 /** A whole screen for what could not be read. */
 export function Trouble({ error, again }: { error: Error; again: () => void }) {

@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { Fragment, type KeyboardEvent } from "react";
 import { kB, percent, requests } from "../ui/format";
 import { COLOURS } from "../ui/kinds";
-import { bytesOf, counts, type Item, standing, type State } from "./state";
+import { bytesOf, counts, type Item, standing, type State } from "../model/state";
 import { useMore } from "../ui/more";
 
 const ROW = 58;

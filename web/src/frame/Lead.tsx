@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { Link, useLocation } from "react-router";
-import type { Stage } from "../workspace/state";
+import type { Stage } from "../model/state";
 
 /** A way on to another stage of the site in view, on the same page and under the same conditions. */
 export function Lead({ to, part = "", children }: { to: Stage; part?: string; children: ReactNode }) {

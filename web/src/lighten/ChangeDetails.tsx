@@ -2,11 +2,11 @@ import { Link } from "react-router";
 import type { Bench, Change, LedgerLine, Outcome } from "../api/client";
 import { useEdit } from "../api/plan";
 import { fileName, kB, namely, requests } from "../ui/format";
-import { rowsOf } from "./checkRows";
-import { keepFiles } from "./keeping";
+import { rowsOf } from "../model/checkRows";
+import { keepFiles } from "../model/keeping";
 import { SettingsForm } from "./SettingsForm";
 import { TrimmedRules } from "./TrimmedRules";
-import { WithWord } from "./WithWord";
+import { WithWord } from "../ui/WithWord";
 
 const MOST_TARGETS = 40;
 

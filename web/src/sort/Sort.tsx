@@ -9,12 +9,12 @@ import { Nothing } from "../ui/Nothing";
 import { ExcessList } from "./ExcessList";
 import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
-import type { PartProps } from "./part";
+import type { PartProps } from "../model/part";
 import { Presets } from "./Presets";
-import { bytesOf, counts, type Item, itemsOf, loadsLater, standing } from "./state";
+import { bytesOf, counts, type Item, itemsOf, loadsLater, standing } from "../model/state";
 import { Waiting } from "../ui/Waiting";
 import { Term } from "../ui/Term";
-import { Lead } from "../ui/Lead";
+import { Lead } from "../frame/Lead";
 
 const USUAL_EFFORT = "steady";
 const Use = lazy(() => import("../use/Use"));

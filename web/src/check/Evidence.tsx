@@ -3,11 +3,11 @@ import { useState } from "react";
 import type { Bench, Command, Outcome } from "../api/client";
 import { useTry } from "../api/plan";
 import { namely } from "../ui/format";
-import type { CheckRow } from "./checkRows";
-import { keepFiles } from "./keeping";
-import { changeName, kindName } from "./names";
+import type { CheckRow } from "../model/checkRows";
+import { keepFiles } from "../model/keeping";
+import { changeName, kindName } from "../model/names";
 import { PairPictures } from "./PairPictures";
-import { WithWord } from "./WithWord";
+import { WithWord } from "../ui/WithWord";
 
 interface Props {
   bench: Bench;

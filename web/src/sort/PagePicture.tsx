@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import type { Bench } from "../api/client";
 import { kB } from "../ui/format";
 import { useSize } from "../ui/useSize";
-import { counts, type Item, standing, type View } from "./state";
+import { counts, type Item, standing, type View } from "../model/state";
 import { Nothing } from "../ui/Nothing";
 
 interface Props {

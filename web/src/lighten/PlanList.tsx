@@ -6,13 +6,13 @@ import { useKeys } from "../frame/keys";
 import { Filter } from "../ui/Filter";
 import { kB, namely, requests } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
-import { targetText } from "./names";
-import type { PartProps } from "./part";
+import { targetText } from "../model/names";
+import type { PartProps } from "../model/part";
 import { ChangeDetails } from "./ChangeDetails";
 import { Scope } from "./Scope";
-import { counts, outcomesOf, standing, worthOf } from "./state";
+import { counts, outcomesOf, standing, worthOf } from "../model/state";
 import { Term } from "../ui/Term";
-import { Lead } from "../ui/Lead";
+import { Lead } from "../frame/Lead";
 
 const STATES = ["", "on", "off", "set aside", "nothing to gain", "kept all the same"];
 const PER_PAGE = 50;

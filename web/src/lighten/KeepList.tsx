@@ -3,8 +3,8 @@ import { useState } from "react";
 import type { Keep } from "../api/client";
 import { useEdit } from "../api/plan";
 import { kB } from "../ui/format";
-import { remedyTitle } from "./names";
-import type { PartProps } from "./part";
+import { remedyTitle } from "../model/names";
+import type { PartProps } from "../model/part";
 
 type Kind = Keep["notes"][number]["kind"];
 

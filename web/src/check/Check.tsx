@@ -6,13 +6,13 @@ import { isActive } from "../api/cache";
 import type { Bench, Difference, Pair, Run } from "../api/client";
 import { useKeys } from "../frame/keys";
 import { Nothing } from "../ui/Nothing";
-import { type CheckRow, rowsOf } from "./checkRows";
+import { type CheckRow, rowsOf } from "../model/checkRows";
 import { Evidence } from "./Evidence";
-import { changeName, kindName } from "./names";
-import type { PartProps } from "./part";
+import { changeName, kindName } from "../model/names";
+import type { PartProps } from "../model/part";
 import { ProofTable } from "./Proofs";
 import { Term } from "../ui/Term";
-import { Lead } from "../ui/Lead";
+import { Lead } from "../frame/Lead";
 import { More } from "../ui/more";
 
 const distinct = (values: string[]) => [...new Set(values)].sort();

@@ -4,8 +4,8 @@ import { Link } from "react-router";
 import type { Bench, Facts as FactsOf } from "../api/client";
 import { useEdit, useTry } from "../api/plan";
 import { count, fileName, kB } from "../ui/format";
-import { remedyTitle, targetText } from "./names";
-import { counts, type Item, standing, type View } from "./state";
+import { remedyTitle, targetText } from "../model/names";
+import { counts, type Item, standing, type View } from "../model/state";
 
 const EmbedForm = lazy(() => import("./EmbedForm"));
 
