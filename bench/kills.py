@@ -54,7 +54,8 @@ def measure() -> tuple[str, str, bool]:
     left = len(_processes(data, b""))
     stuck = states["waiting"] + states["running"]
     told = (
-        f"{killed.total()} kills ({', '.join(f'{n} of a {kind}' for kind, n in killed.items())}): of {len(sites)} sites handed in "
+        f"{killed.total()} kills ({', '.join(f'{n} of a {kind}' for kind, n in killed.items())}): of {len(sites)} "
+        "sites handed in "
         f"{states['done']} jobs done, {states['failed']} told as failed, {stuck} stuck; database {verdict}; "
         f"{whole} of {min(5, len(sites))} archives whole; {left} processes left over"
     )

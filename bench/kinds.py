@@ -30,7 +30,8 @@ def make_site(folder: Path, pages: int) -> None:
             blocks = "".join(f"<section class=s{kind}-{n}><p>Words of {name}</section>" for n in range(kind + 3))
             html = page(
                 f"<article class=kind{kind}><h1>{name}</h1><img src=/img/{name}.jpg alt=x>{blocks}</article>",
-                f"<meta name=viewport content='width=device-width'><link rel=stylesheet href=/theme.css><script src=/k{kind}.js></script>",
+                "<meta name=viewport content='width=device-width'><link rel=stylesheet href=/theme.css><script "
+                f"src=/k{kind}.js></script>",
             )
             (folder / f"k{kind}" / f"{number}.html").write_bytes(html)
 

@@ -65,10 +65,20 @@ def fill(pages: int, changes: int) -> None:
         wanted.append(change)
         excess.append(
             Excess(
-                change.id, "heavy", "images", f"{n}.jpg weighs too much", "It was tried out.", (page,), 90_000 - n, 99_000, 0, True,
-                PlaceFacts(), (change,),
+                change.id,
+                "heavy",
+                "images",
+                f"{n}.jpg weighs too much",
+                "It was tried out.",
+                (page,),
+                90_000 - n,
+                99_000,
+                0,
+                True,
+                PlaceFacts(),
+                (change,),
             ).as_json()
-        )  # fmt: skip
+        )
     site.index = capture.to_index()
     moment = "2026-01-01T00:00:00Z"
     site.baseline = Baseline([str(row.pk) for row in rows], excess, taken=moment, surveyed=moment)

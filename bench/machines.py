@@ -74,7 +74,8 @@ def measure() -> tuple[str, str, bool]:
     (weigh, snapshot), (weigh_two, look_two) = took[1], took[2]
     ratio = (weigh + snapshot) / (weigh_two + look_two)
     return (
-        f"a page weighed in {weigh / _PAGES:.2f} s by one worker, {weigh_two / _PAGES:.2f} by two; looked at and walked over in "
+        f"a page weighed in {weigh / _PAGES:.2f} s by one worker, {weigh_two / _PAGES:.2f} by two; looked at and "
+        "walked over in "
         f"{snapshot / _PAGES:.2f} s, {look_two / _PAGES:.2f} by two: {ratio:.2f} times; "
         f"{bodies / _PAGES / 1000:.0f} kB a page sent, once",
         f"{RATIO:.1f} times by a second worker",

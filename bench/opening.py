@@ -38,7 +38,8 @@ def measure() -> tuple[str, str, bool]:
         small, large = [_answers(site) for site in sites]
     opening, switching = large
     words = ", ".join(
-        f"{what} {1000 * median:.0f} ms ({median / small_median:.1f} times a small site; the first time {1000 * first:.0f} ms)"
+        f"{what} {1000 * median:.0f} ms ({median / small_median:.1f} times a small site; the first time "
+        f"{1000 * first:.0f} ms)"
         for what, (first, median), (_, small_median) in zip(("opening", "a switch"), large, small, strict=True)
     )
     # The first switch after a start reads the plan, which is told and not counted.

@@ -26,7 +26,9 @@ PHONE = DEVICES["phone"]
 
 
 def run(part: str = "") -> tuple[int, int, int, float, float]:
-    """Changes tried, those that the full reading finds, those that the rules miss, and the seconds of either reading."""
+    """Changes tried, those that the full reading finds, those that the rules miss, and the seconds of either
+    reading.
+    """
     tried = found = missed = 0
     spent = {"rules": 0.0, "styles": 0.0}
     with tempfile.TemporaryDirectory() as name:

@@ -22,7 +22,8 @@ SHARE, BUSY = 0.10, 5.0  # of a weigh-in; ms
 # Far more to watch over than a real page has.
 _WATCHED = "<script type=text/held data-hold=act></script>" * 20 + "<p data-late=near>x</p>" * 100
 _PAGE = (
-    "<!doctype html><script>let t=performance.now(),sum=0,at=0;addEventListener('DOMContentLoaded',()=>at=performance.now(),true)"
+    "<!doctype html><script>let t=performance.now(),sum=0,at=0;addEventListener('DOMContentLoaded',()=>"
+    "at=performance.now(),true)"
     f"</script><script>{LOADER}</script><script>sum=performance.now()-t;document.addEventListener('DOMContentLoaded',"
     f"()=>sum+=performance.now()-at)</script>{_WATCHED}"
 )
@@ -32,7 +33,10 @@ def measure() -> tuple[str, str, bool]:
     """The share of a weigh-in of the demo's home page that is spent on its embeds; ms of script on a full page."""
     share = statistics.median(_share())
     busy = statistics.median(_busy())
-    told = f"embeds take {share:.1%} of a weigh-in of {_RUNS} runs; our script of {len(LOADER)} bytes takes {busy:.1f} ms"
+    told = (
+        f"embeds take {share:.1%} of a weigh-in of {_RUNS} runs; our script of {len(LOADER)} bytes takes "
+        f"{busy:.1f} ms"
+    )
     return told, f"under {SHARE:.0%} and under {BUSY:.0f} ms", share < SHARE and busy < BUSY
 
 

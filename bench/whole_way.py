@@ -97,8 +97,10 @@ def ratios(name: str) -> dict[str, float]:
 def told(name: str, found: dict[str, float]) -> str:
     """A line for people."""
     return (
-        f"{name}: check of two equal copies {found['equal']:.2f}, survey {found['survey']:.2f}, looks ahead {found['ahead']:.2f}, "
-        f"steady to handed over {found['steady']:.2f}, one change back {found['back']:.2f} times the {found['weighing']:.0f} s of weighing"
+        f"{name}: check of two equal copies {found['equal']:.2f}, survey {found['survey']:.2f}, looks ahead "
+        f"{found['ahead']:.2f}, "
+        f"steady to handed over {found['steady']:.2f}, one change back {found['back']:.2f} times the "
+        f"{found['weighing']:.0f} s of weighing"
     )
 
 

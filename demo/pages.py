@@ -49,22 +49,27 @@ high water.</p><p><i class="icon icon-tide"></i> Tide tables <i class="icon icon
 def home() -> str:
     """The home page: a hero as the camera took it, three cards, the gallery far below."""
     gallery = "\n".join(
-        f'<figure><img src="images/gallery/{n:02}.jpg" alt="The estuary, view {n}"><figcaption>View {n}</figcaption></figure>'
+        f'<figure><img src="images/gallery/{n:02}.jpg" alt="The estuary, view {n}"><figcaption>View '
+        f"{n}</figcaption></figure>"
         for n in range(1, 13)
     )
     return _page(
         "Merrow Tide Mill",
         f"""<main>
 <section class="hero slides"><img src="images/estuary-hero.jpg" alt="The mill at high water">
-<img class="later" src="images/slide-2.jpg" alt="The pond at dawn"><img class="later" src="images/slide-3.jpg" alt="The quay in winter">
+<img class="later" src="images/slide-2.jpg" alt="The pond at dawn"><img class="later" src="images/slide-3.jpg"
+alt="The quay in winter">
 <button class="next" type="button" aria-controls="slides">Next</button></section>
 <section class="text"><h1>The wheel turns twice a day</h1>
 <p>When the pond is full and the tide has gone, the sluice opens and the great wheel goes round. It has done so since
 1684, with one long rest. Come and hear the stones run, and take home a bag of what they grind.</p></section>
 <section class="cards">
-<article><img src="images/flour-shop.jpg" alt="Bags of flour"><h2>Flour shop</h2><p>Stoneground wheat, spelt and rye.</p></article>
-<article><img src="images/stones.jpg" alt="The mill stones"><h2>The stones</h2><p>Dressed by hand, every spring.</p></article>
-<article><img src="images/marsh.png" alt="The salt marsh"><h2>The marsh</h2><p>Redshank, curlew and a bench.</p></article>
+<article><img src="images/flour-shop.jpg"
+alt="Bags of flour"><h2>Flour shop</h2><p>Stoneground wheat, spelt and rye.</p></article>
+<article><img src="images/stones.jpg"
+alt="The mill stones"><h2>The stones</h2><p>Dressed by hand, every spring.</p></article>
+<article><img src="images/marsh.png"
+alt="The salt marsh"><h2>The marsh</h2><p>Redshank, curlew and a bench.</p></article>
 </section>
 <section class="text"><h2>How a tide mill works</h2>
 <p>The flood fills the pond through a gate that shuts itself. At low water the miller lets the pond out under the
@@ -74,12 +79,15 @@ of stones, two still grind.</p>
 <p>What you hear first is the damsel, the square iron that shakes the shoe that feeds the grain. Then the stones, which
 sound like a far-off train. Then, if you are quiet, the water.</p></section>
 <section class="band"><p>Milling days follow the moon. The table of tides is on the visit page.</p></section>
-<section class="text"><h2>Friends of the mill</h2><p>Forty people keep the roof on, the wheel turning and the kettle hot.
-Carpenters, bakers, bell-ringers and a retired pilot. New hands are welcome on the first Saturday of the month.</p>
+<section class="text"><h2>Friends of the mill</h2><p>Forty people keep the roof on, the wheel turning and the
+kettle hot. Carpenters, bakers, bell-ringers and a retired pilot. New hands are welcome on
+the first Saturday of the month.</p>
 <p>The mill was a ruin in living memory. The last miller left in the winter when the pond froze; ivy took the roof, and
 a gale took the ivy. What stands today was put back board by board.</p></section>
-<section class="text"><h2>The sluice opens</h2><iframe class="film" src="//{PLAYER}/embed/sluice" title="Film: the sluice opens"></iframe></section>
-<section class="text"><h2>Lately</h2><div data-gullperch="merrow"></div><script src="//{FEED}/feed.js"></script></section>
+<section class="text"><h2>The sluice opens</h2><iframe class="film" src="//{PLAYER}/embed/sluice"
+title="Film: the sluice opens"></iframe></section>
+<section class="text"><h2>Lately</h2><div data-gullperch="merrow"></div><script
+src="//{FEED}/feed.js"></script></section>
 <section class="gallery"><h2>From the quay</h2><div class="grid">{gallery}</div></section>
 </main>""",
     )
@@ -101,13 +109,15 @@ minutes along the sea wall, and the wall is level.</p></section>
 <section class="text"><h2>Tides this month</h2><p>Grinding starts about three hours after high water.</p>
 <p><img class="wide" src="images/tide-table.jpg" alt="Times of high water and milling days"></p>
 <p class="hours">6 9 12 15 18 21</p></section>
-<section class="text"><h2>Where we are</h2><iframe class="film" src="//{MAPS}/embed?at=merrow" title="Map of Merrow"></iframe></section>
-<section class="text"><h2>Bringing a group</h2><p>Up to twenty people fit on the stone floor. Schools come free. Write to
-us a fortnight before, and say which tide.</p><p>The stairs are steep, as millers were thin. The ground floor, the shop
-and the tea room can all be reached without a step.</p></section>
+<section class="text"><h2>Where we are</h2><iframe class="film" src="//{MAPS}/embed?at=merrow"
+title="Map of Merrow"></iframe></section>
+<section class="text"><h2>Bringing a group</h2><p>Up to twenty people fit on the stone floor. Schools come free. Write
+to us a fortnight before, and say which tide.</p><p>The stairs are steep, as millers were thin. The ground floor,
+the shop and the tea room can all be reached without a step.</p></section>
 <section class="cards">
 <article><img src="images/flour-shop.jpg" alt="Bags of flour"><h2>Shop</h2><p>Open whenever we are.</p></article>
-<article><img src="images/tea-room.jpg" alt="Bread on a board"><h2>Tea room</h2><p>Bread from our own flour.</p></article>
+<article><img src="images/tea-room.jpg"
+alt="Bread on a board"><h2>Tea room</h2><p>Bread from our own flour.</p></article>
 <article><img src="images/stones.jpg" alt="The mill stones"><h2>Tours</h2><p>Half an hour, on the hour.</p></article>
 </section>
 </main>""",
@@ -123,7 +133,8 @@ def shop() -> str:
     return _page(
         "Flour shop, Merrow Tide Mill",
         f"""<main>
-<section class="moving"><video src="media/stones-turning.mp4" autoplay muted loop playsinline></video><h1>Flour shop</h1></section>
+<section class="moving"><video
+src="media/stones-turning.mp4" autoplay muted loop playsinline></video><h1>Flour shop</h1></section>
 <section class="text"><p>What the stones grind on Saturday is on the shelf on Sunday. Bring your own bag.</p></section>
 <section class="cards">{goods}</section>
 <section class="text"><h2>How we pack</h2><details><summary>Paper, string and a stamp</summary><p>Every bag carries the
@@ -145,7 +156,8 @@ _GOODS = [
 def events() -> str:
     """The events: a list built of many small elements, and a ticket widget of another host."""
     rows = "\n".join(
-        f'<li class="event"><div><div><div class="day"><span>{1 + n * 3 % 28}</span></div><div class="what"><h3>{name}</h3><p>{text}</p></div></div></div></li>'
+        f'<li class="event"><div><div><div class="day"><span>{1 + n * 3 % 28}</span></div><div class="what"><h3>'
+        f"{name}</h3><p>{text}</p></div></div></div></li>"
         for n, (name, text) in enumerate(_EVENTS * 4)
     )
     return _page(
@@ -153,7 +165,8 @@ def events() -> str:
         f"""<main>
 <section class="hero low"><img src="images/quay.jpg" alt="The quay at low water"></section>
 <section class="text"><h1>Events</h1><span class="pulse"><i></i></span><ul class="events">{rows}</ul></section>
-<section class="text"><h2>Tickets</h2><div data-stilegate="spring-tide"></div><script src="//{TICKETS}/widget.js"></script></section>
+<section class="text"><h2>Tickets</h2><div data-stilegate="spring-tide"></div><script
+src="//{TICKETS}/widget.js"></script></section>
 </main>""",
     )
 
@@ -188,7 +201,8 @@ def journal() -> str:
     )
     return _page(
         "Journal, Merrow Tide Mill",
-        f'<main><section class="text"><h1>Journal</h1><p>What happened at the mill, the newest first.</p></section>{entries}</main>',
+        '<main><section class="text"><h1>Journal</h1><p>What happened at the mill, the newest first.</p>'
+        f"</section>{entries}</main>",
     )
 
 
@@ -215,7 +229,8 @@ body { margin: 0; font: 17px/1.6 Sluice, Georgia, serif; color: #23211d; backgro
 h1, h2 { line-height: 1.2; font-weight: 600; }
 img { max-width: 100%; height: auto; }
 .top { display: flex; align-items: center; gap: 24px; padding: 14px 28px; background: #3b3a33; color: #f5f1e8; }
-.brand { display: flex; align-items: center; gap: 10px; color: inherit; font-size: 20px; text-decoration: none; margin-right: auto; }
+.brand { display: flex; align-items: center; gap: 10px; color: inherit; font-size: 20px; text-decoration: none;
+margin-right: auto; }
 .menu { display: flex; gap: 22px; list-style: none; margin: 0; padding: 0; }
 .menu a { color: inherit; text-decoration: none; }
 .menu a:hover { text-decoration: underline; }
@@ -234,16 +249,19 @@ img { max-width: 100%; height: auto; }
 .events { list-style: none; padding: 0; }
 .event > div > div { display: flex; gap: 18px; border-bottom: 1px solid #d8d0c0; padding: 6px 0; }
 .day span { display: inline-block; width: 44px; font: 26px/1.4 Sluice, sans-serif; }
-.pulse { display: inline-block; width: 14px; height: 14px; border-radius: 7px; background: #8a4f22; animation: swell 2s infinite; }
+.pulse { display: inline-block; width: 14px; height: 14px; border-radius: 7px; background: #8a4f22;
+animation: swell 2s infinite; }
 .pulse i { display: block; width: 6px; height: 6px; animation: swell 1s infinite; }
 @keyframes swell { 50% { opacity: 0.4; } }
 h1, h2, h3 { font-family: Saltings, Georgia, serif; }
 .brand { font-family: Damsel, sans-serif; }
 figcaption { font-family: Quern, monospace; }
 .text { max-width: 720px; margin: 40px auto; padding: 0 24px; }
-.cards { display: grid; grid-template-columns: repeat(3, 1fr); gap: 28px; max-width: 1080px; margin: 0 auto; padding: 0 24px; }
+.cards { display: grid; grid-template-columns: repeat(3, 1fr); gap: 28px; max-width: 1080px; margin: 0 auto;
+padding: 0 24px; }
 .cards img { display: block; width: 100%; }
-.band { background: #6f7b5a url(../images/band.jpg) center / cover; color: #fff; padding: 110px 24px; text-align: center; font-size: 22px; }
+.band { background: #6f7b5a url(../images/band.jpg) center / cover; color: #fff; padding: 110px 24px;
+text-align: center; font-size: 22px; }
 .grid { display: grid; grid-template-columns: repeat(3, 1fr); gap: 16px; }
 .gallery { max-width: 1080px; margin: 60px auto; padding: 0 24px; }
 .gallery figure { margin: 0; }
@@ -253,11 +271,13 @@ figcaption { font-family: Quern, monospace; }
 .entry { max-width: 720px; margin: 0 auto 56px; padding: 0 24px; }
 .entry img { display: block; margin: 12px 0; }
 .hours { font: 15px/1.6 monospace; white-space: nowrap; overflow: hidden; color: #6b6459; }
-.vellum { position: fixed; inset: 0; z-index: 9; display: grid; place-items: center; background: #000c; color: #fff; font-size: 22px; }
+.vellum { position: fixed; inset: 0; z-index: 9; display: grid; place-items: center; background: #000c; color: #fff;
+font-size: 22px; }
 @font-face { font-family: "Saltings Icons"; src: url(icons.woff2) format("woff2"); }
 .icon { font: 18px/1 "Saltings Icons"; font-style: normal; padding: 0 6px 0 18px; }
 @media (max-width: 700px) {
-  .menu { display: none; flex-direction: column; position: absolute; top: 64px; right: 0; background: #3b3a33; padding: 18px 28px; }
+  .menu { display: none; flex-direction: column; position: absolute; top: 64px; right: 0; background: #3b3a33;
+  padding: 18px 28px; }
   .menu.open { display: flex; }
   .menu-button { display: block; }
   .cards, .facts { grid-template-columns: 1fr; flex-direction: column; }
@@ -296,8 +316,10 @@ figcaption { font-family: Quern, monospace; }
     ]
     tones = ["calm", "bright", "plain", "deep", "warm", "cool", "faint", "stark", "muted", "vivid", "dusk", "dawn"]
     unused = "".join(
-        f".st-{part}-{tone} {{ display: flex; padding: {4 + i}px {8 + j}px; border: 1px solid #{60 + i:02x}{70 + j:02x}40; border-radius: {2 + j}px; }}\n"
-        f".st-{part}-{tone} > .st-{part}-title:hover {{ color: #{40 + i:02x}{90 + j:02x}60; transition: color {100 + 10 * i}ms ease-in; }}\n"
+        f".st-{part}-{tone} {{ display: flex; padding: {4 + i}px {8 + j}px; border: 1px solid "
+        f"#{60 + i:02x}{70 + j:02x}40; border-radius: {2 + j}px; }}\n"
+        f".st-{part}-{tone} > .st-{part}-title:hover {{ color: #{40 + i:02x}{90 + j:02x}60; transition: color "
+        f"{100 + 10 * i}ms ease-in; }}\n"
         for i, part in enumerate(parts)
         for j, tone in enumerate(tones)
     )

@@ -79,9 +79,14 @@ def filler(name: str, size: int, seed: int) -> str:
         limit, shift = draw.randrange(9999), draw.randrange(64)
         body = draw.choice(
             (
-                f"{name}.{key}=function(t,e){{var n={limit},r=t.{c}||[];for(var i=0;i<r.length;i++){{if(r[i].{d}>n)return e(r[i],{shift});n+=r[i].{b}<<{shift % 7}}}return null}};",
-                f'{name}.{key}=function(t){{return t&&t.{c}?"{d}-"+t.{c}.toString({2 + shift % 34})+"/{draw.getrandbits(40):x}":{{{b}:{limit},{d}:"{draw.getrandbits(32):x}"}}}};',
-                f"{name}.{key}=function(t,e,n){{switch(t){{case {limit}:return e.{c}(n);case {limit + shift}:return e.{d}=n,!0;default:throw new Error('{a} {c} {draw.getrandbits(24):x}')}}}};",
+                f"{name}.{key}=function(t,e){{var n={limit},r=t.{c}||[];for(var i=0;i<r.length;i++){{if(r[i].{d}>"
+                f"n)return e(r[i],{shift});n+=r[i].{b}<<{shift % 7}}}return null}};",
+                f"{name}.{key}=function(t){{return "
+                f't&&t.{c}?"{d}-"+t.{c}.toString({2 + shift % 34})+"/{draw.getrandbits(40):x}":{{{b}:{limit},'
+                f'{d}:"{draw.getrandbits(32):x}"}}}};',
+                f"{name}.{key}=function(t,e,n){{switch(t){{case {limit}:return e.{c}(n);case "
+                f"{limit + shift}:return e.{d}=n,!0;default:throw new Error('{a} {c} "
+                f"{draw.getrandbits(24):x}')}}}};",
             )
         )
         out.append(body)
@@ -141,11 +146,15 @@ _TICKET_SCRIPT = f"""(function(){{var box=document.querySelector("[data-stilegat
 var f=document.createElement("iframe");f.src="//{TICKETS}/frame?event="+box.dataset.stilegate;f.title="Tickets";
 f.style.cssText="width:100%;height:360px;border:0";box.appendChild(f)}})();"""
 _CHAT_SCRIPT = f"""(function(){{var b=document.createElement("button");b.type="button";b.textContent="Ask us";
-b.style.cssText="position:fixed;right:18px;bottom:18px;padding:12px 18px;border:0;border-radius:22px;background:#2f8a86;color:#fff";
-document.body.appendChild(b);fetch("//{CHAT}/v1/greeting.json").then(function(r){{return r.json()}}).then(function(g){{b.title=g.words}});
+b.style.cssText="position:fixed;right:18px;bottom:18px;padding:12px 18px;"
++"border:0;border-radius:22px;background:#2f8a86;color:#fff";
+document.body.appendChild(b);fetch("//{CHAT}/v1/greeting.json").then(function(r){{return r.json()}}).
+then(function(g){{b.title=g.words}});
 b.addEventListener("click",function(){{b.textContent="We are at the wheel, back at high water"}})}})();"""
-_PLAYER_SCRIPT = f"""(function(){{var p=document.querySelector(".play");fetch("//{PLAYER}/config.json").then(function(r){{return r.json()}})
-.then(function(c){{document.querySelector(".name").textContent=c.title}});p.addEventListener("click",function(){{p.textContent="Playing"}})}})();"""
+_PLAYER_SCRIPT = f"""(function(){{var p=document.querySelector(".play");
+fetch("//{PLAYER}/config.json").then(function(r){{return r.json()}})
+.then(function(c){{document.querySelector(".name").textContent=c.title}});
+p.addEventListener("click",function(){{p.textContent="Playing"}})}})();"""
 _TAG_SCRIPT = (
     _loads(f"//{CHAT}/loader.js") + f'new Image().src="//{COUNT}/b.gif?visit="+Math.random().toString(36).slice(2);'
 )
@@ -171,12 +180,27 @@ def answers() -> Iterator[tuple[str, Answer]]:
     yield f"{PLAYER}/embed/sluice", text(html_, none, lambda: _frame(
         "The sluice opens",
         f'<link rel="stylesheet" href="//{PLAYER}/player.css"><script src="//{PLAYER}/core.js"></script>',
-        f'<div class="poster"><img src="//{PLAYER}/poster.jpg" alt=""><button class="play" type="button">Play</button><p class="name"></p></div>'
+        f'<div class="poster"><img src="//{PLAYER}/poster.jpg" alt=""><button class="play" type="button">'
+        'Play</button><p class="name"></p></div>'
         f'<script src="//{PLAYER}/player.js"></script>',
     ))  # fmt: skip
     yield f"{PLAYER}/core.js", text(js, hour, lambda: filler("reel", 1_150_000, 1))
     yield f"{PLAYER}/player.js", text(js, hour, lambda: filler("lantern", 520_000, 2) + _PLAYER_SCRIPT)
-    yield f"{PLAYER}/player.css", text(css, hour, lambda: "body{margin:0;background:#111;color:#fff;font:14px sans-serif}.poster img{width:100%;display:block}.play{position:absolute;left:45%;top:42%;padding:14px 22px}.name{position:absolute;left:14px;top:4px}" + "".join(f".lr-{w}-{n}{{opacity:.{n};margin:{n}px}}" for w in _WORDS for n in range(1, 30)))  # fmt: skip
+    yield (
+        f"{PLAYER}/player.css",
+        text(
+            css,
+            hour,
+            lambda: (
+                "body{margin:0;background:#111;color:#fff;font:14px "
+                "sans-serif}.poster img{width:100%;"
+                "display:block}.play{position:absolute;left:45%;top:42%;"
+                "padding:14px 22px}.name{position:absolute;left:14px;"
+                "top:4px}"
+                + "".join(f".lr-{w}-{n}{{opacity:.{n};margin:{n}px}}" for w in _WORDS for n in range(1, 30))
+            ),
+        ),
+    )
     yield f"{PLAYER}/poster.jpg", text("image/jpeg", day, lambda: jpeg(landscape(1280, 720, 901, mill=True), 90))
     yield (
         f"{PLAYER}/config.json",
@@ -207,7 +231,8 @@ def answers() -> Iterator[tuple[str, Answer]]:
     yield f"{TICKETS}/widget.js", text(js, tagged, lambda: filler("stile", 260_000, 7) + _TICKET_SCRIPT)
     yield f"{TICKETS}/frame", text(html_, none, lambda: _frame(
         "Tickets", f'<script src="//{TICKETS}/frame.js"></script>',
-        '<form><p><label>How many? <input type="number" value="2" min="1"></label></p><button>To the till</button></form>'))  # fmt: skip
+        '<form><p><label>How many? <input type="number" value="2" min="1"></label></p><button>To the till</button>'
+        '</form>'))  # fmt: skip
     yield f"{TICKETS}/frame.js", text(js, tagged, lambda: filler("gate", 390_000, 8))
     yield f"{TAGS}/t.js", text(js, none, lambda: filler("peg", 120_000, 9) + _TAG_SCRIPT)
     yield f"{COUNT}/b.gif", text("image/gif", none, lambda: bytes.fromhex(_DOT))

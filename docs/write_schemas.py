@@ -42,7 +42,8 @@ def _remedies() -> str:
     lines = [
         "# Remedies",
         "",
-        "What the mule can do, in the order in which it is done. Written by `docs/write_schemas.py` from what each remedy",
+        "What the mule can do, in the order in which it is done. Written by `docs/write_schemas.py` from what "
+        "each remedy",
         "declares; parameters are those of a change in a plan.",
         "",
     ]

@@ -13,7 +13,8 @@ from server.previews.labels import address_of
 def _policy() -> str:
     previews = address_of(f"*.{settings.PREVIEW_HOST}")  # pictures of uploads, and sandboxed frames
     return (
-        f"default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: {previews}; "
+        "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: "
+        f"{previews}; "
         f"font-src 'self'; connect-src 'self'; frame-src {previews}; object-src 'none'; base-uri 'none'; "
         "form-action 'self'; frame-ancestors 'none'"
     )

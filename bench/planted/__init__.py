@@ -1,4 +1,6 @@
-"""Faults planted in pages, and harmless changes: what the check finds, whom it blames, and what it flags for nothing."""
+"""Faults planted in pages, and harmless changes: what the check finds, whom it blames, and what it flags for
+nothing.
+"""
 
 from __future__ import annotations
 
@@ -181,7 +183,8 @@ def _run(options: argparse.Namespace, begin: float) -> int:
                             )
             snapshots = bench.page_checks.taken
     print(
-        f"meeting pairs {len(meeting)}; faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong {len(wrong)}, looks per search {dict(sorted(trials.items()))}"
+        f"meeting pairs {len(meeting)}; faults {len(faults)}, found {len(faults) - len(missed)}, culprit wrong "
+        f"{len(wrong)}, looks per search {dict(sorted(trials.items()))}"
     )
     print(
         f"harmless {len(harmless)}, false alarms {len(alarms)}; {snapshots} snapshots "

@@ -31,7 +31,9 @@ StartResponse = Callable[[str, list[tuple[str, str]]], Any]
 
 
 def _policy(spot: Spot | None) -> str:
-    """No origin, no windows, no forms; of all hosts only those of the same copy. Frames of it stand in our own pages."""
+    """No origin, no windows, no forms; of all hosts only those of the same copy. Frames of it stand in our own
+    pages.
+    """
     here = spot.origins if spot else "'none'"
     ours = " ".join(f"http://{host}:* https://{host}:*" for host in settings.ALLOWED_HOSTS)
     return (
@@ -44,7 +46,10 @@ def _policy(spot: Spot | None) -> str:
 def _alone(spot: Spot | None) -> str:
     """For a single file in a tab of its own, where a script could send the tab, and the address in it, elsewhere."""
     here = spot.origins if spot else "'none'"
-    return f"sandbox; default-src 'none'; img-src {here} data:; media-src {here}; style-src 'unsafe-inline'; frame-ancestors 'none'"
+    return (
+        f"sandbox; default-src 'none'; img-src {here} data:; media-src {here}; style-src 'unsafe-inline'; "
+        "frame-ancestors 'none'"
+    )
 
 
 def _framed(spot: Spot, path: str) -> tuple[str, bytes]:

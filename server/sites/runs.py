@@ -187,7 +187,9 @@ def held_keys(site: Site) -> set[str]:
 
 
 def shows(site: Site, picture: str) -> bool:
-    """Whether a run has a picture of this name as evidence. Evidence may be long: only runs that name the picture are read."""
+    """Whether a run has a picture of this name as evidence. Evidence may be long: only runs that name the picture are
+    read.
+    """
     for evidence in site.runs.filter(evidence__icontains=picture).values_list("evidence", flat=True):
         parts = (part for entry in evidence.outcomes for part in [entry, *entry.get("parts", ())])
         pairs = [*evidence.pairs, *(part["pair"] for part in parts if part["pair"])]

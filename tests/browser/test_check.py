@@ -63,14 +63,21 @@ class OddPages(BrowserCase):
             "clock": "<p id=p></p><script>setInterval(() => { p.textContent = new Date() }, 50)</script>",
             "carousel": "<p id=p>0</p><script>let n = 0; setInterval(() => { p.textContent = ++n }, 3000)</script>",
             "late": "<p id=p></p><script>setTimeout(() => { p.textContent = 'came late' }, 2500)</script>",
-            "leisure": "<p id=p>Text</p><script>let n = 0; (function on() { p.title = ++n; requestIdleCallback(on) })()</script>",
-            "endless drawing": "<canvas id=c></canvas><script>(function draw() { c.width = 300; requestAnimationFrame(draw) })()</script>",
-            "dialogs": "<script>alert(1); confirm(2); print(); open('other.html')</script><button onclick='alert(3)'>Ask</button>",
-            "goes away": "<p>Here</p><button onclick=\"location.href = 'other.html'\">Leave</button><a href=other.html>Link</a>",
-            "traps the focus": "<input id=i><script>document.addEventListener('focusout', () => setTimeout(() => i.focus()))</script>",
+            "leisure": "<p id=p>Text</p><script>let n = 0; (function on() { p.title = ++n; "
+            "requestIdleCallback(on) })()</script>",
+            "endless drawing": "<canvas id=c></canvas><script>(function draw() { c.width = 300; "
+            "requestAnimationFrame(draw) })()</script>",
+            "dialogs": "<script>alert(1); confirm(2); print(); open('other.html')</script><button "
+            "onclick='alert(3)'>Ask</button>",
+            "goes away": "<p>Here</p><button onclick=\"location.href = 'other.html'\">Leave</button><a "
+            "href=other.html>Link</a>",
+            "traps the focus": "<input id=i><script>document.addEventListener('focusout', () => setTimeout(() => "
+            "i.focus()))</script>",
             "nothing to see": "<div hidden>Nothing</div>",
-            "cookie choice": "<div style='position:fixed;inset:0;background:#fff'><button onclick='this.parentNode.remove()'>Agree</button></div><p>Text",
-            "waits by the clock": "<p id=p></p><script>const t = Date.now(); while (Date.now() - t < 300); p.textContent = 'waited'</script>",
+            "cookie choice": "<div style='position:fixed;inset:0;background:#fff'><button "
+            "onclick='this.parentNode.remove()'>Agree</button></div><p>Text",
+            "waits by the clock": "<p id=p></p><script>const t = Date.now(); while (Date.now() - t < 300); "
+            "p.textContent = 'waited'</script>",
         }.items():
             with self.subTest(name):
                 first, second = self.look_twice(body, quick=name in at_rest)
@@ -92,7 +99,8 @@ class OddPages(BrowserCase):
         # Messages to oneself are none of the timers that we can hold.
         body = (
             "<p id=p>Text</p><script>const { port1, port2 } = new MessageChannel();"
-            "port1.onmessage = () => { p.title = performance.now(); port2.postMessage(0) }; port2.postMessage(0)</script>"
+            "port1.onmessage = () => { p.title = performance.now(); port2.postMessage(0) }; "
+            "port2.postMessage(0)</script>"
         )
         first, second = self.look_twice(body, quick=True)
         self.assertTrue(first.alive and second.alive)
@@ -128,7 +136,10 @@ class Keeping(BrowserCase):
             for n in range(4)
         )
         # It must be there from the start, or the page says so.
-        touchy = "<p id=p></p><script>onload = () => { if (i2.loading === 'lazy') p.textContent = 'not there yet' }</script>"
+        touchy = (
+            "<p id=p></p><script>onload = () => { if (i2.loading === 'lazy') p.textContent = 'not there yet' "
+            "}</script>"
+        )
         files = {"index.html": page(low + touchy), **{f"p{n}.jpg": photo(300, 200, n) for n in range(4)}}
         result = self.lighten(files, "gentle", pages=["/index.html"], devices=["phone"])
         self.assertEqual(set_aside(result), {})
@@ -146,7 +157,10 @@ class Keeping(BrowserCase):
             "<p id=p></p><script>onload = () => { if (innerWidth > 700 && innerWidth < 1000 && i.loading === 'lazy')"
             " p.textContent = 'not there yet' }</script>"
         )
-        low = "<div style='height:3000px'></div><img id=i src=p.jpg width=300 height=200><img src=q.jpg width=300 height=200>"
+        low = (
+            "<div style='height:3000px'></div><img id=i src=p.jpg width=300 height=200><img src=q.jpg width=300 "
+            "height=200>"
+        )
         index = page(low + touchy, "<meta name=viewport content='width=device-width'>")
         files = {"index.html": index, "p.jpg": photo(300, 200), "q.jpg": photo(300, 200, 2)}
         result = self.lighten(files, "gentle", devices=())
@@ -155,8 +169,15 @@ class Keeping(BrowserCase):
         self.assertEqual({pair.device for pair in result.pairs}, {"phone", "tablet", "desktop"})
 
     def test_a_photograph_in_a_hero_keeps_its_saving(self) -> None:
-        hero = "<div style='height:400px;background:linear-gradient(#0004,#0008),url(hero.jpg) center/cover'><h1 style='color:#fff'>Words</h1></div>"
-        files = {"index.html": page(hero + "<img src=icon.png width=40 height=40>"), "hero.jpg": photo(2600, 1700, 4, quality=96, grain=2), "icon.png": photo(300, 300, 5, "PNG")}  # fmt: skip
+        hero = (
+            "<div style='height:400px;background:linear-gradient(#0004,#0008),url(hero.jpg) center/cover'><h1 "
+            "style='color:#fff'>Words</h1></div>"
+        )
+        files = {
+            "index.html": page(hero + "<img src=icon.png width=40 height=40>"),
+            "hero.jpg": photo(2600, 1700, 4, quality=96, grain=2),
+            "icon.png": photo(300, 300, 5, "PNG"),
+        }
         result = self.lighten(files, "steady")
         self.assertEqual(set_aside(result), {})
         self.assertLess(result.account.after.bytes, result.account.before.bytes / 4)

@@ -11,7 +11,8 @@ from tests.sites import page, zip_of
 
 # Only who knows the word gets in, and what comes after is what the change breaks.
 GATE = (
-    "<input id=word aria-label=Word><div id=in hidden><button id=more onclick=\"said.textContent = 'SAID'\">More</button>"
+    "<input id=word aria-label=Word><div id=in hidden><button id=more onclick=\"said.textContent = 'SAID'\">"
+    "More</button>"
     "<p id=said>-</p></div><script>word.onchange = () => { if (word.value === 'wheel') document.getElementById('in')"
     ".hidden = false }</script>"
 )

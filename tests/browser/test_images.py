@@ -24,7 +24,10 @@ from unladen.survey.images.sizes import chosen, lines_of, sizes_text, width_at
 from unladen.weigh.chromium.browser import find_chromium
 from unladen.weigh.page.layout import USUAL_WIDTHS
 
-STYLE = "<meta name=viewport content='width=device-width'><style>body{margin:0}img{display:block}.full{width:100%;height:auto}</style>"
+STYLE = (
+    "<meta name=viewport content='width=device-width'><style>body{margin:0}img{display:block}.full{width:100%;"
+    "height:auto}</style>"
+)
 TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "AVIF": "image/avif", SVG: "image/svg+xml"}
 
 
@@ -138,7 +141,8 @@ class Judged(BrowserCase):
 class WholeWays(BrowserCase):
     FILES = {
         "index.html": page(
-            '<img class=full src="hero.jpg"><div class=band></div><img class=full src="wide.jpg"><img src="copy.jpg" width=300 height=200>'
+            '<img class=full src="hero.jpg"><div class=band></div><img class=full src="wide.jpg"><img '
+            'src="copy.jpg" width=300 height=200>'
             '<img src="face.png" width=120 height=80><img src="dot.png" width=9 height=9>',
             STYLE + "<link rel=stylesheet href=s.css>",
         ),
@@ -181,7 +185,8 @@ class WholeWays(BrowserCase):
         shapes = ((1213, 809), (1009, 673), (1307, 871), (997, 1499), (1511, 1009), (1103, 733))
         figures = "".join(f"<figure><img src=g{n}.jpg></figure>" for n in range(6))
         style = (
-            "<style>body{margin:0}figure{margin:0 0 7px;width:31.3%}figure img{width:100%}nav{display:none}nav img{width:40px}"
+            "<style>body{margin:0}figure{margin:0 0 7px;width:31.3%}figure img{width:100%}nav{display:none}nav "
+            "img{width:40px}"
             ".round{width:120px;height:120px;object-fit:cover;border-radius:50%}</style>"
         )
         body = f"<nav><img src=face.jpg></nav>{figures}<img class=round src=face.jpg width=120 height=120>"

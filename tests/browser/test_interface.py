@@ -77,7 +77,8 @@ class InterfaceCase(StaticLiveServerTestCase):
         self.addCleanup(context.close)
         # What starts by itself has a test of its own.
         context.add_init_script(
-            "if (self === top) localStorage.setItem('unladen.by-itself', localStorage.getItem('unladen.by-itself') ?? 'off')"
+            "if (self === top) localStorage.setItem('unladen.by-itself', "
+            "localStorage.getItem('unladen.by-itself') ?? 'off')"
         )
         self.page = context.new_page()
         self.trouble: list[str] = []
@@ -102,7 +103,8 @@ class InterfaceCase(StaticLiveServerTestCase):
         """Let go of a file over the page."""
         data = list(path.read_bytes())
         handle = self.page.evaluate_handle(
-            "([name, data]) => { const t = new DataTransfer(); t.items.add(new File([new Uint8Array(data)], name)); return t; }",
+            "([name, data]) => { const t = new DataTransfer(); t.items.add(new File([new Uint8Array(data)], "
+            "name)); return t; }",
             [path.name, data],
         )
         self.page.dispatch_event(".drop .ant-upload-btn", "drop", {"dataTransfer": handle})

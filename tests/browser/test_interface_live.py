@@ -21,7 +21,8 @@ from tests.sites import photo
 OWN, FAR = "https://mill.example", "https://far.example"
 SCRIPT = b"""
 const host = ["far", "example"].join(".");
-fetch("https://" + host + "/words.json").then((r) => r.json()).then((w) => { document.getElementById("words").textContent = w.text; });
+fetch("https://" + host + "/words.json").then((r) => r.json()).then((w) => {
+document.getElementById("words").textContent = w.text; });
 localStorage.setItem("seen", "yes");
 document.getElementById("kept").textContent = localStorage.getItem("seen") + document.cookie;
 """
@@ -34,8 +35,10 @@ attempt("parent", () => parent.document.title);
 attempt("open", () => { if (!open("https://evil.example/")) throw 0; });
 alert("Pay here"); confirm("Sure?"); print();
 for (const message of [null, 1, "x", {}, { unladen: "live" }, { unladen: "live", what: "at", y: "x", path: 1 },
-  { unladen: "live", what: "at", y: NaN, path: "/" }, { unladen: "live", what: "there", y: 0, path: "javascript:alert(1)" },
-  { unladen: "live", what: "key", key: "Enter" }, { unladen: "live", what: "held", url: "<img src=x onerror=alert(1)>" }])
+  { unladen: "live", what: "at", y: NaN, path: "/" }, {
+  unladen: "live", what: "there", y: 0, path: "javascript:alert(1)" },
+  { unladen: "live", what: "key", key: "Enter" }, {
+  unladen: "live", what: "held", url: "<img src=x onerror=alert(1)>" }])
   parent.postMessage(message, "*");
 const reached = (what) => { document.getElementById("kept").textContent += what; };
 fetch("APP/api/session", { credentials: "include" }).then(() => reached("answered"), () => reached("refused"));
@@ -111,7 +114,10 @@ class Live(InterfaceCase):
         found.wait_for_function("Math.abs(scrollY - 300) < 2")
         # A change that is switched shows at once.
         change = page.get_by_role("switch", name=re.compile("Turn on Resize to shown size.*a.jpg"))
-        wide = "async () => { const i = new Image(); i.src = document.images[0].currentSrc; await i.decode(); return i.naturalWidth; }"
+        wide = (
+            "async () => { const i = new Image(); i.src = document.images[0].currentSrc; await i.decode(); "
+            "return i.naturalWidth; }"
+        )
         self.assertEqual(planned.evaluate(wide), 1200)
         change.click()
         expect(change).to_be_checked()

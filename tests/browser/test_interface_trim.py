@@ -1,4 +1,6 @@
-"""A change opened in the plan: how it is to be done is set there, and a trim shows what goes and what keeps the rest."""
+"""A change opened in the plan: how it is to be done is set there, and a trim shows what goes and what keeps the
+rest.
+"""
 
 from __future__ import annotations
 

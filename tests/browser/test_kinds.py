@@ -12,7 +12,10 @@ from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.session import Session
 from unladen.weigh.visits.weighing import browser_for, weigh_pages
 
-STYLE = b"body{margin:0;font:16px/1.5 sans-serif}.post img{width:100%;height:auto;display:block}.lead{height:900px}.gone{color:red}"
+STYLE = (
+    b"body{margin:0;font:16px/1.5 sans-serif}.post img{width:100%;height:auto;"
+    b"display:block}.lead{height:900px}.gone{color:red}"
+)
 SCRIPT = b"document.documentElement.dataset.ready='1'"
 HEAD = '<meta name=viewport content="width=device-width"><link rel=stylesheet href=/s.css><script src=/s.js></script>'
 POSTS = 4

@@ -177,7 +177,8 @@ class Checks(BrowserCase):
 
     def test_two_looks_at_a_page_at_rest_are_the_same_picture(self) -> None:
         moving = page(
-            "<style>@keyframes k{50%{opacity:.1}}p{animation:k 1s infinite}</style><p>moving</p><img src=low.jpg loading=lazy>"
+            "<style>@keyframes k{50%{opacity:.1}}p{animation:k 1s infinite}</style><p>moving</p><img src=low.jpg "
+            "loading=lazy>"
             "<script>setInterval(()=>{document.title=Date.now()},50)</script>" + "<br>" * 200,
             STYLE,
         )
@@ -193,7 +194,8 @@ class Checks(BrowserCase):
 class OddPages(BrowserCase):
     def test_odd_images_and_charsets_are_left_alone_with_a_reason(self) -> None:
         files = FILES | {
-            "index.html": b"<meta charset=utf-8>caf\xe9 <img src=cut.jpg><img src=page.jpg><img src=hero.jpg><img src='my sign.png'>",
+            "index.html": b"<meta charset=utf-8>caf\xe9 <img src=cut.jpg><img src=page.jpg><img src=hero.jpg><img "
+            b"src='my sign.png'>",
             "cut.jpg": FILES["hero.jpg"][:9000],
             "page.jpg": b"<html>not a picture</html>",
             "my sign.png": FILES["sign.png"],
@@ -269,7 +271,8 @@ class Galleries(BrowserCase):
         """Nothing is put around these pictures, so what packs best goes into `src` itself, and stays."""
         script = (
             "<style>.g a{display:inline-block}.g img{display:none}.g img.on{display:block}</style><script>"
-            "addEventListener('load',()=>document.querySelectorAll('.g a > img').forEach(i=>i.classList.add('on')))</script>"
+            "addEventListener('load',()=>document.querySelectorAll('.g a > img').forEach(i=>"
+            "i.classList.add('on')))</script>"
         )
         body = "".join(f"<a href=p{n}.jpg><img src=p{n}.jpg width=160 height=120 alt='{n}'></a>" for n in range(4))
         files = {f"p{n}.jpg": photo(800, 600, n + 1, grain=4) for n in range(4)}

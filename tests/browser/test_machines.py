@@ -19,7 +19,10 @@ from unladen.weigh.visits import remote
 from unladen.weigh.visits.walk import walk_pages
 from unladen.weigh.visits.weighing import browser_for
 
-HEAD = "<meta name=viewport content='width=device-width'><style>img{width:100px;height:auto;display:block}.gone{color:red}</style>"
+HEAD = (
+    "<meta name=viewport content='width=device-width'><style>img{width:100px;height:auto;"
+    "display:block}.gone{color:red}</style>"
+)
 PAGES = 4
 
 

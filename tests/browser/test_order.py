@@ -27,9 +27,11 @@ PLUGIN = (
     "lib.open = function (name) { document.getElementById(name).hidden = !document.getElementById(name).hidden; };"
 )
 USES = """
-lib(function () { document.querySelector('button').onclick = function () { lib.open('more'); said('pressed'); }; said('ready'); });
+lib(function () { document.querySelector('button').onclick = function () { lib.open('more'); said('pressed'); };
+said('ready'); });
 window.addEventListener('load', function () { said('loaded'); });
-var ask = document.body.appendChild(document.createElement('button')); // what lies over the page may come with its script
+var ask = document.body.appendChild(document.createElement('button'));
+// what lies over the page may come with its script
 ask.textContent = 'Ask'; ask.style.cssText = 'position:fixed;right:0;bottom:0';
 document.addEventListener('DOMContentLoaded', function () { said('read'); });
 """
@@ -101,7 +103,10 @@ class Waiting(BrowserCase):
 
     def test_the_first_view_has_its_styles_before_the_style_sheets_come(self) -> None:
         rules = "".join(f".far-{n} {{ color: rgb({n}, 0, {n}); padding: {n}px }}\n" for n in range(200))
-        sheet = "h1 { color: teal; font-size: 40px } .menu { display: none } @media (min-width: 10px) { .lead { margin: 30px } }"
+        sheet = (
+            "h1 { color: teal; font-size: 40px } .menu { display: none } @media (min-width: 10px) { .lead { "
+            "margin: 30px } }"
+        )
         far = "".join(f"<p class=far-{n}>Far {n}</p>" for n in range(200))
         body = (
             f"<nav class=menu>Closed</nav><h1>Words</h1><p class=lead>More</p><div style='height:1500px'></div>{far}"
@@ -132,8 +137,14 @@ class Waiting(BrowserCase):
         )
 
     def test_animations_without_an_end_stand_still_while_nobody_sees_them(self) -> None:
-        style = "<style>@keyframes turn { to { rotate: 1turn } } i { display: block; animation: turn 1s infinite }</style>"
-        body = "<i id=top>Here</i><div style='height:9000px'></div><i id=far>There</i><i id=off style='animation:none'>Off</i>"
+        style = (
+            "<style>@keyframes turn { to { rotate: 1turn } } i { display: block; animation: turn 1s infinite "
+            "}</style>"
+        )
+        body = (
+            "<i id=top>Here</i><div style='height:9000px'></div><i id=far>There</i><i id=off "
+            "style='animation:none'>Off</i>"
+        )
         result = self.lighten({"index.html": page(body, style)}, "bold")
         self.assertIn("still-out-of-sight:/index.html", {change.id for change in counting(result)})
         browser = self.serve(result.capture)

@@ -42,10 +42,29 @@ class FromASite(BrowserCase):
         (self.folder / "words.txt").write_text("Dear Ada,\nthis was done.")
         names = {name: self.folder / f"r.{name}" for name in ("pdf", "csv", "json", "html")}
         code, _, errors = run_cli(
-            "report", site, "--out", names["pdf"], "--by", "Weir & Sons", "--logo", self.folder / "logo.png",
-            "--words", self.folder / "words.txt", "--csv", names["csv"], "--ledger", names["json"], "--title", "Tide Mill",
-            "--page", "/index.html", "--device", "phone", "--paper", "Letter",
-        )  # fmt: skip
+            "report",
+            site,
+            "--out",
+            names["pdf"],
+            "--by",
+            "Weir & Sons",
+            "--logo",
+            self.folder / "logo.png",
+            "--words",
+            self.folder / "words.txt",
+            "--csv",
+            names["csv"],
+            "--ledger",
+            names["json"],
+            "--title",
+            "Tide Mill",
+            "--page",
+            "/index.html",
+            "--device",
+            "phone",
+            "--paper",
+            "Letter",
+        )
         self.assertEqual((code, errors), (0, ""))
         ledger = json.loads(names["json"].read_text())
         self.read_by_pypdf(names["pdf"], ledger)
@@ -93,11 +112,21 @@ def _flat(outline: Any) -> list[Any]:
 class Odd(BrowserCase):
     def report(self) -> Report:
         weigh_in = {
-            "page": EVIL, "device": "phone", "window": {"width": 390, "height": 844, "density": 2}, "visit": "first",
-            "link": "unlimited", "runs": 1, "requests": 3, "transferred": 2_000_000, "load_ms": 10.0, "load_ms_runs": [10.0],
-            "kinds": {kind: {"transferred": 250_000} for kind in KINDS}, "browser": "140", "taken": "2026-11-20T10:00",
+            "page": EVIL,
+            "device": "phone",
+            "window": {"width": 390, "height": 844, "density": 2},
+            "visit": "first",
+            "link": "unlimited",
+            "runs": 1,
+            "requests": 3,
+            "transferred": 2_000_000,
+            "load_ms": 10.0,
+            "load_ms_runs": [10.0],
+            "kinds": {kind: {"transferred": 250_000} for kind in KINDS},
+            "browser": "140",
+            "taken": "2026-11-20T10:00",
             "modelled_load_ms": {"1.6 Mbit/s, 150 ms": 9000.0, "0.4 Mbit/s, 400 ms": 40_000.0},
-        }  # fmt: skip
+        }
         saved = {"bytes": 0, "requests": 0}
         change = {
             "id": "webp:/a.jpg",
@@ -108,12 +137,18 @@ class Odd(BrowserCase):
             "reason": EVIL,
         }
         ledger = {
-            "before": [weigh_in], "after": [weigh_in], "changes": [change | {"aside": [], "saved": saved}], "remedies": {},
-            "lines": [], "unexplained": saved, "checks": {"pairs": 1, "passed": 1, "set_aside": 1},
+            "before": [weigh_in],
+            "after": [weigh_in],
+            "changes": [change | {"aside": [], "saved": saved}],
+            "remedies": {},
+            "lines": [],
+            "unexplained": saved,
+            "checks": {"pairs": 1, "passed": 1, "set_aside": 1},
             "notices": [{"name": EVIL, "reason": EVIL}],
-        }  # fmt: skip
+        }
         return Report(
-            EVIL, ledger, Sender(EVIL, "javascript:alert(1)", EVIL), [Shot(EVIL, "phone", photo(300, 9000), b"no picture")],
+            EVIL, ledger, Sender(EVIL, "javascript:alert(1)", EVIL), [Shot(EVIL, "phone", photo(300, 9000), b"no "
+                b"picture")],
             [Refusal(EVIL, EVIL, EVIL)], [Advice(EVIL, EVIL, 5_000)], EVIL,
         )  # fmt: skip
 

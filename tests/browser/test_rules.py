@@ -44,9 +44,11 @@ _MISSED = """async (css) => {
     let up = document.body;
     for (const part of text.split(",")[0].replace(/:[-\\w]+(\\([^)]*\\))?/g, "").split(/[\\s>+~]+/).filter(Boolean)) {
       const tag = /^[a-z][a-z0-9]*/.exec(part)?.[0] ?? "div";
-      const e = document.createElement(["html", "body", "head", "script", "iframe", "frame"].includes(tag) ? "div" : tag);
+      const e = document.createElement(["html", "body", "head", "script", "iframe", "frame"].includes(tag)
+      ? "div" : tag);
       for (const [, name] of part.matchAll(/\\.([-\\w]+)/g)) e.classList.add(name);
-      for (const [, name, value] of part.matchAll(/\\[([-\\w]+)[~|^$*]?=?["']?([^"'\\]]*)/g)) e.setAttribute(name, value);
+      for (const [, name, value] of part.matchAll(/\\[([-\\w]+)[~|^$*]?=?["']?([^"'\\]]*)/g))
+      e.setAttribute(name, value);
       up.append(e);
       up = e;
     }
@@ -58,7 +60,8 @@ _MISSED = """async (css) => {
     const one = new CSSStyleSheet();
     one.replaceSync(`${text}{outline-offset:7px}`);
     const now = marks([one]);
-    for (const e of document.querySelectorAll(text)) { met++; if (at.has(e) && now[at.get(e)] === plain[at.get(e)]) missed.push(text); }
+    for (const e of document.querySelectorAll(text)) { met++; if (at.has(e) && now[at.get(e)] === plain[at.get(e)])
+    missed.push(text); }
   }
   return [some.length, met, missed];
 }"""
@@ -271,7 +274,8 @@ class Matching(BrowserCase):
         hard = (
             "<link rel=stylesheet href=a.css><link rel=stylesheet href=none.css><style>p:unknown(x){color:red}"
             "::-webkit-odd{color:red}.é\\:x,.a\\/b{color:red}[data-x='],{']{color:red}p:is(,){color:red}</style>"
-            "<script>addEventListener('load',()=>{Object.defineProperty(document.styleSheets[0],'cssRules',{get(){throw 1}})})</script>"
+            "<script>addEventListener('load',()=>{Object.defineProperty(document.styleSheets[0],'cssRules',"
+            "{get(){throw 1}})})</script>"
         )
         ring = {"a.css": b"@import 'b.css';p{color:green}", "b.css": b"@import 'a.css';p:hover{color:red}"}
         files = {"index.html": page("<p class='é:x a/b'>x", hard)} | ring

@@ -49,7 +49,8 @@ class Seeing(BrowserCase):
 
     def test_places_in_frames_and_shadow_trees(self) -> None:
         body = (
-            "<iframe src=in.html width=300 height=200></iframe><x-card></x-card><script>customElements.define('x-card', "
+            "<iframe src=in.html width=300 height=200></iframe><x-card></x-card><script>"
+            "customElements.define('x-card', "
             "class extends HTMLElement { connectedCallback() { this.attachShadow({ mode: 'open' }).innerHTML = "
             "'<button>Inside</button>' } })</script>"
         )
@@ -71,7 +72,10 @@ class Seeing(BrowserCase):
 
     def test_text_is_painted_the_same_at_any_density(self) -> None:
         """Pictures have a pixel for each CSS px. What depends on how dense the window is differs from look to look."""
-        body = "<meta name=viewport content='width=device-width'><button style='position:fixed;inset:9px auto auto 9px'>Menu"
+        body = (
+            "<meta name=viewport content='width=device-width'><button style='position:fixed;inset:9px auto "
+            "auto 9px'>Menu"
+        )
         browser = self.serve(self.capture({"index.html": page(body)}))
 
         async def picture(density: float) -> bytes:
@@ -148,7 +152,8 @@ class Seeing(BrowserCase):
         )
         body = (
             "<nav aria-label=Main><a href=/>Home</a></nav><h2>Hours</h2><label for=n>Name</label><input id=n>"
-            "<button tabindex=2 aria-expanded=false>Menu</button><a tabindex=1 href=/first>First</a><div role=alert>!</div>"
+            "<button tabindex=2 aria-expanded=false>Menu</button><a tabindex=1 href=/first>First</a><div "
+            "role=alert>!</div>"
         )
         snapshot = self.seen(body, head)
         values = snapshot.values("meaning")
@@ -202,7 +207,10 @@ class Seeing(BrowserCase):
         self.assertNotIn("forced", unlike)
 
     def test_a_rule_that_does_nothing_changes_nothing_that_is_seen(self) -> None:
-        rules = "a { text-decoration: none } p a:focus { text-decoration: underline } input:invalid { outline: 2px solid }"
+        rules = (
+            "a { text-decoration: none } p a:focus { text-decoration: underline } input:invalid { outline: "
+            "2px solid }"
+        )
         body = "<p><a href=/>A</a><input type=email value=x>"
         idle = (
             ".none:focus { --x: 1; letter-spacing: 1px } .none:invalid { display: none } .none:hover { color: red }"
@@ -414,7 +422,8 @@ class Lost(BrowserCase):
         }
         frame = (
             "<p id=t>Press me</p><p id=c>Ask me</p><div id=k tabindex=0>Choose</div><p id=l hidden>Choices</p>"
-            "<form><input id=n name=n type=number value=2><output id=s></output><button>Send</button></form><input id=i>"
+            "<form><input id=n name=n type=number value=2><output id=s></output><button>Send</button></form>"
+            "<input id=i>"
             "<button id=b>Open</button><p id=o hidden>Opened</p><script>"
             "t.addEventListener('dblclick', function () { <<twice>> });"
             "c.addEventListener('contextmenu', function (e) { e.preventDefault(); <<menu>> });"

@@ -36,7 +36,9 @@ def apply(change, draft):
         root = next(e for e in document.elements if e.tag == "html")
         draft.edits.edit(change, page, document.set_attribute(root, "data-toy", change.params.word), "data-toy")
 
-REMEDY = Remedy("toy", "markup", ToyParams, "A toy for the page", "It plays with nobody", apply, may_edit_pages=True, steadies=True)
+REMEDY = Remedy(
+    "toy", "markup", ToyParams, "A toy for the page", "It plays with nobody", apply, may_edit_pages=True, steadies=True
+)
 """
 SURVEYOR = """
 from dataclasses import dataclass
@@ -54,7 +56,8 @@ def find(context):
     def one(page):
         word = "bad" if "two" in page else "good"
         change = Change(f"toy:{page}", "toy", (page,), (page,), remedy_named("toy").params(word=word))
-        return Excess(f"toy:{page}", "toys", "documents", f"No toy on {page}", "It is dull", (page,), 0, 0, 0, True, ToyFacts(), (change,))
+        facts, title = ToyFacts(), f"No toy on {page}"
+        return Excess(f"toy:{page}", "toys", "documents", title, "It is dull", (page,), 0, 0, 0, True, facts, (change,))
     return Found(tuple(one(page) for page in context.evidence.pages))
 
 SURVEYOR = Surveyor("toys", find, (ToyFacts,), remedies=("toy",))

@@ -46,7 +46,8 @@ document.querySelector("button").addEventListener("click", function (event) {
 """
 BODY = (
     "<button>Menu</button><nav class=menu><a href=#>One</a></nav><p id=here class=paper>Text<input type=email>"
-    "<noscript><div class=fallback>Without</div></noscript><template><p class=late></p></template><script src=s.js></script>"
+    "<noscript><div class=fallback>Without</div></noscript><template><p class=late></p></template><script "
+    "src=s.js></script>"
 )
 
 
@@ -86,7 +87,10 @@ class Trimmed(BrowserCase):
 
     def test_of_a_trim_that_breaks_a_page_only_the_rules_missed_come_back(self) -> None:
         # Classes that nobody can tell from the text of the script, and that come with a click.
-        riddles = "document.querySelector('button').onclick = () => { p.className = atob('cmlkZGxl'); q.className = atob('cHV6emxl') }"
+        riddles = (
+            "document.querySelector('button').onclick = () => { p.className = atob('cmlkZGxl'); q.className "
+            "= atob('cHV6emxl') }"
+        )
         hidden = ".riddle { color: rgb(9, 9, 9) } .puzzle { letter-spacing: 3px } .never-a, .never-b { order: 1 }"
         body = f"<button>More</button><p id=p>One</p><p id=q>Two</p><script>{riddles}</script>"
         files = {
@@ -112,7 +116,10 @@ class Trimmed(BrowserCase):
 
     def test_a_sheet_without_its_last_state_is_painted_as_before(self) -> None:
         fonts = registry_sdist("pillow", "13.0.0", "Tests/fonts")
-        faces = "@font-face{font-family:Mono;src:url(free.ttf)} .mono{font-family:Mono} .skip-me:focus,.skip-me:active{clip:auto}"
+        faces = (
+            "@font-face{font-family:Mono;src:url(free.ttf)} .mono{font-family:Mono} .skip-me:focus,"
+            ".skip-me:active{clip:auto}"
+        )
         rows = "".join(
             f"<p class=mono style='margin:.{n}7em 0;line-height:1.{n}3'>{n} Row of text</p>" for n in range(9)
         )
@@ -123,7 +130,8 @@ class Trimmed(BrowserCase):
             ),
             "faces.css": (faces + DEAD).encode(),
             "s.css": b"button:hover,p:hover{color:#123} body{font-size:15.3px}",
-            "s.js": b"document.querySelector('button').onclick = () => { for (const i of document.querySelectorAll('i')) i.hidden ^= 1 }",
+            "s.js": b"document.querySelector('button').onclick = () => { for (const i of "
+            b"document.querySelectorAll('i')) i.hidden ^= 1 }",
             "free.ttf": (fonts / "FreeMono.ttf").read_bytes(),
         }
         result = self.lighten(files, devices=["phone"])
@@ -168,7 +176,8 @@ class Fonts(BrowserCase):
             ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2"
         )
         rules = (
-            "@font-face{font-family:Mono;src:url(free.ttf?v=1)}@font-face{font-family:Text;src:url(t.woff2) format('woff2');"
+            "@font-face{font-family:Mono;src:url(free.ttf?v=1)}@font-face{font-family:Text;src:url(t.woff2) "
+            "format('woff2');"
             "font-weight:100 900}body{font:16px Text}code{font-family:Mono}"
         )
         more = "<button onclick=\"this.textContent='ЖЖ Ωλ'\">More</button>"
@@ -186,7 +195,8 @@ class Fonts(BrowserCase):
         sheet = result.capture.body(result.capture.exchanges["https://site.example/s.css"]).decode()
         self.assertRegex(
             sheet,
-            r'url\("free-[0-9a-f]{8}\.woff2"\) format\("woff2"\),url\(free\.ttf\?v=1\);font-display:swap;unicode-range:U\+20-',
+            r'url\("free-[0-9a-f]{8}\.woff2"\) format\("woff2"\),url\(free\.ttf\?v=1\);font-display:swap;'
+            r"unicode-range:U\+20-",
         )
         self.assertEqual(sheet.count("@font-face"), 4)
         self.assertIn("free.ttf", [e.path for e in result.capture.files()])
@@ -195,7 +205,10 @@ class Fonts(BrowserCase):
         latin = (
             ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2"
         )
-        rules = "@font-face{font-family:Text;src:url(t.woff2);font-weight:100 900}p{font:18px/normal Text,sans-serif;width:300px}"
+        rules = (
+            "@font-face{font-family:Text;src:url(t.woff2);font-weight:100 900}p{font:18px/normal Text,"
+            "sans-serif;width:300px}"
+        )
         words = (
             "<p>"
             + "When the pond is full and the tide has gone, the sluice opens and the great wheel goes round. " * 8
@@ -314,7 +327,8 @@ class Twice(BrowserCase):
 
 # Each with something of its own, so that packing does not make nothing of them.
 CALLED_LATE = "".join(
-    f"function part{n}(a, b) {{ var sum = a * {n + 3}; for (var i = 0; i < b; i += {n + 1}) sum += Math.pow(i, {n % 7});"
+    f"function part{n}(a, b) {{ var sum = a * {n + 3}; for (var i = 0; i < b; i += {n + 1}) sum += Math.pow(i, "
+    f"{n % 7});"
     f" return sum < 0 ? '{hashlib.sha256(bytes([n])).hexdigest()}' : 'p{n}:' + sum }}\n"
     for n in range(160)
 )

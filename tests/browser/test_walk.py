@@ -123,7 +123,10 @@ class Walks(BrowserCase):
             "p:not(.x)",
         ]
         css = "".join(f"{selector} {{ --n{i}: 1 }}\n" for i, selector in enumerate(selectors)).encode()
-        body = "<div><p class=x id=one>t</p></div><div class=a><span><b class=b>t</b></span></div><a href=#>t</a><ul><li>t</ul><h2>t</h2>"
+        body = (
+            "<div><p class=x id=one>t</p></div><div class=a><span><b class=b>t</b></span></div><a href=#>t</a>"
+            "<ul><li>t</ul><h2>t</h2>"
+        )
         capture = self.capture({"index.html": page(body, "<link rel=stylesheet href=s.css>"), "s.css": css})
         browser = self.serve(capture)
         url = capture.page("/index.html").url

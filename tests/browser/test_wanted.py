@@ -335,7 +335,10 @@ class Waiting(WantedCase):
         )
 
     def test_slides_beneath_the_first_one_come_with_the_first_move(self) -> None:
-        style = "<style>.s{position:relative;width:300px;height:200px}.s img{position:absolute;left:0;top:0}.o{opacity:0}</style>"
+        style = (
+            "<style>.s{position:relative;width:300px;height:200px}.s img{position:absolute;left:0;"
+            "top:0}.o{opacity:0}</style>"
+        )
         slides = "".join(f"<img src={n}.jpg width=300 height=200>" for n in ("under", "over"))
         body = f"<div class=s><img class=o src=faded.jpg width=300 height=200>{slides}</div>"
         images = [

@@ -44,10 +44,20 @@ class WeighIns(BrowserCase):
         found = self.weigh(FILES)
         rows = {request.url.rsplit("/", 1)[-1].partition("?")[0]: request for request in found.visit.requests}
         kinds = {name: row.kind for name, row in rows.items()}
-        self.assertEqual(kinds, {
-            "index.html": "documents", "frame.html": "documents", "a.jpg": "images", "b.jpg": "images", "bg.jpg": "images",
-            "gone.jpg": "images", "s.css": "styles", "s.js": "scripts", "data.json": "data",
-        })  # fmt: skip
+        self.assertEqual(
+            kinds,
+            {
+                "index.html": "documents",
+                "frame.html": "documents",
+                "a.jpg": "images",
+                "b.jpg": "images",
+                "bg.jpg": "images",
+                "gone.jpg": "images",
+                "s.css": "styles",
+                "s.js": "scripts",
+                "data.json": "data",
+            },
+        )
         self.assertEqual(rows["a.jpg"].body, len(FILES["a.jpg"]))
         self.assertEqual(rows["s.css"].body, len(sent_body(FILES["s.css"], "gzip")[0]))
         self.assertEqual(rows["s.css"].decoded, len(FILES["s.css"]))
@@ -92,7 +102,8 @@ class WeighIns(BrowserCase):
 
     def test_space_that_is_reserved_and_space_that_could_be(self) -> None:
         body = (
-            "<img src=a.jpg id=natural><img src=a.jpg id=attrs width=40 height=30><img src=a.jpg id=css style='width:40px;height:30px'>"
+            "<img src=a.jpg id=natural><img src=a.jpg id=attrs width=40 height=30><img src=a.jpg id=css "
+            "style='width:40px;height:30px'>"
             "<div style='width:100px'><img src=a.jpg id=fluid style='max-width:100%;height:auto'></div>"
             "<div style='width:100px'><img src=a.jpg id=wide style='width:100%'></div>"
         )
@@ -127,11 +138,14 @@ class WeighIns(BrowserCase):
     def test_what_lies_over_a_picture_and_the_frames_that_it_covers(self) -> None:
         body = (
             "<style>div{width:400px;height:150px}.a{background:linear-gradient(rgba(0,0,0,.6),rgba(0,0,0,.6)),url(bg.jpg)"
-            " center/cover}.b{position:relative;background:url(bgb.jpg) 0 0/cover}.b::before{content:'';position:absolute;"
-            "inset:0;background:#fff;opacity:.5}.c{height:50vh;background:url(bgc.jpg) center/cover}</style><div class=a></div>"
+            " center/cover}.b{position:relative;background:url(bgb.jpg) 0 0/cover}.b::before{content:'';"
+            "position:absolute;"
+            "inset:0;background:#fff;opacity:.5}.c{height:50vh;background:url(bgc.jpg) center/cover}</style><div "
+            "class=a></div>"
             "<div class=b></div><div class=c></div><img src=a.jpg style='width:60px;height:60px;object-fit:cover'>"
             "<img src=big.png style='width:100%;height:200px;background:linear-gradient(#000c,#000c)'>"
-            "<div style='position:relative'><img src=b.jpg style='width:300px;height:150px'><i style='position:absolute;"
+            "<div style='position:relative'><img src=b.jpg style='width:300px;height:150px'><i "
+            "style='position:absolute;"
             "inset:0;background:#000c;visibility:hidden'></i></div>"
         )
         more = {"big.png": photo(600, 20, 3, "PNG"), "bgb.jpg": photo(640, 480, 5), "bgc.jpg": photo(640, 480, 6)}
@@ -152,7 +166,8 @@ class WeighIns(BrowserCase):
 class Trouble(BrowserCase):
     def test_a_page_that_does_everything_wrong_is_still_weighed(self) -> None:
         body = (
-            "<script>alert('hello');throw new Error('broken on purpose')</script><script>window.open('/index.html?again')</script>"
+            "<script>alert('hello');throw new Error('broken on purpose')</script><script>"
+            "window.open('/index.html?again')</script>"
             "<a href=x download id=d></a><script>d.click()</script><img src=a.jpg>"
         )
         found = self.weigh(FILES | {"index.html": page(body)}).as_json()

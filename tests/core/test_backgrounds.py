@@ -21,7 +21,8 @@ PAGES = ("/index.html",)
 FILES = {
     "index.html": page(
         "<header style='background-image: url(img/a.jpg)'></header><div class=hero></div><div class=plain></div>"
-        '<section data-background="img/c.jpg"></section><img src=img/d.jpg style="width:50%"><img src=img/e.jpg width=40>',
+        '<section data-background="img/c.jpg"></section><img src=img/d.jpg style="width:50%"><img src=img/e.jpg '
+        "width=40>",
         "<link rel=stylesheet href=s.css><style>.in{background:url(img/a.jpg)}</style>",
     ),
     "s.css": b".hero{background:linear-gradient(#0008,#0008),url(img/b.jpg) center;background-size:cover;color:#fff}"

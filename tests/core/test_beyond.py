@@ -46,7 +46,8 @@ FILES = {
     "index.html": page(
         "<a href=menu.pdf>Menu</a><a href=words.pdf>Words</a><a href=gone.pdf>x</a><p id=bar>x</p>",
         "<link rel='shortcut icon' href=tab.png><link rel=icon sizes=192x192 href=large.png>"
-        "<link rel=apple-touch-icon href=home.png><link rel=icon href=small.png><style>#bar{background:url(bar.png)}</style>",
+        "<link rel=apple-touch-icon href=home.png><link rel=icon href=small.png><style>"
+        "#bar{background:url(bar.png)}</style>",
     ),
     "other.html": page("x", "<link rel=icon href=tab.png>"),
     "tab.png": photo(512, 512, 1, "PNG"),

@@ -23,25 +23,31 @@ RIDDLES = {
     "parameters": "function f(a, b = a + 1, ...rest) { PAD return [a, b, rest.length] } say(f(1), f(1, 5, 6, 7))",
     "arguments": "function f(a) { PAD a = 9; return [arguments.length, arguments[0]] } say(f(1, 2))",
     "strict arguments": "function f(a) { 'use strict'; PAD a = 9; return arguments[0] } say(f(1))",
-    "this": "var o = { n: 4, get() { PAD return this.n }, arrow() { return (() => { PAD return this.n })() } }; say(o.get(), o.arrow())",
+    "this": "var o = { n: 4, get() { PAD return this.n }, arrow() { return (() => { PAD return this.n })() } }; "
+    "say(o.get(), o.arrow())",
     "strict this": "function f() { 'use strict'; PAD return this === undefined } say(f())",
-    "closures": "function make(n) { var m = n * 2; return function () { PAD return ++m } } var g = make(2); say(g(), g())",
-    "a parameter again": "function f(a) { PAD var a; return a } function g(a) { PAD function a() {} return typeof a } say(f(3), g(3))",
+    "closures": "function make(n) { var m = n * 2; return function () { PAD return ++m } } var g = make(2); "
+    "say(g(), g())",
+    "a parameter again": "function f(a) { PAD var a; return a } function g(a) { PAD function a() {} return typeof "
+    "a } say(f(3), g(3))",
     "its own arguments": "function f() { PAD var arguments = 3; return arguments } say(f())",
     "generators": "function* f(n) { PAD for (var i = 0; i < n; i++) yield i } say([...f(4)])",
     "recursion": "var f = function fact(n) { PAD return n < 2 ? 1 : n * fact(n - 1) }; say(f(6))",
     "hoisting": "function f() { PAD return g(); function g() { return typeof h; var h = 1 } } say(f())",
-    "new": "function P(n) { PAD this.n = n } P.prototype.twice = function () { PAD return this.n * 2 }; say(new P(4).twice())",
+    "new": "function P(n) { PAD this.n = n } P.prototype.twice = function () { PAD return this.n * 2 }; say(new "
+    "P(4).twice())",
     "classes": "class A { constructor(n) { PAD this.n = n } get m() { PAD return this.n } "
     "set m(v) { PAD this.n = v } static s() { PAD return 7 } "
     "#p() { PAD return 8 } p() { PAD return this.#p() } } "
     "class B extends A { constructor() { super(3) } up() { PAD return super.m } x = () => { PAD return this.n } } "
     "var b = new B(); b.m = 6; say(b.m, b.up(), A.s(), b.p(), b.x())",
     "new target": "function F() { PAD return new.target === F } say(F(), typeof new F())",
-    "errors": "function f() { PAD throw new TypeError('no') } try { f() } catch (e) { say(e instanceof TypeError, e.message) }",
+    "errors": "function f() { PAD throw new TypeError('no') } try { f() } catch (e) { say(e instanceof TypeError, "
+    "e.message) }",
     "labels": "function f() { PAD out: for (;;) { for (;;) break out } return 'out' } say(f())",
     "a comment at the end": "function f(a) { PAD return a // the end\n } say(f(2))",
-    "names and lengths": "function f(a, b) { PAD return a } var g = (a, b, c) => { PAD return a }; say(f.name, f.length, g.name, g.length)",
+    "names and lengths": "function f(a, b) { PAD return a } var g = (a, b, c) => { PAD return a }; say(f.name, "
+    "f.length, g.name, g.length)",
     "an expression": "var f = (a) => [a, a + 1, a + 2, 'PADPADPADPAD', PAD this === undefined]; say(f(1).length)",
     "its own eval": "var x = 1; function f(code) { var x = 2; PAD return eval(code) } say(f('x'))",
     "with": "function f(o) { with (o) { return (function () { PAD return n })() } } say(f({ n: 5 }))",
@@ -49,7 +55,8 @@ RIDDLES = {
     "text": "function f() { PAD return 'é😀  \\u2028 ' + `a${1 + 1}\\``.length + /[/}]/.source } say(f())",
     "destructuring": "function f({ a, b: [c] = [2] }, ...[d]) { PAD return [a, c, d] } say(f({ a: 1 }, 3))",
     "waiting": "async function f(a) { PAD await null; return a } var g = async (a) => { PAD return (await a) + 1 }; "
-    "(async () => { say(await f(1), await g(1)); for await (var x of h(2)) say(x) })(); async function* h(n) { PAD yield n; "
+    "(async () => { say(await f(1), await g(1)); for await (var x of h(2)) say(x) })(); async function* h(n) { "
+    "PAD yield n; "
     "yield await n }",
 }
 HARNESS = """

@@ -29,7 +29,8 @@ def url(body: bytes, media_type: str = "image/png") -> str:
 LARGE, SMALL = photo(320, 200, 1, "PNG", grain=2), photo(34, 26, 2, "PNG")
 FILES = {
     "index.html": page(
-        f'<img src="{url(LARGE)}" alt=a><p style="background:url({url(SMALL)})">x</p><script>var a = "{url(LARGE)}";</script>',
+        f'<img src="{url(LARGE)}" alt=a><p style="background:url({url(SMALL)})">x</p><script>var a = '
+        f'"{url(LARGE)}";</script>',
         "<link rel=stylesheet href=css/s.css>",
     ),
     "css/s.css": f".a{{background:url('{url(LARGE)}')}}.b{{background:url(data:image/png;base64,AAAA)}}".encode(),

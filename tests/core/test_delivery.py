@@ -153,13 +153,15 @@ class Fonts(Heads):
     def test_faces_say_how_text_shows_until_they_are_there_unless_they_do_so_already(self) -> None:
         sheet = (
             "@font-face{font-family:A;src:url(a.woff2)}@font-face{font-family:A;font-display:optional;src:url(a.woff2)}"
-            "@font-face { font-family: A; src: url(a.woff2); font-display : block; }@font-face{font-family:B;src:url(b.woff2)}"
+            "@font-face { font-family: A; src: url(a.woff2); font-display : block; }@font-face{font-family:B;"
+            "src:url(b.woff2)}"
         )
         self.assertEqual(
             shown_at_once(sheet, HOST, {HOST + "a.woff2"}, "swap"),
             "@font-face{font-family:A;src:url(a.woff2);font-display:swap}"
             "@font-face{font-family:A;font-display:optional;src:url(a.woff2)}"
-            "@font-face { font-family: A; src: url(a.woff2); font-display : swap; }@font-face{font-family:B;src:url(b.woff2)}",
+            "@font-face { font-family: A; src: url(a.woff2); font-display : swap; }@font-face{font-family:B;"
+            "src:url(b.woff2)}",
         )
 
     def test_a_fallback_follows_its_family_wherever_that_is_asked_for(self) -> None:

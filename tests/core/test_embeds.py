@@ -91,7 +91,10 @@ class PageGroups(FolderCase):
 
 class Stills(EmbedCase):
     def test_the_frame_stays_with_all_that_it_had(self) -> None:
-        frame = f'<iframe class=film width="100%" name=f src="{PLAYER.replace("&", "&amp;")}" sandbox="allow-scripts"></iframe>'
+        frame = (
+            f'<iframe class=film width="100%" name=f src="{PLAYER.replace("&", "&amp;")}" '
+            'sandbox="allow-scripts"></iframe>'
+        )
         capture = self.site(f"<table><tr><td>{frame}</td></tr></table>")
         text, journal = self.built(capture, self.embed())
         self.assertIn(frame.removeprefix("<iframe"), text)
@@ -101,7 +104,10 @@ class Stills(EmbedCase):
         self.assertEqual(again.encode(), capture.body(capture.page("/")))
 
     def test_frames_that_no_browser_heeds_or_that_have_their_own_document_stay(self) -> None:
-        inert = f'<noscript><iframe src="{PLAYER}"></iframe></noscript><template><iframe src="{PLAYER}"></iframe></template>'
+        inert = (
+            f'<noscript><iframe src="{PLAYER}"></iframe></noscript><template><iframe src="{PLAYER}"></iframe>'
+            "</template>"
+        )
         own = f'<iframe srcdoc="<p>mine" src="{PLAYER}"></iframe>'
         text, journal = self.built(self.site(inert + own), self.embed())
         self.assertEqual(text, page(inert + own).decode())

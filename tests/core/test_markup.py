@@ -211,11 +211,21 @@ class References(unittest.TestCase):
             "<svg><image href=j.jpg></image></svg><a href=k.jpg></a><img src='data:image/gif,x'>"
         )
         found = {(r.url.rsplit("/", 1)[-1], r.via) for r in html_references(source, BASE)}
-        self.assertEqual(found, {
-            ("s.css", "stylesheet"), ("a.jpg?v=1", "img"), ("b.jpg", "srcset"), ("c.jpg", "srcset"),
-            ("d.webp", "picture"), ("e.jpg", "picture"), ("f.jpg", "poster"), ("g%20h.jpg", "style"), ("i.jpg", "style"),
-            ("j.jpg", "other"),
-        })  # fmt: skip
+        self.assertEqual(
+            found,
+            {
+                ("s.css", "stylesheet"),
+                ("a.jpg?v=1", "img"),
+                ("b.jpg", "srcset"),
+                ("c.jpg", "srcset"),
+                ("d.webp", "picture"),
+                ("e.jpg", "picture"),
+                ("f.jpg", "poster"),
+                ("g%20h.jpg", "style"),
+                ("i.jpg", "style"),
+                ("j.jpg", "other"),
+            },
+        )
 
     def test_a_reference_keeps_its_folder_and_query(self) -> None:
         source = '<img src="../pics/hero%20one.jpg?v=3#x">'
@@ -264,7 +274,8 @@ class Additions(unittest.TestCase):
 
 class NamedInScripts(unittest.TestCase):
     def test_only_whole_names_count(self) -> None:
-        script = """load("img/a.jpg"); x = 'img/b.png?v=2'; y = "img/" + n + ".jpg"; z = `img/${n}.jpg`; w = "a.jpg b.jpg" """
+        script = """load("img/a.jpg"); x = 'img/b.png?v=2'; y = "img/" + n + ".jpg"; z = `img/${n}.jpg`;
+        w = "a.jpg b.jpg" """
         found = script_references(script, [BASE])
         self.assertEqual([r.url.partition("example/")[2] for r in found], ["d/img/a.jpg", "d/img/b.png?v=2"])
         self.assertEqual({r.via for r in found}, {"named"})

@@ -101,7 +101,10 @@ class Order(FolderCase):
 
     def test_a_library_that_a_script_of_the_page_needs_at_once_stays(self) -> None:
         files = {"lib.js": self.LIBRARY, "own.js": "lib.go = 1", "alone.js": "document.title += '!'"}
-        body = "<script src=lib.js></script><script>lib.x = 1</script><script src=own.js></script><script src=alone.js></script>"
+        body = (
+            "<script src=lib.js></script><script>lib.x = 1</script><script src=own.js></script><script "
+            "src=alone.js></script>"
+        )
         self.assertEqual(
             self.deferred(body, files),
             (["own.js", "alone.js"], {"lib.js": "a script within the page may need it at once"}),
@@ -248,7 +251,8 @@ class First(unittest.TestCase):
         .a, .b:hover { color: red; background: url(x.png) no-repeat; margin: 0 } .far { color: blue }
         @media (width > 10px) { .far { order: 1 } .b { order: 2 } } @media print { .far { order: 3 } }
         @layer theme { .far { order: 4 } } @supports (display: grid) { .a::before { content: url(y.png) } }
-        @font-face { font-family: F; src: url(f.woff2) } @keyframes k { to { opacity: 0 } } .b { background: url(only.png) }"""
+        @font-face { font-family: F; src: url(f.woff2) } @keyframes k { to { opacity: 0 } } .b {
+        background: url(only.png) }"""
         self.assertEqual(
             first_rules(sheet, {".a", ".b"}),
             "@layer base,theme;.a,.b:hover{color:red;margin:0}@media (width>10px){.b{order:2}}@layer theme{}",

@@ -202,12 +202,19 @@ class VersionOne(unittest.TestCase):
     def test_an_old_ledger_is_read_too(self) -> None:
         saved = {"bytes": 5, "requests": 1}
         ledger = {
-            "format": "unladen/ledger/1", "effort": "steady", "before": [], "after": [], "notices": [],
-            "changes": [{"id": "lazy:/a.html", "remedy": "lazy", "targets": [], "on": True, "set_aside": "", "saved": saved}],
-            "remedies": {"lazy": saved}, "unexplained": {"bytes": 0, "requests": 0},
+            "format": "unladen/ledger/1",
+            "effort": "steady",
+            "before": [],
+            "after": [],
+            "notices": [],
+            "changes": [
+                {"id": "lazy:/a.html", "remedy": "lazy", "targets": [], "on": True, "set_aside": "", "saved": saved}
+            ],
+            "remedies": {"lazy": saved},
+            "unexplained": {"bytes": 0, "requests": 0},
             "lines": [{"change": "lazy:/a.html", "page": "/a.html", "device": "phone", **saved}],
             "checks": {"pairs": 1, "passed": 1, "set_aside": 0},
-        }  # fmt: skip
+        }
         jsonschema.validate(ledger, json.loads((SCHEMAS / "ledger-1.json").read_text()))
         found = read_ledger(ledger)
         jsonschema.validate(found, ledger_schema())

@@ -58,7 +58,8 @@ class Shorter(FolderCase):
 
     def test_in_a_site_what_cannot_be_shortened_stays_and_is_named(self) -> None:
         capture = self.capture({
-            "index.html": page("<script src=a.js></script><script src=b.js></script><script src=c.js integrity=sha256-x></script>"),
+            "index.html": page("<script src=a.js></script><script src=b.js></script><script src=c.js "
+                               "integrity=sha256-x></script>"),
             "a.js": SCRIPT,
             "b.js": b"let a = ;  // no script",
             "c.js": SCRIPT,

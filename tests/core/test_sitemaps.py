@@ -47,7 +47,10 @@ class Reading(FolderCase):
                 read_sitemap(data, "sitemap.xml")
 
     def test_what_is_none(self) -> None:
-        bomb = b'<!DOCTYPE u [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><urlset><url><loc>&b;</loc></url></urlset>'
+        bomb = (
+            b'<!DOCTYPE u [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><urlset><url><loc>&b;</loc></url>'
+            b"</urlset>"
+        )
         for data, words in (
             (b"", "not addresses"),
             (page("<p>not found"), "not a readable sitemap"),

@@ -144,7 +144,8 @@ class Naming(unittest.TestCase):
 
     def test_markup_names_what_stands_anywhere_in_it(self) -> None:
         names = names_in_markup(
-            "<template><p class='a b'></template><!-- <i id=c> --><noscript><b class=\"d\"></noscript><x data-on='.e, #f'>"
+            "<template><p class='a b'></template><!-- <i id=c> --><noscript><b class=\"d\"></noscript><x "
+            "data-on='.e, #f'>"
         )
         self.assertTrue(all(names.may_name(n) for n in (".a", ".b", "#c", ".d", ".e", "#f", "template", "i")))
 
@@ -258,7 +259,10 @@ class Faces(unittest.TestCase):
         )
 
     def test_the_smaller_file_stands_in_its_place_and_the_other_behind_it(self) -> None:
-        face = "@font-face{font-family:A;src:url(a.eot);src:local('A'),url( '../fonts/a.woff2' ) format('woff2'),url(a.woff)}"
+        face = (
+            "@font-face{font-family:A;src:url(a.eot);src:local('A'),url( '../fonts/a.woff2' ) format('woff2'),"
+            "url(a.woff)}"
+        )
         first = face.replace("url( '../fonts/a.woff2' ) format('woff2')", 'url("n.woff2") format("woff2")')
         self.assertEqual(
             self.made(f"p{{}}{face}q{{}}"),

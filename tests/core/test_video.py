@@ -146,7 +146,10 @@ class Coded(FolderCase):
 
 
 class InPages(FolderCase):
-    BODY = '<video src="a.mp4" autoplay muted loop></video><video controls><source src="a.mp4"><source src="b.ogv"></video>'
+    BODY = (
+        '<video src="a.mp4" autoplay muted loop></video><video controls><source src="a.mp4"><source '
+        'src="b.ogv"></video>'
+    )
 
     def setUp(self) -> None:
         super().setUp()

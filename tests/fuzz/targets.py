@@ -40,7 +40,8 @@ ALLOWED = (UnladenError, Refused, ImageRefused, FieldRefused)
 HTML = page(
     "<img src=a.jpg srcset='a.jpg 1x, b.jpg 2x' loading=lazy><iframe src=https://player.example/x></iframe>"
     "<style>p{background:url(a.jpg)}</style><picture><source media='(max-width: 400px)' srcset=b.jpg><img src=a.jpg>"
-    "</picture><a href='/x?y=1#z'>x</a><noscript><img src=c.jpg></noscript><video poster=a.jpg><source src=f.mp4></video>"
+    "</picture><a href='/x?y=1#z'>x</a><noscript><img src=c.jpg></noscript><video poster=a.jpg><source src=f.mp4>"
+    "</video>"
     "<svg><use href='#i'/><image href=a.jpg /></svg><script>let a = 'a.jpg'</script>",
     "<base href='/'><link rel=stylesheet href=s.css><meta property=og:image content=a.jpg>",
 )
@@ -201,7 +202,10 @@ def _warc(members: bool) -> bytes:
             len(body),
             body,
         )
-        head = f"WARC/1.0\r\nWARC-Type: response\r\nWARC-Target-URI: {url}\r\nContent-Type: application/http; msgtype=response\r\n"
+        head = (
+            f"WARC/1.0\r\nWARC-Type: response\r\nWARC-Target-URI: {url}\r\nContent-Type: application/http; "
+            "msgtype=response\r\n"
+        )
         whole = f"{head}Content-Length: {len(block)}\r\n\r\n".encode() + block + b"\r\n\r\n"
         return gzip.compress(whole) if members else whole
 
@@ -209,7 +213,10 @@ def _warc(members: bool) -> bytes:
 
 
 def _nested() -> bytes:
-    return b"@layer a{.x:is(.y,#z)>b::before,i:not(.q){--a:var(--b);color:red}}@media print{.x{a:b}@font-face{font-family:'M';src:url(m)}}"
+    return (
+        b"@layer a{.x:is(.y,#z)>b::before,i:not(.q){--a:var(--b);color:red}}@media "
+        b"print{.x{a:b}@font-face{font-family:'M';src:url(m)}}"
+    )
 
 
 def _a_font() -> bytes:

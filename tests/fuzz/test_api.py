@@ -20,9 +20,36 @@ from tests.server.cases import ServerCase
 
 EACH = int(os.environ.get("FUZZ_EACH", "14"))
 ODD: tuple[Any, ...] = (
-    None, True, -1, 0, 10**30, 1e308, "", " ", "x" * 5000, "\x00", "\ud800", "../..", "/index.html", "phone", "webp:/a.jpg", "<script>",
-    [], [None], {}, {"do": "magic"}, [[[]]], {"": {"": 1}}, "2026-02-30", "1e999", "😀", "http://[::1", "{place}", "%s%n", "' OR 1=1 --",
-)  # fmt: skip
+    None,
+    True,
+    -1,
+    0,
+    10**30,
+    1e308,
+    "",
+    " ",
+    "x" * 5000,
+    "\x00",
+    "\ud800",
+    "../..",
+    "/index.html",
+    "phone",
+    "webp:/a.jpg",
+    "<script>",
+    [],
+    [None],
+    {},
+    {"do": "magic"},
+    [[[]]],
+    {"": {"": 1}},
+    "2026-02-30",
+    "1e999",
+    "😀",
+    "http://[::1",
+    "{place}",
+    "%s%n",
+    "' OR 1=1 --",
+)
 _METHODS = ("get", "post", "put", "patch", "delete")
 
 

@@ -299,7 +299,8 @@ class Killed(ServerCase):
     def test_processes_that_encode_end_with_the_one_that_started_them(self) -> None:
         program = (
             "import time\nfrom unladen.executors import new_pool\nimport os\n"
-            "if __name__ == '__main__':\n    pool = new_pool(2)\n    print(pool.submit(os.getpid).result(), flush=True)\n"
+            "if __name__ == '__main__':\n    pool = new_pool(2)\n    print(pool.submit(os.getpid).result(), "
+            "flush=True)\n"
             "    pool.submit(time.sleep, 600).result()\n"
         )
         script = self.folder / "pool.py"

@@ -105,7 +105,10 @@ class OwnPresets(PlanCase):
 
 class TryingPresets(ServerCase):
     def test_a_preset_goes_without_what_its_plan_went_without(self) -> None:
-        body = "<img src=a.jpg width=600 height=400><div style='height:4000px'></div><img src=b.jpg width=300 height=200>"
+        body = (
+            "<img src=a.jpg width=600 height=400><div style='height:4000px'></div><img src=b.jpg width=300 "
+            "height=200>"
+        )
         files = FILES | {"index.html": page(body), "b.jpg": photo(900, 600, 2)}
         path = f"/api/sites/{json.loads(self.upload(self.archive(files)).content)['id']}"
         self.work()

@@ -352,35 +352,85 @@ class FromBefore(ServerCase):
     def old_site(self, apps: Any) -> Any:
         saved = {"bytes": 500, "requests": 1}
         changes: list[dict[str, Any]] = [
-            {"id": "lazy:/index.html", "remedy": "lazy", "targets": ["/a.jpg"], "pages": ["/index.html"], "params": {}},
-            {"id": "webp:/a.jpg", "remedy": "webp", "targets": ["/a.jpg"], "pages": ["/index.html"],
-             "params": {"similarity": 0.95}, "on": True, "set_aside": "elements moved"},
-            {"id": "exact:/a.jpg", "remedy": "exact", "targets": ["/a.jpg"], "pages": ["/index.html"], "params": {}, "on": False},
-        ]  # fmt: skip
+            {
+                "id": "lazy:/index.html",
+                "remedy": "lazy",
+                "targets": ["/a.jpg"],
+                "pages": ["/index.html"],
+                "params": {},
+            },
+            {
+                "id": "webp:/a.jpg",
+                "remedy": "webp",
+                "targets": ["/a.jpg"],
+                "pages": ["/index.html"],
+                "params": {"similarity": 0.95},
+                "on": True,
+                "set_aside": "elements moved",
+            },
+            {
+                "id": "exact:/a.jpg",
+                "remedy": "exact",
+                "targets": ["/a.jpg"],
+                "pages": ["/index.html"],
+                "params": {},
+                "on": False,
+            },
+        ]
         excess = {
-            "id": "lazy:/index.html", "excess": "far-images", "kind": "images", "title": "1 picture is far", "why": "",
-            "pages": ["/index.html"], "targets": ["/a.jpg"], "bytes": 500, "of_bytes": 500, "requests": 1, "tried": True,
-            "advice": "", "visit": "first", "facts": {"nearest": 3000}, "curable": True,
-        }  # fmt: skip
+            "id": "lazy:/index.html",
+            "excess": "far-images",
+            "kind": "images",
+            "title": "1 picture is far",
+            "why": "",
+            "pages": ["/index.html"],
+            "targets": ["/a.jpg"],
+            "bytes": 500,
+            "of_bytes": 500,
+            "requests": 1,
+            "tried": True,
+            "advice": "",
+            "visit": "first",
+            "facts": {"nearest": 3000},
+            "curable": True,
+        }
         ledger = {
-            "format": "unladen/ledger/1", "effort": "steady", "before": [], "after": [], "notices": [],
-            "changes": [{**c, "on": c.get("on", True), "set_aside": c.get("set_aside", ""), "saved": saved} for c in changes],
-            "remedies": {"lazy": saved}, "unexplained": {"bytes": 0, "requests": 0},
+            "format": "unladen/ledger/1",
+            "effort": "steady",
+            "before": [],
+            "after": [],
+            "notices": [],
+            "changes": [
+                {**c, "on": c.get("on", True), "set_aside": c.get("set_aside", ""), "saved": saved} for c in changes
+            ],
+            "remedies": {"lazy": saved},
+            "unexplained": {"bytes": 0, "requests": 0},
             "lines": [{"change": "lazy:/index.html", "page": "/index.html", "device": "phone", **saved}],
             "checks": {"pairs": 1, "passed": 1, "set_aside": 1},
-        }  # fmt: skip
+        }
         index = self.site_index()
         return apps.get_model("sites", "Site").objects.create(
             owner_id=self.user.pk,
             name="Old",
             index=index,
             baseline={"weigh_ins": [], "excess": [excess], "notices": [], "taken": "2026-11-01T10:00:00+00:00"},
-            plan={"format": "unladen/plan/1", "effort": "steady", "changes": changes, "keep": {"files": [], "pages": []}},
-            result={
-                "ledger": ledger, "pairs": [], "evidence": [], "index": index, "weigh_ins": [],
-                "archive_bytes": 1000, "changed_bytes": 100, "taken": "2026-11-01T11:00:00+00:00",
+            plan={
+                "format": "unladen/plan/1",
+                "effort": "steady",
+                "changes": changes,
+                "keep": {"files": [], "pages": []},
             },
-        )  # fmt: skip
+            result={
+                "ledger": ledger,
+                "pairs": [],
+                "evidence": [],
+                "index": index,
+                "weigh_ins": [],
+                "archive_bytes": 1000,
+                "changed_bytes": 100,
+                "taken": "2026-11-01T11:00:00+00:00",
+            },
+        )
 
     def site_index(self) -> Any:
         from tests.sites import zip_of

@@ -74,7 +74,9 @@ def compare_sites(
 
 
 def at_the_same_address(capture: Capture, other: Capture) -> Capture:
-    """A capture whose own files stand at the address of another one, so that both can be told apart by content alone."""
+    """A capture whose own files stand at the address of another one, so that both can be told apart by content
+    alone.
+    """
     if capture.base_url == other.base_url:
         return capture
 

@@ -34,7 +34,9 @@ class FileJudge:
         self._known: dict[tuple[str, str, Showing], float | None] = {}
 
     def likenesses(self, questions: Sequence[Question]) -> list[float | None]:
-        """For each question how alike the two files are, from 0 to 1; None where files cannot tell, such as drawings."""
+        """For each question how alike the two files are, from 0 to 1; None where files cannot tell, such as
+        drawings.
+        """
         asked = [(question, self._showing(question)) for question in questions]
         jobs: list[Job] = []
         for question, shown in asked:

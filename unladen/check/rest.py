@@ -18,7 +18,8 @@ _ANSWERS_WITHIN = 3.0  # s
 # A frame that may run no scripts, or has none of ours, cannot be asked.
 _ANSWERS = "() => window[Symbol.for('unladen.watch')]?.wait(1).then(() => true) ?? false"
 DEAF = "the page does not answer"
-_PLACE = """(e) => "still" in e.dataset ? null : window[Symbol.for("unladen.places")].places().find((row) => row[0] === e)?.[1] ?? null"""
+_PLACE = """(e) => "still" in e.dataset ? null : window[Symbol.for("unladen.places")].places()
+  .find((row) => row[0] === e)?.[1] ?? null"""
 
 
 async def come_to_rest(scene: Scene, within: float) -> str:

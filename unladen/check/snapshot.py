@@ -34,7 +34,10 @@ _SETTLED_WITHIN = 20.0  # s
 _STEP_WITHIN = 5.0  # s
 _WAITS = "() => Boolean(document.querySelector('script[data-unladen],[loading=lazy]'))"
 _STILL, _THROUGH, _CONFINE, _ARRIVED = (in_page(name) for name in ("still", "through", "confine", "arrived"))
-_INSTEAD = "() => window[Symbol.for('unladen.places')].places().filter(([e]) => e.dataset.instead || 'still' in e.dataset).map((r) => r[1])"
+_INSTEAD = (
+    "() => window[Symbol.for('unladen.places')].places().filter(([e]) => e.dataset.instead || 'still' in "
+    "e.dataset).map((r) => r[1])"
+)
 _HUSH = "(on) => window[Symbol.for('unladen.watch')].hush(on)"  # whether the page hears of other sizes of the window
 _ORDER = ("at rest", "acting", "at the end")
 

@@ -11,7 +11,8 @@ from fontTools.ttLib import TTFont
 
 # Text of the languages of a page is not at hand for fonts of systems, so both are measured by the same words.
 _WORDS = (
-    "The wheel turns twice a day when the pond is full and the tide has gone. It has done so since 1684, with one long rest. Come "
+    "The wheel turns twice a day when the pond is full and the tide has gone. It has done so since 1684, with one "
+    "long rest. Come "
     "and hear the stones run, and take home a bag of what they grind: flour, rye, oats."
 )
 _USES_TYPO = 1 << 7  # OpenType OS/2, fsSelection

@@ -44,7 +44,9 @@ def site_diff(found: Capture, lighter: Capture) -> tuple[bytes, list[Exchange]]:
 
 
 def file_diff(path: str, before: bytes, after: bytes) -> bytes:
-    """The unified diff of one file (the format of POSIX diff -u, with git's first line); empty where nothing differs."""
+    """The unified diff of one file (the format of POSIX diff -u, with git's first line); empty where nothing
+    differs.
+    """
     # A byte a character, so that any encoding comes out as it went in; lines end at line feeds alone.
     old, new = (_lines(body.decode("latin-1")) for body in (before, after))
     hunks = _hunks(old, new)

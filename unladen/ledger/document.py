@@ -174,7 +174,8 @@ def ledger_schema() -> dict[str, Any]:
     stop = object_of({"page": {"type": "string"}, "found": saved, "now": saved})
     properties["journeys"] = {
         "type": "array",
-        "description": "one page after the other from one cache, and the first one again: bytes and requests, modelled (RFC 9111)",
+        "description": "one page after the other from one cache, and the first one again: bytes and requests, "
+        "modelled (RFC 9111)",
         "items": object_of({"device": {"type": "string"}, "pages": {"type": "array", "items": stop}, "again": stop}),
     }
     return document_of(FORMAT, properties, required)

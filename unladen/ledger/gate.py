@@ -113,7 +113,8 @@ def judge(
         if lost:
             named = ", ".join(lost[:_MOST_NAMED]) + (" …" if len(lost) > _MOST_NAMED else "")
             gate.notes.append(
-                f"{page} on {device}: {len(lost)} missing {'files count' if len(lost) > 1 else 'file counts'} nothing: {named}"
+                f"{page} on {device}: {len(lost)} missing {'files count' if len(lost) > 1 else 'file counts'} "
+                f"nothing: {named}"
             )
     if not gate.kept:
         raise BadInput("allowance", "has no limit for a weighed page")
@@ -313,7 +314,8 @@ def gate_markdown(gate: Gate) -> str:
         by = "; ".join(cell(_culprit(row, culprit)) for culprit in row.culprits[:3]) if row.over else ""
         mark = f"**{_figure(row.value, row.limit)}**" if row.over else _figure(row.value, row.limit)
         lines.append(
-            f"| {cell(row.page)} | {row.device} | {cell(row.limit.label)} | {mark} | {_figure(row.limit.most, row.limit)} | {by} |"
+            f"| {cell(row.page)} | {row.device} | {cell(row.limit.label)} | {mark} | "
+            f"{_figure(row.limit.most, row.limit)} | {by} |"
         )
     return "\n".join([*lines, "", *(f"- {cell(note)}" for note in gate.notes)]).rstrip() + "\n"
 

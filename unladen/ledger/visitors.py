@@ -27,7 +27,9 @@ class Stop:
 def by_bringer(
     before: Iterable[WeighIn], after: Iterable[WeighIn], base_url: str, rules: Sequence[Rule] = ()
 ) -> dict[Party, Saving]:
-    """What went of each bringer's bytes and requests, over all weigh-ins; the sum is that of the ledger, to the byte."""
+    """What went of each bringer's bytes and requests, over all weigh-ins; the sum is that of the ledger, to the
+    byte.
+    """
     found: dict[Party, Saving] = {}
     for sign, weigh_ins in ((1, before), (-1, after)):
         for weigh_in in weigh_ins:

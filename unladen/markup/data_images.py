@@ -16,7 +16,9 @@ _URL = re.compile(r"data:image/(?:png|jpe?g|gif|bmp|webp);base64,([A-Za-z0-9+/]+
 
 @dataclass(frozen=True, slots=True)
 class DataImage:
-    """Where the URL starts and ends in its text, the picture, and the `img` that it is the source of, if it is one's."""
+    """Where the URL starts and ends in its text, the picture, and the `img` that it is the source of, if it is
+    one's.
+    """
 
     start: int
     end: int

@@ -8,10 +8,29 @@ from unladen.markup.edits import Edit, apply_edits
 from unladen.markup.references import parse_document
 
 # Of these the text is no markup, or every space of it shows.
-_AS_IT_IS = frozenset({
-    "script", "style", "textarea", "pre", "xmp", "listing", "plaintext", "title", "iframe", "noembed", "noframes", "noscript",
-    "template", "svg", "math", "code", "samp", "select", "object",
-})  # fmt: skip
+_AS_IT_IS = frozenset(
+    {
+        "script",
+        "style",
+        "textarea",
+        "pre",
+        "xmp",
+        "listing",
+        "plaintext",
+        "title",
+        "iframe",
+        "noembed",
+        "noframes",
+        "noscript",
+        "template",
+        "svg",
+        "math",
+        "code",
+        "samp",
+        "select",
+        "object",
+    }
+)
 _PART = re.compile(
     r"""(?P<comment><!--(?P<said>(?!>|->).*?)--!?>)
     |(?P<endless><!--(?!-?>))

@@ -83,7 +83,9 @@ def _other_sort(data: bytes) -> str:
 
 
 def has_gain_map(data: bytes) -> bool:
-    """Whether a JPEG holds a second picture for bright screens (HDR; ISO 21496-1, and as Android and Adobe write it)."""
+    """Whether a JPEG holds a second picture for bright screens (HDR; ISO 21496-1, and as Android and Adobe write
+    it).
+    """
     head = data[:200_000]
     return data[:2] == b"\xff\xd8" and (b"urn:iso:std:iso:ts:21496" in head or b"hdrgm:" in head)
 

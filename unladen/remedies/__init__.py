@@ -8,7 +8,26 @@ from unladen.remedies.settings import LEAVE, LIKENESS, Delivery, FolderRule, Ima
 from unladen.remedies.spec import EFFORTS, PHASES, Remedy
 
 __all__ = [
-    "EFFORTS", "LEAVE", "LIKENESS", "PHASES", "Added", "Change", "Delivery", "Draft", "Edited", "FolderRule", "ImageSettings", "Journal",
-    "Offered", "Params",
-    "Remedy", "Replaced", "Spared", "Withheld", "name_now", "order_of", "remedies", "remedy_named",
-]  # fmt: skip
+    "EFFORTS",
+    "LEAVE",
+    "LIKENESS",
+    "PHASES",
+    "Added",
+    "Change",
+    "Delivery",
+    "Draft",
+    "Edited",
+    "FolderRule",
+    "ImageSettings",
+    "Journal",
+    "Offered",
+    "Params",
+    "Remedy",
+    "Replaced",
+    "Spared",
+    "Withheld",
+    "name_now",
+    "order_of",
+    "remedies",
+    "remedy_named",
+]

@@ -22,9 +22,21 @@ _IDENTIFIERS = {"identifier", "shorthand_property_identifier"}
 _EVALUATES = {"eval", "Function", "execScript"}
 # CSSOM View, 6 and 7; CSSOM, 7.2; and what libraries call the same.
 _SIZES = {
-    "offsetWidth", "offsetHeight", "offsetTop", "offsetLeft", "clientWidth", "clientHeight", "scrollWidth", "scrollHeight",
-    "getBoundingClientRect", "getClientRects", "getComputedStyle", "outerWidth", "outerHeight", "innerText",
-}  # fmt: skip
+    "offsetWidth",
+    "offsetHeight",
+    "offsetTop",
+    "offsetLeft",
+    "clientWidth",
+    "clientHeight",
+    "scrollWidth",
+    "scrollHeight",
+    "getBoundingClientRect",
+    "getClientRects",
+    "getComputedStyle",
+    "outerWidth",
+    "outerHeight",
+    "innerText",
+}
 _SIZES_CALLED = {
     "width",
     "height",

@@ -198,7 +198,9 @@ class SiteFacts:
         return found[0] if found and all(other == found[0] for other in found) else []
 
     def frame_on(self, page: str, url: str) -> Frame | None:
-        """The frames that an image covers on a page, over all windows; None where nobody knows them, or not for sure."""
+        """The frames that an image covers on a page, over all windows; None where nobody knows them, or not for
+        sure.
+        """
         found = [
             frame
             for weigh_in in self.on(page)

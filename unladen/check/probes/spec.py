@@ -92,7 +92,9 @@ class Scene:
     focus: Focus | None = None
 
     async def ask(self, script: str, argument: Any = None) -> list[tuple[str, Any]]:
-        """What a script says in each frame, with what goes before its places; frames that do not answer are left out."""
+        """What a script says in each frame, with what goes before its places; frames that do not answer are left
+        out.
+        """
         return await self.ask_each(script, lambda _: argument)
 
     async def ask_each(self, script: str, argument: Callable[[str], Any]) -> list[tuple[str, Any]]:

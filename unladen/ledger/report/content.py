@@ -26,7 +26,9 @@ _LOGOS = ("PNG", "JPEG", "WEBP", "GIF")
 
 @dataclass(frozen=True, slots=True)
 class Sender:
-    """Who hands the report over: name, logo as a data URL ("" for none), and an introduction of one line a paragraph."""
+    """Who hands the report over: name, logo as a data URL ("" for none), and an introduction of one line a
+    paragraph.
+    """
 
     name: str = ""
     logo: str = ""

@@ -71,7 +71,8 @@ def stairs(before: int, steps: Sequence[tuple[str, int, int]], after: int) -> Ma
         shown = title if len(title) <= 32 else title[:31] + "…"
         parts.append(f'<text x="0" y="{y + 16}">{escape(shown)}</text>')
         parts.append(
-            f'<rect x="{label + start * scale:.1f}" y="{y + 4}" width="{width:.1f}" height="{_STEP - 8}" fill="{colour}"/>'
+            f'<rect x="{label + start * scale:.1f}" y="{y + 4}" width="{width:.1f}" height="{_STEP - 8}" '
+            f'fill="{colour}"/>'
         )
         if not whole:
             remaining -= size

@@ -73,7 +73,8 @@ REMEDY = Remedy(
     title="Cache lifetimes",
     what="Images, fonts and videos stay in the browser's cache",
     detail=(
-        "Pictures, fonts and films get a lifetime, and what is new under a name by its content may be kept for good, so that a "
+        "Pictures, fonts and films get a lifetime, and what is new under a name by its content may be kept for "
+        "good, so that a "
         "repeat visit does not ask for them. Styles, scripts and pages are asked for as before. It takes the "
         "rules for servers that go with the archive."
     ),

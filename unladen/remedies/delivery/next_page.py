@@ -60,8 +60,10 @@ REMEDY = Remedy(
     title="Prefetch the next page",
     what="Fetches the page that a visitor is about to open",
     detail=(
-        "Rules by which a browser fetches a page of the site once somebody points at its link. Not those with a query, nor those that "
-        "sign out, buy or send something as far as their address tells, nor what the user names. Off until somebody wants it, since "
+        "Rules by which a browser fetches a page of the site once somebody points at its link. Not those with a "
+        "query, nor those that "
+        "sign out, buy or send something as far as their address tells, nor what the user names. Off until "
+        "somebody wants it, since "
         "it costs bytes of pages that are not opened."
     ),
     apply=apply,

@@ -24,7 +24,8 @@ REMEDY = Remedy(
     title="Compress text ahead of time",
     what="Text files compressed once, as small as possible",
     detail=(
-        "Beside each text lies what brotli makes of it at quality 11, and gzip at level 9; a server hands these out as they are. "
+        "Beside each text lies what brotli makes of it at quality 11, and gzip at level 9; a server hands these "
+        "out as they are. "
         "Rules for nginx and Apache go with the archive."
     ),
     apply=apply,

@@ -51,13 +51,17 @@ class SiteView:
         return (exchange, document) if exchange and document else None
 
     def pages(self, change: AnyChange) -> Iterator[tuple[str, Exchange, Document]]:
-        """The pages in a change's scope as found and parsed, each with its path, without pages that cannot be edited."""
+        """The pages in a change's scope as found and parsed, each with its path, without pages that cannot be
+        edited.
+        """
         for path in change.pages:
             if (page := self.page(path)) is not None:
                 yield path, *page
 
     def target_pages(self, change: AnyChange) -> Iterator[tuple[str, Exchange, Document]]:
-        """The pages in a change's scope that are its targets, as found and parsed; targets that are gone are noticed."""
+        """The pages in a change's scope that are its targets, as found and parsed; targets that are gone are
+        noticed.
+        """
         there = {path for path, _ in self.targets(change)}
         return (entry for entry in self.pages(change) if entry[0] in there)
 

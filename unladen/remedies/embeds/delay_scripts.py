@@ -130,9 +130,8 @@ def _room(mark: str, heights: Sequence[tuple[int, int]]) -> str:
     rules = [f'[data-near="{mark}"]{{min-height:{ordered[0][1]}px}}']
     for (wider, tall), (narrower, height) in pairwise(ordered):
         if height != tall:
-            rules.append(
-                f"@media (max-width:{(wider + narrower) // 2}px){{{rules[0].replace(f'{ordered[0][1]}px', f'{height}px')}}}"
-            )
+            rule = rules[0].replace(f"{ordered[0][1]}px", f"{height}px")
+            rules.append(f"@media (max-width:{(wider + narrower) // 2}px){{{rule}}}")
     return "".join(rules)
 
 

@@ -80,7 +80,8 @@ _STYLE = (
     "img{position:absolute;inset:0;width:100%;height:100%;object-fit:cover}"
     "span{position:absolute;left:12px;bottom:12px;max-width:calc(100% - 24px);padding:8px 14px;border-radius:4px;"
     "background:#000d;color:#fff}"
-    ".s:focus-visible::after{content:'';position:absolute;inset:3px;border:3px solid #fff;box-shadow:0 0 0 3px #000,inset 0 0 0 3px #000}"
+    ".s:focus-visible::after{content:'';position:absolute;inset:3px;border:3px solid #fff;box-shadow:0 0 0 3px "
+    "#000,inset 0 0 0 3px #000}"
 )
 # The connection is made ready when a visitor points at the button, not before.
 _ASK = "document.querySelector('button').onclick=function(){frameElement.dispatchEvent(new Event('wanted'))}"

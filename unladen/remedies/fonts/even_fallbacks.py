@@ -84,8 +84,10 @@ REMEDY = Remedy(
     title="Matching fallback fonts",
     what="System fonts with the same size as the web font",
     detail=(
-        "A face of the system's Arial, Times or Courier for each family, set as wide and as high (`size-adjust`, `ascent-override` and so "
-        "on), between the family and the next wherever style sheets ask for it, so that nothing jumps when the font comes."
+        "A face of the system's Arial, Times or Courier for each family, set as wide and as high (`size-adjust`, "
+        "`ascent-override` and so "
+        "on), between the family and the next wherever style sheets ask for it, so that nothing jumps when the "
+        "font comes."
     ),
     apply=apply,
     least_effort="steady",

@@ -174,8 +174,10 @@ REMEDY = Remedy(
     title="Host fonts on this site",
     what="Font families of a font service, served from this site",
     detail=(
-        "The service's style sheet and the fonts that the recording has come from the site itself, each cut to the characters in use; any "
-        "other character still comes from the font as found. No other host has to be found and asked. Whether a family may be "
+        "The service's style sheet and the fonts that the recording has come from the site itself, each cut to "
+        "the characters in use; any "
+        "other character still comes from the font as found. No other host has to be found and asked. Whether a "
+        "family may be "
         "handed out by the site is for its licence to say: look before you put it up."
     ),
     apply=apply,

@@ -147,8 +147,10 @@ REMEDY = Remedy(
     title="Smaller fonts: only characters in use",
     what="Fonts reduced to the characters that pages show",
     detail=(
-        "A new file of WOFF2 with the characters that pages show, and a floor of those that a text may come to need; all features of its "
-        "layout stay; of a variable font the weights that styles ask for, with regular and bold. The font as found stays beside it by "
+        "A new file of WOFF2 with the characters that pages show, and a floor of those that a text may come to "
+        "need; all features of its "
+        "layout stay; of a variable font the weights that styles ask for, with regular and bold. The font as "
+        "found stays beside it by "
         "unicode-range, for every other character."
     ),
     apply=apply,

@@ -78,7 +78,8 @@ REMEDY = Remedy(
     title="Reserve space for images",
     what="The page stays put while pictures arrive",
     detail=(
-        "Width and height attributes where nothing else says how much space a picture takes; where one side is given, a "
+        "Width and height attributes where nothing else says how much space a picture takes; where one side is "
+        "given, a "
         "ratio in its style."
     ),
     apply=apply,

@@ -75,7 +75,8 @@ REMEDY = Remedy(
     title="Inline tiny scripts and styles",
     what="Tiny files whose request costs more than their bytes",
     detail=(
-        "Of up to 1,000 characters, as they are in the end, in the place of the tag that names them. Not what names other files, "
+        "Of up to 1,000 characters, as they are in the end, in the place of the tag that names them. Not what "
+        "names other files, "
         "nor where a page has a policy on what may run."
     ),
     apply=apply,

@@ -20,7 +20,8 @@ REMEDY = Remedy(
     params=Params,
     title="Pause animations out of view",
     what="Pauses endless animations outside the view",
-    detail="A short script pauses them while they are outside the window, and lets them go on from there when they come back.",
+    detail="A short script pauses them while they are outside the window, and lets them go on from there when "
+    "they come back.",
     apply=apply,
     least_effort="bold",
     may_edit_pages=True,

@@ -25,7 +25,8 @@ REMEDY = Remedy(
     title="Minify HTML",
     what="Removes comments and white space between tags",
     detail=(
-        "Comments go but for licences and what browsers, servers and frameworks mean by them; a run of white space between two tags "
+        "Comments go but for licences and what browsers, servers and frameworks mean by them; a run of white "
+        "space between two tags "
         "becomes one character. Text, and what is written as it is shown, stays."
     ),
     apply=apply,

@@ -30,8 +30,10 @@ REMEDY = Remedy(
     title="Defer scripts",
     what="Scripts no longer delay the first paint",
     detail=(
-        "`defer` on scripts that hold the page up: they are fetched meanwhile, and run in their order once the page has been read. Only "
-        "where nothing that still runs before them may need what they give, which is told from the names in all scripts of the page."
+        "`defer` on scripts that hold the page up: they are fetched meanwhile, and run in their order once the "
+        "page has been read. Only "
+        "where nothing that still runs before them may need what they give, which is told from the names in all "
+        "scripts of the page."
     ),
     apply=apply,
     least_effort="steady",

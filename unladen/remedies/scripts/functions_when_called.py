@@ -110,7 +110,8 @@ REMEDY = Remedy(
     defers=True,
     what="Functions that no page has called yet",
     detail=(
-        "What no walk over any page has ever called is moved into a file beside the script, which is fetched when the first of it is "
+        "What no walk over any page has ever called is moved into a file beside the script, which is fetched when "
+        "the first of it is "
         "called. That call waits for the file. Pages with a policy on scripts are left alone, and so are modules."
     ),
     apply=apply,

@@ -57,7 +57,8 @@ REMEDY = Remedy(
     params=Params,
     title="Leave file out",
     what="Removes a file from chosen pages",
-    detail="The page does not ask for the script or style sheet, nor for what that would bring. Chosen by hand, in the use map.",
+    detail="The page does not ask for the script or style sheet, nor for what that would bring. Chosen by hand, "
+    "in the use map.",
     apply=apply,
     least_effort="bold",
     may_edit_pages=True,

@@ -48,7 +48,8 @@ REMEDY = Remedy(
     title="Minify JavaScript",
     what="Removes comments and white space, shortens names",
     detail=(
-        "Without comments, white space and long-winded syntax; licences stay. From steady on names that only a script's own "
+        "Without comments, white space and long-winded syntax; licences stay. From steady on names that only a "
+        "script's own "
         "functions know are shortened too. What other scripts could name stays. The file itself changes."
     ),
     apply=apply,

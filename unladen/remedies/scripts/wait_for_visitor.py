@@ -66,8 +66,10 @@ REMEDY = Remedy(
     defers=True,
     what="Scripts of the page run on first interaction",
     detail=(
-        "Scripts are neither fetched nor run until a visitor moves the pointer, presses, types, touches or scrolls; then all of them run "
-        "in their order, and what was pressed meanwhile is done again. Scripts that write into the page, and whatever others need at "
+        "Scripts are neither fetched nor run until a visitor moves the pointer, presses, types, touches or "
+        "scrolls; then all of them run "
+        "in their order, and what was pressed meanwhile is done again. Scripts that write into the page, and "
+        "whatever others need at "
         "once, stay. The check also compares what shows before anybody does anything."
     ),
     apply=apply,

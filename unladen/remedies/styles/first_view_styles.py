@@ -130,8 +130,10 @@ REMEDY = Remedy(
     title="Inline CSS of the first view",
     what="Style sheets no longer delay the first paint",
     detail=(
-        "The rules that the first view needs, on any device that was weighed, stand in the page; its style sheets come without holding it "
-        "up. Not where a script measures things as it runs. The check also compares the first view before they have come."
+        "The rules that the first view needs, on any device that was weighed, stand in the page; its style sheets "
+        "come without holding it "
+        "up. Not where a script measures things as it runs. The check also compares the first view before they "
+        "have come."
     ),
     apply=apply,
     least_effort="bold",

@@ -138,7 +138,8 @@ REMEDY = Remedy(
     title="Links instead of CSS imports",
     what="Style sheets that only other style sheets name",
     detail=(
-        "A link for each imported sheet, before that of the sheet which imported it, in the same order and under the same media; the "
+        "A link for each imported sheet, before that of the sheet which imported it, in the same order and under "
+        "the same media; the "
         "`@import` goes. Not where it says more than a link can."
     ),
     apply=apply,

@@ -97,13 +97,17 @@ def _excess(
     which, others = "that use it", ""
     if apart := len(sheets[0].pages - pages):
         which = "weighed"
-        others = f" They get a file of their own; {apart} more keep this one, which a visitor who goes on there fetches then."
+        others = (
+            f" They get a file of their own; {apart} more keep this one, which a visitor who goes on there "
+            "fetches then."
+        )
     return Excess(
         id=f"rules:{path}",
         excess="dead-rules",
         kind="documents" if inline else "styles",
         title=f"{where} match nothing",
-        why=f"None of the {len(pages)} pages {which} has what they ask for, in any state, and no script names it.{others}",
+        why=f"None of the {len(pages)} pages {which} has what they ask for, in any state, and no script names "
+        f"it.{others}",
         pages=tuple(sorted(pages)),
         bytes=before - after,
         of_bytes=before,

@@ -70,7 +70,8 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
         kind="styles",
         title=f"The first picture waits for {len(held_up)} style {'sheets' if len(held_up) > 1 else 'sheet'}",
         why=(
-            f"All that it waits for takes about {before:,.0f} ms on {LINK.label}; with what the first view needs in the page, "
+            f"All that it waits for takes about {before:,.0f} ms on {LINK.label}; with what the first view needs "
+            "in the page, "
             f"{cost / 1000:.1f} kB, {after:,.0f} ms."
         ),
         pages=(path,),

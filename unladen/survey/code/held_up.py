@@ -94,9 +94,11 @@ def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
         id="defer-scripts",
         excess="holds-up",
         kind="scripts",
-        title=f"The first picture waits for {len(held)} {'scripts' if len(held) > 1 else 'script'} that nothing needs so early",
+        title=f"The first picture waits for {len(held)} {'scripts' if len(held) > 1 else 'script'} that nothing "
+        "needs so early",
         why=(
-            f"On {worst.page} all that it waits for takes about {before:,.0f} ms on {LINK.label}, and {after:,.0f} ms without. "
+            f"On {worst.page} all that it waits for takes about {before:,.0f} ms on {LINK.label}, and "
+            f"{after:,.0f} ms without. "
             "The scripts come meanwhile, and run in their order once the page has been read."
         ),
         pages=page_list,
@@ -152,8 +154,10 @@ def _waiting(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
         kind="scripts",
         title=f"{requests_in_words(counts[heaviest])} of scripts before anybody has done anything",
         why=(
-            f"On {heaviest} {counts[heaviest]} scripts come for visitors who only read, too. They can wait until somebody moves the "
-            "pointer, presses, types, touches or scrolls; what was pressed is then done again. Who does so fetches all of them."
+            f"On {heaviest} {counts[heaviest]} scripts come for visitors who only read, too. They can wait until "
+            "somebody moves the "
+            "pointer, presses, types, touches or scrolls; what was pressed is then done again. Who does so "
+            "fetches all of them."
         ),
         pages=every,
         bytes=pages[heaviest],

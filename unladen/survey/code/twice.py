@@ -72,7 +72,8 @@ def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[
             excess="same-file-twice",
             kind=kind,
             title=f"{into.rsplit('/', 1)[-1]} comes under {len(others) + 1} names",
-            why="The files are the same, byte for byte: a browser that knows them by one name fetches them once, and does the same.",
+            why="The files are the same, byte for byte: a browser that knows them by one name fetches them once, "
+            "and does the same.",
             pages=tuple(twice),
             bytes=size * len(others),
             of_bytes=size * (len(others) + 1),
@@ -115,7 +116,8 @@ def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Exce
             kind="scripts",
             title=f"{name} is there {len(versions)} times: {', '.join(dict.fromkeys(versions.values()))}",
             why=(
-                "Each is fetched and run. What was written for one may not work with the other, so the choice is yours; "
+                "Each is fetched and run. What was written for one may not work with the other, so the choice is "
+                "yours; "
                 "the check looks at it."
             ),
             pages=tuple(pages),

@@ -107,7 +107,8 @@ def _excess(
         kind="scripts",
         title=f"{path.rsplit('/', 1)[-1]}: {moved:,} of {count:,} functions were never called",
         why=(
-            f"Not on any of {len(pages)} pages, by whatever the walks pressed. The first visitor who calls one waits for "
+            f"Not on any of {len(pages)} pages, by whatever the walks pressed. The first visitor who calls one "
+            "waits for "
             f"{later / 1000:.0f} kB: about {wait:,} ms on {_WAITS_ON.label}."
         ),
         pages=tuple(sorted(pages)),

@@ -46,7 +46,8 @@ def find(context: Context) -> Found:
                 requests=0,
                 tried=False,
                 facts=UseFacts(used=use.used, size=use.size),
-                advice="See the use map for what is used where. A walk proves use, never that a part is needed by nobody.",
+                advice="See the use map for what is used where. A walk proves use, never that a part is needed by "
+                "nobody.",
                 files=(path,),
             )
         )

@@ -90,7 +90,8 @@ def _excess(connects: dict[str, tuple[str, ...]], idles: dict[str, tuple[str, ..
         excess="hosts",
         kind="documents",
         title="; ".join(titles),
-        why="To find a host and greet it takes several ways there and back; for one that nobody asks they are for nothing.",
+        why="To find a host and greet it takes several ways there and back; for one that nobody asks they are for "
+        "nothing.",
         pages=pages,
         bytes=0,
         of_bytes=0,

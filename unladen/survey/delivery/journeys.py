@@ -49,7 +49,8 @@ def find(context: Context) -> Found:
         kind="documents",
         title="The next page is asked for only once its link is pressed",
         why=(
-            f"A browser can fetch it as soon as somebody points at the link, up to {size / 1000:.1f} kB here. That makes nothing "
+            f"A browser can fetch it as soon as somebody points at the link, up to {size / 1000:.1f} kB here. "
+            "That makes nothing "
             "lighter, and costs bytes where the page is not opened in the end, so it is off until you want it."
         ),
         pages=tuple(leading),

@@ -55,7 +55,8 @@ def find(context: Context) -> Found:
                 id=change.id,
                 excess="animated-picture",
                 kind="images",
-                title=f"An animated picture of {use.exchange.size / 1000:,.0f} kB is {smallest / 1000:,.0f} kB as a film",
+                title=f"An animated picture of {use.exchange.size / 1000:,.0f} kB is {smallest / 1000:,.0f} kB as "
+                "a film",
                 why="It plays by itself, without sound and without controls, as the picture does.",
                 pages=pages,
                 bytes=otherwise - smallest,

@@ -150,7 +150,8 @@ class FilmSurvey:
             excess="heavy-film",
             kind="media",
             title=f"A film of {size / 1000:,.0f} kB shows the same in {smallest / 1000:,.0f} kB",
-            why=f"{use.info.width}x{use.info.height} px, {use.info.seconds:.0f} s. It was coded again and compared frame by frame.",
+            why=f"{use.info.width}x{use.info.height} px, {use.info.seconds:.0f} s. It was coded again and "
+            "compared frame by frame.",
             pages=use.pages,
             bytes=size - smallest,
             of_bytes=size,

@@ -201,7 +201,8 @@ def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new:
         id=f"glyphs:{path}",
         excess="unused-characters",
         kind="fonts",
-        title=f"{font.family or path.rsplit('/', 1)[-1]} {font.weight}: {font.used} of {font.glyphs:,} characters shown",
+        title=f"{font.family or path.rsplit('/', 1)[-1]} {font.weight}: {font.used} of {font.glyphs:,} characters "
+        "shown",
         why=f"Cut to {staying:,} characters: those shown, and a floor for the texts to come. {behind}".strip(),
         pages=tuple(entry.pages),
         bytes=saved,

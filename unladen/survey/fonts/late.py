@@ -46,7 +46,8 @@ def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
         id="show-text",
         excess="hidden-text",
         kind="fonts",
-        title=f"Text in {', '.join(families[:3])}{' and others' if len(families) > 3 else ''} hides until its font is there",
+        title=f"Text in {', '.join(families[:3])}{' and others' if len(families) > 3 else ''} hides until its "
+        "font is there",
         why=f"A browser shows nothing in its place, for up to {_HIDES // 1000} seconds on a slow link.",
         pages=pages,
         bytes=0,
@@ -133,7 +134,8 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
                 id=change.id,
                 excess="comes-late",
                 kind="fonts",
-                title=f"{'Two fonts' if len(targets) > 1 else 'A font'} of the first view must be found in a style sheet first",
+                title=f"{'Two fonts' if len(targets) > 1 else 'A font'} of the first view must be found in a "
+                "style sheet first",
                 why="The browser asks for it only once all styles are there, and text waits that long for its look.",
                 pages=(page,),
                 bytes=0,

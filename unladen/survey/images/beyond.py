@@ -102,7 +102,8 @@ def _icon(context: Context, file: Exchange, icon: _Icon) -> Excess | None:
         excess="icon",
         kind="images",
         title=f"{name}: an icon of {info.width:,} px where {params.width or info.width:,} are enough",
-        why=f"{file.size - outcome.size:,} of its {file.size:,} bytes could go, which was tried out. Browsers load it beside the page.",
+        why=f"{file.size - outcome.size:,} of its {file.size:,} bytes could go, which was tried out. Browsers "
+        "load it beside the page.",
         pages=tuple(page for page in icon.pages if page in context.scope) or context.scope[:1],
         bytes=0,
         of_bytes=0,

@@ -38,7 +38,8 @@ def find(context: Context) -> Found:
                 tried=False,
                 facts=PlaceFacts(where=places_of(uses, pages)),
                 changes=(change,) if cured else (),
-                advice="Load them when their slide or panel opens: loading=lazy on the images, or the slider's own setting.",
+                advice="Load them when their slide or panel opens: loading=lazy on the images, or the slider's "
+                "own setting.",
                 files=tuple(use.path for use in uses),
             )
         )

@@ -42,7 +42,8 @@ def _inlined(context: Context, saved: dict[str, int]) -> Excess:
         excess="tiny-file",
         kind="images",
         title=f"{len(saved)} tiny image{'' if one else 's'}, asked for one by one",
-        why=f"Written into the text that names {'it' if one else 'them'}, no request is needed; the bytes are estimated.",
+        why=f"Written into the text that names {'it' if one else 'them'}, no request is needed; the bytes are "
+        "estimated.",
         pages=pages,
         bytes=sum(saved.values()),
         of_bytes=sum(context.evidence.capture.sent_size(use.exchange) for use in uses),

@@ -45,7 +45,8 @@ def find(context: Context) -> Found:
                 excess="no-space-reserved",
                 kind="documents",
                 title=f"{many} no space reserved",
-                why="The page jumps when they arrive. Width and height, or their ratio, were tried in the page and moved nothing.",
+                why="The page jumps when they arrive. Width and height, or their ratio, were tried in the page "
+                "and moved nothing.",
                 pages=(page,),
                 bytes=0,
                 of_bytes=0,

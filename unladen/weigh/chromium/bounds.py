@@ -1,4 +1,6 @@
-"""The memory that a visited page may take: a process of the browser's that holds more is ended, and the page with it."""
+"""The memory that a visited page may take: a process of the browser's that holds more is ended, and the page with
+it.
+"""
 
 from __future__ import annotations
 

@@ -24,8 +24,10 @@ _ALONE = "*{visibility:hidden!important}[data-unladen-frame],[data-unladen-frame
 _HIDE = f"""(frame) => {{ frame.dataset.unladenFrame = ""; const style = document.createElement("style");
 style.dataset.unladen = "alone"; style.textContent = "{_ALONE}"; document.documentElement.append(style);
 frame.scrollIntoView({{ block: "center", behavior: "instant" }});
-return new Promise((done) => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(() => done(true)), 30))); }}"""
-_SHOW = """(frame) => { delete frame.dataset.unladenFrame; document.querySelector("style[data-unladen=alone]")?.remove(); }"""
+return new Promise((done) => requestAnimationFrame(() => setTimeout(() =>
+  requestAnimationFrame(() => done(true)), 30))); }}"""
+_SHOW = """(frame) => { delete frame.dataset.unladenFrame;
+document.querySelector("style[data-unladen=alone]")?.remove(); }"""
 
 
 @dataclass(slots=True)

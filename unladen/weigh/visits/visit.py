@@ -35,7 +35,8 @@ _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
 _SCROLL_WITHIN = 20.0  # s
 _MOST_ERRORS = 50
 _OWN = re.compile(
-    r"The resource |Blocked script execution in |\[|Failed to load|<link|Error with Permissions|Canvas2D|GL |Ignoring Event"
+    r"The resource |Blocked script execution in |\[|Failed to load|<link|Error with Permissions|Canvas2D|GL "
+    r"|Ignoring Event"
 )
 _LONG_TASK = 50.0  # ms; W3C Long Tasks
 # Layout Instability (W3C WICG): a window of shifts ends after a gap of 1 s or a length of 5 s.
@@ -44,9 +45,11 @@ _SHIFT_GAP, _SHIFT_WINDOW = 1000.0, 5000.0
 _SHOWN, _TIMES, _STRUCTURE = in_page("shown"), in_page("times"), in_page("structure")
 # In steps of less than a window, each with time for a frame, so that whatever watches what is in sight sees all of it.
 SCROLL = """async () => {
-const frame = () => new Promise((done) => { setTimeout(done, 100); requestAnimationFrame(() => setTimeout(done, 12)); });
+const frame = () => new Promise((done) => { setTimeout(done, 100); requestAnimationFrame(() => setTimeout(done, 12));
+});
 const end = () => document.documentElement.scrollHeight - innerHeight;
-for (let y = 0, i = 0; i < 80; i++) { y = Math.min(y + innerHeight * 0.9, end()); scrollTo(0, y); await frame(); if (y >= end()) break; }
+for (let y = 0, i = 0; i < 80; i++) { y = Math.min(y + innerHeight * 0.9, end()); scrollTo(0, y); await frame();
+if (y >= end()) break; }
 return true; }"""
 
 
