@@ -55,7 +55,7 @@ _LONG = (
     "tests.browser.test_corpora",
     "tests.browser.test_images",
     "tests.browser.test_interface_weighing",
-    "tests.core.test_image_corpora",
+    "tests.core.raster.test_image_corpora",
     "tests.browser.test_order",
     "tests.browser.test_conditions",
     "tests.browser.test_interface_plan",
@@ -63,7 +63,7 @@ _LONG = (
     "tests.browser.test_interface_live",
     "tests.browser.test_recording",
     "tests.browser.test_walk",
-    "tests.core.test_video",
+    "tests.core.video.test_video",
 )
 _AT_ONCE = 4
 _OTHERS = 6

@@ -10,7 +10,7 @@ from dataclasses import replace
 import jsonschema
 
 from tests.browser.cases import DESKTOP, PHONE, BrowserCase, counting
-from tests.core.test_comparison import SCHEMAS
+from tests.core.ledger.test_comparison import SCHEMAS
 from tests.sites import page, photo, zip_of
 from unladen.capture import read_site
 from unladen.capture.recorded import Response, capture_of_responses

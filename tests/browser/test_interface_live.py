@@ -14,7 +14,7 @@ from playwright.sync_api import Dialog, Frame, Page, expect
 
 from server.previews.wsgi import application
 from tests.browser.test_interface import InterfaceCase
-from tests.core.test_recordings import entry, har
+from tests.core.capture.test_recordings import entry, har
 from tests.sites import page as page_of
 from tests.sites import photo
 

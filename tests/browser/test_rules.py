@@ -9,7 +9,7 @@ from typing import Any
 from bench.planted import FAULTS, Bench
 from bench.planted.harmless import HARMLESS
 from tests.browser.cases import BrowserCase
-from tests.core.test_styles import FRAMEWORKS
+from tests.core.styles.test_styles import FRAMEWORKS
 from tests.sites import page, photo, registry_package
 from unladen.capture import Capture
 from unladen.check import Check

@@ -12,7 +12,7 @@ from playwright.async_api import Page
 
 from demo.services import filler
 from tests.browser.cases import BrowserCase, set_aside
-from tests.core.test_video import MOVING, X264, made
+from tests.core.video.test_video import MOVING, X264, made
 from tests.plans import change
 from tests.sites import page, photo, registry_package
 from unladen.build import build

@@ -72,6 +72,11 @@ class Shape(unittest.TestCase):
                         seen.add(name)
                         waiting.append(name)
 
+    def test_tests_of_the_core_stand_in_its_folders(self) -> None:
+        for path in (ROOT / "tests" / "core").iterdir():
+            if path.is_dir() and path.name != "__pycache__":
+                self.assertTrue((ROOT / "unladen" / path.name).is_dir(), f"{path} has no folder in the core")
+
     def test_only_one_module_knows_the_html_parser(self) -> None:
         users = [p for p in (ROOT / "unladen").rglob("*.py") if any(n.startswith("turbohtml") for n in imports(p))]
         self.assertEqual([p.name for p in users], ["html.py"])

@@ -10,7 +10,7 @@ import tinycss2
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from tests.core.test_html_trees import PAGES
+from tests.core.markup.test_html_trees import PAGES
 from tests.sites import registry_package
 from unladen.markup.css import background_rule, css_declaration, css_urls
 from unladen.markup.edits import Edit, apply_edits, edited

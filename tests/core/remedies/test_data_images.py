@@ -9,7 +9,7 @@ import re
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_survey import weigh_ins
+from tests.core.survey.test_survey import weigh_ins
 from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
 from unladen.build import build

@@ -21,7 +21,7 @@ from unladen.video.encode import VideoRecipe, film
 from unladen.video.probe import VideoRefused, probe_film
 from unladen.work_cache import WorkCache, attempt
 
-_ROOT = Path(__file__).resolve().parent.parent.parent
+_ROOT = Path(__file__).resolve().parent.parent.parent.parent
 
 
 def made(folder: Path, *inputs: str, name: str = "film.mp4", options: str = "") -> bytes:

@@ -20,7 +20,7 @@ from unladen.ledger.gate import Gate, gate_document, gate_junit, gate_lines, gat
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions, Device
 from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn, weigh_ins_document
 
-SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
+SCHEMAS = Path(__file__).resolve().parent.parent.parent.parent / "docs" / "schemas"
 HOST, FAR = "https://site.example/", "https://far.example/"
 
 

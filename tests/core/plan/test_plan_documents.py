@@ -21,7 +21,7 @@ from unladen.plan.document import MOST_CHANGES
 from unladen.plan.schema import plan_schema
 from unladen.remedies import Delivery, ImageSettings, remedies
 
-SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
+SCHEMAS = Path(__file__).resolve().parent.parent.parent.parent / "docs" / "schemas"
 WIDGET = "https://gate.example/w.js"
 PLACE = {"tag": "div", "attrs": {"id": "gate"}, "heights": [[360, 200]], "frames": [[360, 300, 200]]}
 HELD = change(f"delay-scripts:{WIDGET}", "delay-scripts", (WIDGET,), ("/",), {"wait": "near", "places": {"/": PLACE}})

@@ -27,7 +27,7 @@ characters = st.frozensets(st.integers(0, 0x5FF), max_size=30)
 @cache
 def font_files() -> dict[str, bytes]:
     """Fonts of others: with contextual forms, of symbols, with many scripts, and variable."""
-    root = Path(__file__).resolve().parent.parent.parent
+    root = Path(__file__).resolve().parent.parent.parent.parent
     variable = (
         root / "web/node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2"
     )

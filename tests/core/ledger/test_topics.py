@@ -7,7 +7,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_survey_weighing import FAR, asked, weigh_in
+from tests.core.survey.test_survey_weighing import FAR, asked, weigh_in
 from tests.sites import FolderCase
 from unladen.ledger.growth import grown
 from unladen.ledger.report import remaining_advice

@@ -29,7 +29,7 @@ from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, Visit, WeighIn
 from unladen.work_cache import WorkCache
 
-WEB = Path(__file__).resolve().parent.parent.parent / "web"
+WEB = Path(__file__).resolve().parent.parent.parent.parent / "web"
 HOST = "https://site.example/"
 PLAYER = "https://player.example/film?id=7&hd=1"
 WIDGET = "https://gate.example/w.js"

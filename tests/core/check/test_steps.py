@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_check import LOOK, happens, snapshot, step
+from tests.core.check.test_check import LOOK, happens, snapshot, step
 from unladen.check.agreement import agreed
 from unladen.check.compare import compare
 from unladen.check.pairs import Difference

@@ -9,7 +9,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_recordings import entry, har
+from tests.core.capture.test_recordings import entry, har
 from tests.sites import FolderCase, page
 from unladen.capture import Capture, read_site
 from unladen.replay.moved import MOST_HOSTS, SCRIPT_PATH, Moved

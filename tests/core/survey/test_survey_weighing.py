@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from demo import services
-from tests.core.test_survey import SHOWN, URL
+from tests.core.survey.test_survey import SHOWN, URL
 from tests.sites import FolderCase, page, photo
 from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses

@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from tests.core.test_survey_weighing import HOST, PAGE, asked, weigh_in
+from tests.core.survey.test_survey_weighing import HOST, PAGE, asked, weigh_in
 from tests.sites import FolderCase, page
 from unladen.build import build
 from unladen.capture import Capture
@@ -30,7 +30,7 @@ from unladen.weigh.records.model import Structure, WeighIn
 from unladen.work_cache import WorkCache
 
 FONTS = "https://fonts.example/"
-ROOT = Path(__file__).resolve().parent.parent.parent
+ROOT = Path(__file__).resolve().parent.parent.parent.parent
 FONT = ROOT / "web/node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2"
 
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from PIL import Image
 
-from tests.core.test_survey import SHOWN, weigh_ins
+from tests.core.survey.test_survey import SHOWN, weigh_ins
 from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.plan import EFFORTS, Plan

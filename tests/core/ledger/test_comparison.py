@@ -20,7 +20,7 @@ from unladen.weigh.records.conditions import DEVICES, LINKS, Conditions
 from unladen.weigh.records.export import csv_of, har_of
 from unladen.weigh.records.model import PageFacts, Request, Timings, Visit, WeighIn, weigh_ins_document
 
-SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
+SCHEMAS = Path(__file__).resolve().parent.parent.parent.parent / "docs" / "schemas"
 BASE = Conditions(DEVICES["phone"], runs=3)
 HOST = "https://site.example/"
 
