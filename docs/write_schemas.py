@@ -14,7 +14,7 @@ DOCS = Path(__file__).resolve().parent
 sys.path.insert(0, str(DOCS.parent))
 
 from unladen.check.between import check_schema  # noqa: E402
-from unladen.glossary import as_markdown  # noqa: E402
+from unladen.glossary import as_markdown, as_terms  # noqa: E402
 from unladen.ledger import ledger_schema  # noqa: E402
 from unladen.ledger.allowance import allowance_schema  # noqa: E402
 from unladen.ledger.gate import gate_schema  # noqa: E402
@@ -35,7 +35,12 @@ def texts() -> dict[Path, str]:
         DOCS / "schemas" / f"{name}.json": json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
         for name, schema in schemas.items()
     }
-    return found | {DOCS / "remedies.md": _remedies(), DOCS / "glossary.md": as_markdown()}
+    rules = {"terminology": {"defaultTerms": False, "terms": as_terms()}}
+    return found | {
+        DOCS / "remedies.md": _remedies(),
+        DOCS / "glossary.md": as_markdown(),
+        DOCS.parent / "web" / ".textlintrc.json": json.dumps({"rules": rules}, indent=2) + "\n",
+    }
 
 
 def _remedies() -> str:
@@ -53,7 +58,7 @@ def _remedies() -> str:
             for holds, text in (
                 (remedy.may_edit_pages, "edits texts"),
                 (remedy.needs_new_names, "makes files of new names"),
-                (remedy.steadies, "may save nothing at a first visit and stays all the same"),
+                (remedy.steadies, "may save nothing on a first visit and stays on anyway"),
             )
             if holds
         ]

@@ -144,6 +144,42 @@ TERMS: dict[str, str] = {entry.word: entry.meaning for entry in GLOSSARY}
 OF_REPORTS = ("Transferred", "First visit", "Request", "Modelled seconds", "Set aside", "kB, MB")
 
 
+# Words that are not used any more (regular expressions), each with the word for it. A linter reads documents and the
+# texts of the interface by them.
+RETIRED: tuple[tuple[str, str], ...] = (
+    ("bringers?", "party"),
+    ("brought by", "loaded by"),
+    ("excess(?:es)?", "finding"),
+    ("errands?", "remote task"),
+    ("deeds", "audit log"),
+    ("kin", "members"),
+    ("glances?", "quick snapshot"),
+    ("masks?", "ignored region"),
+    ("stand-ins?", "placeholder"),
+    ("memo", "work cache"),
+    ("wishes", "plan"),
+    ("insists?(?: on)?", "override"),
+    ("spared", "kept"),
+    ("weighin", "weigh-in"),
+    ("weigh in", "weigh-in"),
+    ("weigh ins", "weigh-ins"),
+    ("style sheets? of one's own", "custom style sheet"),
+    ("javascript", "JavaScript"),
+    ("webp", "WebP"),
+    ("avif", "AVIF"),
+    ("(?<!there )is no (?!longer|more|less|such)(\\w+)", "is not a $1"),
+    ("all the same", "anyway"),
+    ("so be it", "confirm"),
+    ("let go", "remove"),
+    ("somebody wants", "a user needs"),
+)
+
+
+def as_terms() -> list[list[str]]:
+    """The retired words as a linter's terminology reads them."""
+    return [[pattern, word] for pattern, word in RETIRED]
+
+
 def as_markdown() -> str:
     """The text of `docs/glossary.md`."""
     rows = [f"| {entry.word} | {f'`{entry.code}`' if entry.code else ''} | {entry.meaning} |" for entry in GLOSSARY]

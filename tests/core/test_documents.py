@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import json
 import re
+import subprocess
+import tempfile
+from pathlib import Path
 from unittest import TestCase
 
 import jsonschema
@@ -22,6 +25,39 @@ class Published(TestCase):
     def test_they_are_schemas(self) -> None:
         for path in (write_schemas.DOCS / "schemas").glob("*.json"):
             jsonschema.Draft202012Validator.check_schema(json.loads(path.read_text()))
+
+
+# What people read in the sources of the interface: text between tags, and texts of attributes and fields.
+_BETWEEN_TAGS = re.compile(r">([^<>{}=;]*[a-z][^<>{}=;]*)<")
+_ATTRIBUTES = re.compile(r'\b(?:aria-label|description|emptyText|hint|label|placeholder|title)(?:=|: )"([^"]+)"')
+
+
+def interface_texts() -> str:
+    """A line for each text of the interface: file and words."""
+    lines = []
+    for path in sorted((ROOT / "web" / "src").rglob("*.tsx")):
+        source = path.read_text()
+        for pattern in (_BETWEEN_TAGS, _ATTRIBUTES):
+            lines += [f"{path.name}: {' '.join(text.split())}" for text in pattern.findall(source)]
+    return "\n\n".join(lines) + "\n"
+
+
+class Words(TestCase):
+    def test_documents_and_interface_use_the_words_of_the_glossary(self) -> None:
+        texts = interface_texts()
+        self.assertIn("No sites match.", texts)
+        with tempfile.TemporaryDirectory() as folder:
+            interface = Path(folder) / "interface.txt"
+            interface.write_text(texts)
+            files = [*sorted(write_schemas.DOCS.glob("*.md")), ROOT / "README.md", interface]
+            done = subprocess.run(
+                ["npx", "--no-install", "textlint", "--no-color", *map(str, files)],
+                cwd=ROOT / "web",
+                capture_output=True,
+                text=True,
+                timeout=300,
+            )
+        self.assertEqual(done.returncode, 0, (done.stdout + done.stderr)[-6000:])
 
 
 class Glossary(TestCase):

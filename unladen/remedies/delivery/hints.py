@@ -74,9 +74,8 @@ REMEDY = Remedy(
     title="Connect early to other hosts",
     what="Preconnect hints for hosts that the page needs",
     detail=(
-        "`preconnect` for at most two hosts that stay and that a browser learns of only from other files; hints "
-        "about hosts that the page "
-        "never asked, however it was scrolled and walked over, go."
+        "Adds `preconnect` for at most two hosts that browsers learn of only from other files. Removes hints for "
+        "hosts that the page never requested, scrolled and walked through."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -73,10 +73,9 @@ REMEDY = Remedy(
     title="Cache lifetimes",
     what="Images, fonts and videos stay in the browser's cache",
     detail=(
-        "Pictures, fonts and films get a lifetime, and what is new under a name by its content may be kept for "
-        "good, so that a "
-        "repeat visit does not ask for them. Styles, scripts and pages are asked for as before. It takes the "
-        "rules for servers that go with the archive."
+        "Sets a lifetime for images, fonts and videos, so that repeat visits do not request them. New files named by "
+        "their content may stay in the cache for good. Styles, scripts and pages are requested as before. Needs the "
+        "server rules in the archive."
     ),
     apply=apply,
     steadies=True,

@@ -60,11 +60,9 @@ REMEDY = Remedy(
     title="Prefetch the next page",
     what="Fetches the page that a visitor is about to open",
     detail=(
-        "Rules by which a browser fetches a page of the site once somebody points at its link. Not those with a "
-        "query, nor those that "
-        "sign out, buy or send something as far as their address tells, nor what the user names. Off until "
-        "somebody wants it, since "
-        "it costs bytes of pages that are not opened."
+        "Adds rules by which a browser fetches a page of the site once a visitor points at its link. Excluded are "
+        "addresses with a query, addresses that seem to sign out, buy or send something, and the paths that you name. "
+        "Off by default, since it costs bytes of pages that nobody opens."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -24,9 +24,8 @@ REMEDY = Remedy(
     title="Compress text ahead of time",
     what="Text files compressed once, as small as possible",
     detail=(
-        "Beside each text lies what brotli makes of it at quality 11, and gzip at level 9; a server hands these "
-        "out as they are. "
-        "Rules for nginx and Apache go with the archive."
+        "Adds brotli (quality 11) and gzip (level 9) versions beside each text, which servers send as they are. The "
+        "archive holds rules for nginx and Apache."
     ),
     apply=apply,
     needs_new_names=True,

@@ -143,8 +143,8 @@ REMEDY = Remedy(
     defers=True,
     what="Third-party scripts load when a visitor comes near or interacts",
     detail=(
-        "The script is neither fetched nor run until a visitor comes near the place where it makes "
-        "something, scrolls, clicks or types, or presses a still there."
+        "The browser fetches and runs the script only when a visitor comes near its place, scrolls, clicks, types or "
+        "presses its placeholder."
     ),
     apply=apply,
     least_effort="bold",

@@ -43,9 +43,9 @@ REMEDY = Remedy(
     defers=True,
     what="A placeholder until a visitor wants the embed, or loading when near",
     detail=(
-        "As a still, the frame keeps its place and attributes and gets a picture with a button in srcdoc; "
-        "pressing it brings the real thing into the same frame, and a player starts. As a link, the still "
-        "opens a window of its own. Lazy is loading=lazy on the frame."
+        "Placeholder: the frame keeps its place and attributes and shows a picture with a button. Pressing the button "
+        "loads the embed into the same frame; a player starts. Link: the placeholder opens a new window. Lazy: the "
+        "frame gets loading=lazy."
     ),
     apply=apply,
     least_effort="steady",

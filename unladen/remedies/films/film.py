@@ -60,8 +60,8 @@ REMEDY = Remedy(
     title="Compress videos",
     what="Encoded again and compared frame by frame",
     detail=(
-        "Coded again as AV1 and H.264, scaled to 1.5 px per CSS px at most, no sound behind a page; the "
-        "coarsest coding whose mean SSIM holds the target."
+        "Encodes videos as AV1 and H.264, at most 1.5 px per CSS px wide, without sound behind a page. Takes the "
+        "coarsest encoding whose mean SSIM reaches the target."
     ),
     apply=apply,
     least_effort="steady",

@@ -50,7 +50,10 @@ REMEDY = Remedy(
     title="Lazy loading: videos",
     defers=True,
     what="Videos load when a visitor plays them or comes near",
-    detail="preload=none and the film's first picture; what would play by itself far below plays when near.",
+    detail=(
+        "Sets preload=none and shows the first frame. A video far below that would play by itself plays when it is "
+        "near."
+    ),
     apply=apply,
     may_edit_pages=True,
     formerly="wait",

@@ -84,10 +84,8 @@ REMEDY = Remedy(
     title="Matching fallback fonts",
     what="System fonts with the same size as the web font",
     detail=(
-        "A face of the system's Arial, Times or Courier for each family, set as wide and as high (`size-adjust`, "
-        "`ascent-override` and so "
-        "on), between the family and the next wherever style sheets ask for it, so that nothing jumps when the "
-        "font comes."
+        "Adds a face of the system's Arial, Times or Courier for each family, as wide and as high as the web font "
+        "(`size-adjust`, `ascent-override` and so on). Text no longer jumps when the font arrives."
     ),
     apply=apply,
     least_effort="steady",

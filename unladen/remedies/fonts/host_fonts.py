@@ -174,11 +174,9 @@ REMEDY = Remedy(
     title="Host fonts on this site",
     what="Font families of a font service, served from this site",
     detail=(
-        "The service's style sheet and the fonts that the recording has come from the site itself, each cut to "
-        "the characters in use; any "
-        "other character still comes from the font as found. No other host has to be found and asked. Whether a "
-        "family may be "
-        "handed out by the site is for its licence to say: look before you put it up."
+        "Serves the font service's style sheet and the recorded fonts from this site, each reduced to the characters "
+        "in use. Any other character still comes from the original font. Browsers need no other host. The licence "
+        "says whether you may host a family: read it before you publish."
     ),
     apply=apply,
     least_effort="bold",

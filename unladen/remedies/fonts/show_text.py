@@ -63,9 +63,8 @@ REMEDY = Remedy(
     title="Show text before fonts load",
     what="Text shows at once in a fallback font",
     detail=(
-        "`font-display` for faces that say nothing of it, so that a browser does not hide text for up to three "
-        "seconds. Fonts of symbols "
-        "stay as they are, since other fonts have none of these."
+        "Sets `font-display` on faces without one, so that no browser hides text for up to three seconds. Icon fonts "
+        "stay unchanged, since other fonts lack their symbols."
     ),
     apply=apply,
     steadies=True,

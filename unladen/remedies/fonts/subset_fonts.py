@@ -147,11 +147,9 @@ REMEDY = Remedy(
     title="Smaller fonts: only characters in use",
     what="Fonts reduced to the characters that pages show",
     detail=(
-        "A new file of WOFF2 with the characters that pages show, and a floor of those that a text may come to "
-        "need; all features of its "
-        "layout stay; of a variable font the weights that styles ask for, with regular and bold. The font as "
-        "found stays beside it by "
-        "unicode-range, for every other character."
+        "Makes a WOFF2 file with the characters that pages show and a basic set that texts may need. All layout "
+        "features stay; of a variable font, the weights that styles use stay, with regular and bold. Every other "
+        "character comes from the original font by unicode-range."
     ),
     apply=apply,
     least_effort="steady",

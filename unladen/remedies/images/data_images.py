@@ -70,9 +70,8 @@ REMEDY = Remedy(
     title="Lighter data URL images",
     what="Images embedded as base64",
     detail=(
-        "A picture in the text of a page or style sheet becomes WebP: a file of its own, or, when it is tiny by "
-        "now, in its "
-        "place. In the text it holds up the page, and is fetched again with every page."
+        "Converts a picture in the text of a page or style sheet to WebP: in a file of its own, or in place if it is "
+        "tiny. A picture in the text delays the page and loads again with every page."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -20,8 +20,8 @@ REMEDY = Remedy(
     title="Lossless compression",
     what="Every pixel stays the same",
     detail=(
-        "Packed better (JPEG by jpegtran, PNG by oxipng), without metadata; orientation, profile and, if "
-        "asked, owner stay. The file itself changes."
+        "Packs images better (JPEG by jpegtran, PNG by oxipng) and removes metadata. Orientation and colour profile "
+        "stay; copyright stays if asked. The file keeps its name."
     ),
     apply=apply,
     image_role="file",

@@ -58,7 +58,8 @@ REMEDY = Remedy(
     title="Inline tiny images",
     what="Tiny files whose request costs more than their bytes",
     detail=(
-        "Images of up to 2 kB that are named once are written into the text, if that costs less than the request."
+        "Writes images of up to 2 kB that are named once into the text, where the text grows less than the request "
+        "costs."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -133,8 +133,8 @@ REMEDY = Remedy(
     defers=True,
     what="A small script loads backgrounds near the view",
     detail=(
-        "A background or poster far below waits until it is near; what lies see-through or beneath the "
-        "first slide, until a visitor does anything or a slide begins to move."
+        "A background or poster far below the first view loads when it is near. One that is see-through or beneath "
+        "the first slide loads on the first interaction or when a slide moves."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -30,7 +30,7 @@ REMEDY = Remedy(
     title="Lazy loading: images",
     defers=True,
     what="Images load when a visitor comes near",
-    detail="loading=lazy on pictures far below the first view, or in slides and panels that are closed.",
+    detail="Sets loading=lazy on pictures far below the first view, and in closed slides and panels.",
     apply=apply,
     may_edit_pages=True,
     formerly="lazy",

@@ -157,9 +157,8 @@ REMEDY = Remedy(
     title="Smaller backgrounds on phones",
     what="Narrower background images in narrow windows",
     detail=(
-        "A narrower background after the rule, in a media query, and of the part that upright phones show; for "
-        "one in the "
-        "style of an element a rule in the page."
+        "Adds a narrower background in a media query, cut to the part that upright phones show. For a background in a "
+        "style attribute, the page gets a rule."
     ),
     apply=apply,
     needs_new_names=True,

@@ -87,8 +87,8 @@ REMEDY = Remedy(
     title="Load the main image first",
     what="The largest image of the first view loads with high priority",
     detail=(
-        "fetchpriority=high on the largest picture of the first view, a preload link where a style sheet "
-        "names it; loading=lazy there becomes eager."
+        "Sets fetchpriority=high on the largest picture of the first view, and adds a preload link where a style "
+        "sheet names it. loading=lazy on that picture becomes eager."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -20,7 +20,7 @@ REMEDY = Remedy(
     params=Coding,
     title="Compress without visible loss",
     what="Same format, same name",
-    detail="The same format at lower quality, in the file itself.",
+    detail="The same format at lower quality, in the same file.",
     apply=apply,
     image_role="file",
 )

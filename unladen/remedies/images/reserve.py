@@ -78,9 +78,8 @@ REMEDY = Remedy(
     title="Reserve space for images",
     what="The page stays put while pictures arrive",
     detail=(
-        "Width and height attributes where nothing else says how much space a picture takes; where one side is "
-        "given, a "
-        "ratio in its style."
+        "Adds width and height attributes where nothing else sets the size of a picture. Where one side is set, the "
+        "style gets an aspect ratio."
     ),
     apply=apply,
     may_edit_pages=True,

@@ -46,9 +46,8 @@ REMEDY = Remedy(
     title="Resize to shown size",
     what="No larger than it is ever shown",
     detail=(
-        "Fewer pixels, in a new file, or in the file itself where names must stay; of a picture that covers a "
-        "frame, the "
-        "part that any window shows."
+        "Fewer pixels, in a new file, or in the same file where names must stay. Of a picture that covers a frame, "
+        "only the part that some window shows."
     ),
     apply=apply,
     image_role="file",

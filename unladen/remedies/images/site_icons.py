@@ -32,9 +32,8 @@ REMEDY = Remedy(
     title="Lighter site icons",
     what="No larger than they are shown",
     detail=(
-        "The icon of a tab or home screen at the size that its link says, else at 64 px (180 px on home screens), "
-        "in the same "
-        "format and file. No weigh-in loads it; browsers do, once for each visitor."
+        "Resizes tab and home screen icons to the size in their link, else to 64 px (180 px on home screens), in the "
+        "same format and file. Weigh-ins do not load these icons; browsers do, once for each visitor."
     ),
     apply=apply,
     steadies=True,

@@ -31,8 +31,8 @@ REMEDY = Remedy(
     title="Minify SVG",
     what="SVG that draws the same",
     detail=(
-        "Drawings without comments, editors' data and needless digits; names and titles stay. The file "
-        "itself changes."
+        "Removes comments, editor data and needless digits from drawings. Names and titles stay. The file keeps its "
+        "name."
     ),
     apply=apply,
     image_role="file",

@@ -65,8 +65,8 @@ REMEDY = Remedy(
     title="Convert to WebP",
     what="A format that packs better",
     detail=(
-        "WebP (or AVIF, JPEG, PNG by choice); animated GIF and PNG too. A new file stands in the place of "
-        "the older format, or before it in a picture or image-set."
+        "Converts to WebP (AVIF, JPEG or PNG by choice), animated GIF and PNG too. The new file replaces the older "
+        "format, or stands before it in a picture or image-set."
     ),
     apply=apply,
     needs_new_names=True,

@@ -23,9 +23,8 @@ REMEDY = Remedy(
     title="Remove platform extras",
     what="Removes platform markup that no visitor needs",
     detail=(
-        "Comments that only Internet Explorer up to 9 read, marks for its modes, the platform's name and version, "
-        "addresses for editing by "
-        "programs of the past, for the discovery of embeds, and of feeds of comments."
+        "Removes comments and modes for Internet Explorer up to 9, the platform's name and version, addresses for "
+        "former editing programs and for the discovery of embeds, and links to feeds of comments."
     ),
     apply=apply,
     least_effort="steady",

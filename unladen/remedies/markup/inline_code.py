@@ -75,9 +75,8 @@ REMEDY = Remedy(
     title="Inline tiny scripts and styles",
     what="Tiny files whose request costs more than their bytes",
     detail=(
-        "Of up to 1,000 characters, as they are in the end, in the place of the tag that names them. Not what "
-        "names other files, "
-        "nor where a page has a policy on what may run."
+        "Replaces the tag by the text of the file, for files of up to 1,000 characters. Skipped for files that name "
+        "other files, and on pages with a content policy."
     ),
     apply=apply,
     least_effort="steady",

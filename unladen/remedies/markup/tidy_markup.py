@@ -25,9 +25,8 @@ REMEDY = Remedy(
     title="Minify HTML",
     what="Removes comments and white space between tags",
     detail=(
-        "Comments go but for licences and what browsers, servers and frameworks mean by them; a run of white "
-        "space between two tags "
-        "becomes one character. Text, and what is written as it is shown, stays."
+        "Removes comments except licences and comments that browsers, servers and frameworks read. Runs of white "
+        "space between tags become one character. Text and preformatted content stay unchanged."
     ),
     apply=apply,
     least_effort="steady",

@@ -30,10 +30,9 @@ REMEDY = Remedy(
     title="Defer scripts",
     what="Scripts no longer delay the first paint",
     detail=(
-        "`defer` on scripts that hold the page up: they are fetched meanwhile, and run in their order once the "
-        "page has been read. Only "
-        "where nothing that still runs before them may need what they give, which is told from the names in all "
-        "scripts of the page."
+        "Sets `defer` on scripts that block the page: the browser fetches them meanwhile and runs them in order once "
+        "the page has been parsed. Only where no script that still runs earlier may need their names, as the names in "
+        "all scripts of the page show."
     ),
     apply=apply,
     least_effort="steady",

@@ -110,9 +110,8 @@ REMEDY = Remedy(
     defers=True,
     what="Functions that no page has called yet",
     detail=(
-        "What no walk over any page has ever called is moved into a file beside the script, which is fetched when "
-        "the first of it is "
-        "called. That call waits for the file. Pages with a policy on scripts are left alone, and so are modules."
+        "Moves functions that no walk has called into a second file. The first call to one of them loads that file "
+        "and waits for it. Skipped for modules and on pages with a script policy."
     ),
     apply=apply,
     least_effort="bold",

@@ -48,9 +48,8 @@ REMEDY = Remedy(
     title="Minify JavaScript",
     what="Removes comments and white space, shortens names",
     detail=(
-        "Without comments, white space and long-winded syntax; licences stay. From steady on names that only a "
-        "script's own "
-        "functions know are shortened too. What other scripts could name stays. The file itself changes."
+        "Removes comments, white space and long-winded syntax. Licences stay. From steady on, it also shortens names "
+        "that only functions of the script know. Names that other scripts could use stay. The file keeps its name."
     ),
     apply=apply,
 )

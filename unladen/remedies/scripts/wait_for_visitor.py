@@ -66,11 +66,9 @@ REMEDY = Remedy(
     defers=True,
     what="Scripts of the page run on first interaction",
     detail=(
-        "Scripts are neither fetched nor run until a visitor moves the pointer, presses, types, touches or "
-        "scrolls; then all of them run "
-        "in their order, and what was pressed meanwhile is done again. Scripts that write into the page, and "
-        "whatever others need at "
-        "once, stay. The check also compares what shows before anybody does anything."
+        "Scripts load and run when a visitor moves the pointer, presses, types, touches or scrolls. All then run in "
+        "their order, and presses in the meantime are repeated. Scripts that write into the page, and scripts that "
+        "others need at once, are not delayed. The check also compares the page before any interaction."
     ),
     apply=apply,
     least_effort="bold",

@@ -130,10 +130,9 @@ REMEDY = Remedy(
     title="Inline CSS of the first view",
     what="Style sheets no longer delay the first paint",
     detail=(
-        "The rules that the first view needs, on any device that was weighed, stand in the page; its style sheets "
-        "come without holding it "
-        "up. Not where a script measures things as it runs. The check also compares the first view before they "
-        "have come."
+        "Writes the rules that the first view needs on all weighed devices into the page. Style sheets load without "
+        "delaying the page. Skipped where a script measures the layout as it runs. The check also compares the first "
+        "view before the sheets arrive."
     ),
     apply=apply,
     least_effort="bold",

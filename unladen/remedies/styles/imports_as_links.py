@@ -138,9 +138,8 @@ REMEDY = Remedy(
     title="Links instead of CSS imports",
     what="Style sheets that only other style sheets name",
     detail=(
-        "A link for each imported sheet, before that of the sheet which imported it, in the same order and under "
-        "the same media; the "
-        "`@import` goes. Not where it says more than a link can."
+        "Adds a link for each imported sheet, before the link of the importing sheet, in the same order and with the "
+        "same media. The `@import` goes. Skipped where an import says more than a link can."
     ),
     apply=apply,
     least_effort="steady",

@@ -20,6 +20,6 @@ REMEDY = Remedy(
     params=Params,
     title="Minify CSS",
     what="Removes comments and white space from style sheets",
-    detail="Without comments and white space that says nothing; licences stay. The file itself changes.",
+    detail="Removes comments and needless white space. Licences stay. The file keeps its name.",
     apply=apply,
 )

@@ -98,11 +98,9 @@ REMEDY = Remedy(
     title="Remove unused CSS",
     what="Removes rules that no page can match",
     detail=(
-        "Rules, single selectors of lists, and media that hold nothing else go where no page has what they ask "
-        "for, in any "
-        "state, and no script names it; then keyframes, font faces and custom properties that nothing names any "
-        "more. What "
-        "stays is as it was, in its order."
+        "Removes rules, single selectors of lists, and empty media blocks that no page can match in any state and no "
+        "script names. Then removes keyframes, font faces and custom properties that nothing uses. The remaining "
+        "rules keep their text and order."
     ),
     apply=apply,
     least_effort="steady",
