@@ -37,7 +37,7 @@ def fill(pages: int, changes: int) -> None:
     from unladen.capture import read_folder
     from unladen.plan import Plan
     from unladen.remedies import Change, Params
-    from unladen.survey.excess import Excess, PlaceFacts
+    from unladen.survey.findings import Finding, PlaceFacts
     from unladen.weigh.records.conditions import DEVICES, Conditions
     from unladen.weigh.records.model import PageFacts, Request, Timings, Visit, WeighIn
 
@@ -64,7 +64,7 @@ def fill(pages: int, changes: int) -> None:
         change = Change(f"exact:{path}", "exact", (path,), (page,), Params())
         wanted.append(change)
         excess.append(
-            Excess(
+            Finding(
                 change.id,
                 "heavy",
                 "images",

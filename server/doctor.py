@@ -30,7 +30,7 @@ _ROOM = 2_000_000_000  # bytes free on the disk, below which a site may not find
 _WAITS_LONG = timedelta(minutes=2)
 
 
-class Finding(NamedTuple):
+class Verdict(NamedTuple):
     """What was looked at, whether it is well, and how it is in words."""
 
     name: str
@@ -38,7 +38,7 @@ class Finding(NamedTuple):
     words: str
 
 
-def examine() -> list[Finding]:
+def examine() -> list[Verdict]:
     """All findings, each by itself, so that one that fails hides no other."""
     looks: list[tuple[str, Callable[[], tuple[bool, str]]]] = [
         ("programs", _programs),
@@ -53,9 +53,9 @@ def examine() -> list[Finding]:
     found = []
     for name, look in looks:
         try:
-            found.append(Finding(name, *look()))
+            found.append(Verdict(name, *look()))
         except (OSError, DatabaseError, sqlite3.Error, UnladenError) as error:
-            found.append(Finding(name, False, str(error) or type(error).__name__))
+            found.append(Verdict(name, False, str(error) or type(error).__name__))
     return found
 
 

@@ -14,7 +14,7 @@ from tests.sites import page
 from unladen.capture import Capture, Exchange
 from unladen.plan import Plan
 from unladen.survey import SiteImage
-from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.findings import Finding, PlaceFacts
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, Timings, Visit, WeighIn
 
@@ -31,7 +31,7 @@ def stored_site(owner: User, images: int, excess: int, changes: int = 0) -> Site
         for n in range(changes or images)
     ]
     worth = [
-        Excess(
+        Finding(
             f"weight:/{n}.jpg",
             "weight",
             "images",

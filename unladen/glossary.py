@@ -60,7 +60,7 @@ GLOSSARY: tuple[Entry, ...] = (
     # What could go.
     Entry(
         "Finding",
-        "Excess",
+        "Finding",
         "Avoidable bytes or requests, with evidence. The figure is tried out or marked as an estimate.",
     ),
     Entry("File type", "kind", "Image, script, style, font, media, document, data or other."),
@@ -89,7 +89,9 @@ GLOSSARY: tuple[Entry, ...] = (
         "Bold: all that passes the check.",
     ),
     Entry("Preset", "Preset", "Effort and settings under a name, for use on other sites."),
-    Entry("Keep list", "Keep", "Files, places, addresses, pages and rules that no change may touch, with reasons."),
+    Entry(
+        "Keep list", "KeepList", "Files, places, addresses, pages and rules that no change may touch, with reasons."
+    ),
     Entry("Run", "Run", "A version of the plan built, checked and weighed again."),
     Entry("Result", "ChangeResult", "What a run found about one change."),
     Entry(
@@ -111,7 +113,7 @@ GLOSSARY: tuple[Entry, ...] = (
     Entry("Evidence", "Evidence", "The elements and files that a difference is about."),
     Entry("Culprit", "Culprit", "The part of a change that causes a difference."),
     Entry("Accepted difference", "Accepted", "A difference that the user allows, with a reason."),
-    Entry("Ignored region", "Mask", "A part of a page that the check does not compare."),
+    Entry("Ignored region", "IgnoredRegion", "A part of a page that the check does not compare."),
     # Whole sites.
     Entry("Page group", "PageGroup", "Pages with the same structure, styles and scripts."),
     Entry("Representative", "representative", "A page of a group that is weighed and checked for the whole group."),

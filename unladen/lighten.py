@@ -17,12 +17,12 @@ from unladen.check.outcomes import judged
 from unladen.errors import Notice
 from unladen.ledger import Account, account, ledger_document
 from unladen.markup.page_groups import standing_for_all
-from unladen.plan import EFFORTS, Keep, Plan, proposals
+from unladen.plan import EFFORTS, KeepList, Plan, proposals
 from unladen.plan.fit import fit
 from unladen.progress import Progress
 from unladen.raster.recode import SVG, Recipe
 from unladen.remedies import Delivery, ImageSettings, Journal, remedy_named
-from unladen.survey import Excess, SiteFacts, SiteImage, SurveyInputs, inventory, survey
+from unladen.survey import Finding, SiteFacts, SiteImage, SurveyInputs, inventory, survey
 from unladen.weigh.records.conditions import DEVICES, USUAL_DEVICES, Conditions, Device, device_named
 from unladen.weigh.records.model import WeighIn
 from unladen.weigh.session import Session
@@ -42,7 +42,7 @@ class Baseline:
     """A site weighed and surveyed; `plan` is what an effort proposes."""
 
     weigh_ins: Sequence[WeighIn]
-    excess: list[Excess]
+    excess: list[Finding]
     notices: list[Notice]
     plan: Plan
     images: list[SiteImage]
@@ -64,7 +64,7 @@ class Lightened:
     account: Account
     pairs: list[PageCheck]
     notices: list[Notice]
-    excess: Sequence[Excess] = ()
+    excess: Sequence[Finding] = ()
 
     def ledger(self) -> dict[str, Any]:
         """The published document."""
@@ -287,7 +287,7 @@ def lighten(
     devices: Sequence[str] = (),
     runs: int = 1,
     kinds: int = 0,
-    keep: Keep | None = None,
+    keep: KeepList | None = None,
     images: ImageSettings | None = None,
     delivery: Delivery | None = None,
     seen: SurveyInputs | None = None,
@@ -316,7 +316,7 @@ def lighten(
             return carry_out(session, fitting.plan, before, notices, Order(kin=kin), glances=glances)
         known = replace(seen or SurveyInputs(()), kin=kin)
         baseline = weigh_and_survey(session, chosen, conditions, wanted, seen=known, images=images, delivery=delivery)
-        plan = replace(baseline.plan, keep=keep or Keep())
+        plan = replace(baseline.plan, keep=keep or KeepList())
         order = Order(later=later_of(capture, seen), kin=kin)
         result = carry_out(session, plan, baseline.weigh_ins, baseline.notices, order, glances=glances)
         return replace(result, excess=baseline.excess)

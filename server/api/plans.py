@@ -58,15 +58,15 @@ from unladen.plan import (
     ChooseImages,
     Command,
     EmbedChoice,
+    IgnoredRegion,
     ImageChoice,
     ImageScope,
     KeepNote,
     KeepRules,
     LeaveOut,
-    Mask,
     Pick,
-    SetKeep,
-    SetMasks,
+    SetIgnoredRegions,
+    SetKeepList,
     SetParams,
     SetPicture,
     SetScope,
@@ -126,11 +126,11 @@ def _command(site: Site, body: CommandIn) -> Command:
         case KeepIn():
             lists = {kind: getattr(body, kind) for kind in KINDS}
             notes = None if body.notes is None else tuple(KeepNote(**note.dict()) for note in body.notes)
-            return SetKeep(**{kind: None if v is None else tuple(v) for kind, v in lists.items()}, notes=notes)
+            return SetKeepList(**{kind: None if v is None else tuple(v) for kind, v in lists.items()}, notes=notes)
         case AcceptIn():
             return Accept(Accepted(body.page, body.device, body.key, body.text, body.why), body.off)
         case MasksIn():
-            return SetMasks(tuple(Mask(m.page, m.device, _box(m.box), m.why) for m in body.masks))
+            return SetIgnoredRegions(tuple(IgnoredRegion(m.page, m.device, _box(m.box), m.why) for m in body.masks))
         case ImagesIn():
             choice = ImageChoice(body.format, body.width, body.likeness, body.quality)
             choices = choices_for(storage.images_of(site), body.paths, choice, family=body.family)

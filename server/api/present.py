@@ -21,7 +21,7 @@ from server.sites import plans, runs, storage
 from server.sites.models import Job, Run, Site, StoredWeighIn
 from unladen.check import ChangeResults, PageCheck
 from unladen.ledger import Estimate, read_ledger
-from unladen.plan import Keep, Tolerance
+from unladen.plan import KeepList, Tolerance
 from unladen.remedies import remedies
 from unladen.remedies.embeds.delay_scripts import DelayParams
 from unladen.remedies.embeds.stills import PICTURES, EmbedParams, Shown
@@ -214,7 +214,7 @@ def _head(found: Site) -> dict[str, Any]:
         "version": str(head.pk),
         "name": head.name,
         "effort": document["effort"],
-        "keep": _keep(Keep.from_json(document["keep"]), found.known.excess),
+        "keep": _keep(KeepList.from_json(document["keep"]), found.known.excess),
         "tolerance": Tolerance.from_json(document.get("tolerance", {})).as_json(),
         "differs": runs.differs(head, found.run),
         "estimate": _estimate(runs.estimate_of(found, document)),
@@ -223,7 +223,7 @@ def _head(found: Site) -> dict[str, Any]:
     }
 
 
-def _keep(keep: Keep, excess: Iterable[dict[str, Any]]) -> dict[str, Any]:
+def _keep(keep: KeepList, excess: Iterable[dict[str, Any]]) -> dict[str, Any]:
     costs = keep.costs(excess) if keep.files or keep.hosts else {}
     return keep.as_json() | {
         "costs": [{"kind": kind, "pattern": pattern, "bytes": size} for (kind, pattern), size in costs.items()]

@@ -19,7 +19,7 @@ from unladen.capture import BodyStore, Capture, Exchange, read_zip, write_zip
 from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
-from unladen.plan import Keep
+from unladen.plan import KeepList
 from unladen.progress import Progress
 from unladen.weigh.records.conditions import DEVICES, Device
 from unladen.weigh.session import Session
@@ -160,7 +160,7 @@ class Checks(BrowserCase):
         self.assertTrue(second.account.adds_up())
 
     def test_what_the_keep_list_names_is_not_touched(self) -> None:
-        result = self.lighten(FILES, keep=Keep(files=("/hero.jpg",), pages=("/about.html",)))
+        result = self.lighten(FILES, keep=KeepList(files=("/hero.jpg",), pages=("/about.html",)))
         about = result.capture.body(result.capture.page("/about.html"))
         self.assertEqual(about, FILES["about.html"])
         self.assertNotIn(b"hero.webp", result.capture.body(result.capture.page("/index.html")))

@@ -44,7 +44,7 @@ SURVEYOR = """
 from dataclasses import dataclass
 from typing import Literal
 from unladen.remedies import Change, remedy_named
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Found, Surveyor
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,8 +56,8 @@ def find(context):
     def one(page):
         word = "bad" if "two" in page else "good"
         change = Change(f"toy:{page}", "toy", (page,), (page,), remedy_named("toy").params(word=word))
-        facts, title = ToyFacts(), f"No toy on {page}"
-        return Excess(f"toy:{page}", "toys", "documents", title, "It is dull", (page,), 0, 0, 0, True, facts, (change,))
+        told = f"No toy on {page}", "It is dull"
+        return Finding(f"toy:{page}", "toys", "documents", *told, (page,), 0, 0, 0, True, ToyFacts(), (change,))
     return Found(tuple(one(page) for page in context.evidence.pages))
 
 SURVEYOR = Surveyor("toys", find, (ToyFacts,), remedies=("toy",))

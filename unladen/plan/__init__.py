@@ -13,8 +13,8 @@ from unladen.plan.commands import (
     LeaveOut,
     Pick,
     Propose,
-    SetKeep,
-    SetMasks,
+    SetIgnoredRegions,
+    SetKeepList,
     SetParams,
     SetPicture,
     SetScope,
@@ -26,12 +26,42 @@ from unladen.plan.document import Plan, Unit, change_as_json
 from unladen.plan.efforts import EFFORTS, Effort
 from unladen.plan.embed_choices import EmbedChoice
 from unladen.plan.image_choices import ImageChoice, ImageScope, Proposal, choices_for, proposals
-from unladen.plan.keep import KINDS, Keep, KeepNote
-from unladen.plan.tolerance import Accepted, Mask, Tolerance
+from unladen.plan.keep_list import KINDS, KeepList, KeepNote
+from unladen.plan.tolerance import Accepted, IgnoredRegion, Tolerance
 
 __all__ = [
-    "EFFORTS", "KINDS", "Accept", "Accepted", "Adopt", "ChooseEmbed", "ChooseImages", "Command", "Effort",
-    "EmbedChoice", "ImageChoice", "ImageScope", "Keep", "KeepNote", "KeepRules", "LeaveOut", "Mask", "Pick", "Plan",
-    "Proposal", "Propose", "SetKeep", "SetMasks", "SetParams", "SetPicture", "SetScope", "SetSettings", "Switch",
-    "TakeEffort", "Tolerance", "Unit", "change_as_json", "choices_for", "proposals",
+    "EFFORTS",
+    "KINDS",
+    "Accept",
+    "Accepted",
+    "Adopt",
+    "ChooseEmbed",
+    "ChooseImages",
+    "Command",
+    "Effort",
+    "EmbedChoice",
+    "IgnoredRegion",
+    "ImageChoice",
+    "ImageScope",
+    "KeepList",
+    "KeepNote",
+    "KeepRules",
+    "LeaveOut",
+    "Pick",
+    "Plan",
+    "Proposal",
+    "Propose",
+    "SetIgnoredRegions",
+    "SetKeepList",
+    "SetParams",
+    "SetPicture",
+    "SetScope",
+    "SetSettings",
+    "Switch",
+    "TakeEffort",
+    "Tolerance",
+    "Unit",
+    "change_as_json",
+    "choices_for",
+    "proposals",
 ]  # fmt: skip

@@ -15,8 +15,8 @@ from unladen.markup.html import is_selector
 from unladen.plan.document import Plan
 from unladen.plan.embed_choices import EmbedChoice, with_embed, with_picture
 from unladen.plan.image_choices import LEAVE, ImageChoice, ImageScope, with_choices, without_images
-from unladen.plan.keep import KINDS, Keep, KeepNote, texts_of
-from unladen.plan.tolerance import Accepted, Mask
+from unladen.plan.keep_list import KINDS, KeepList, KeepNote, texts_of
+from unladen.plan.tolerance import Accepted, IgnoredRegion
 from unladen.remedies import Change, Delivery, ImageSettings, remedy_named
 from unladen.remedies.fields import FieldRefused
 from unladen.remedies.styles.trim_styles import TrimParams
@@ -150,7 +150,7 @@ class SetParams:
 
 
 @dataclass(frozen=True, slots=True)
-class SetKeep:
+class SetKeepList:
     """What must never be touched; None leaves the one or the other as it is."""
 
     files: tuple[str, ...] | None = None
@@ -174,7 +174,7 @@ class SetKeep:
                 raise BadInput("the keep list", f"has “{selector}”, which is not a selector")
         notes = plan.keep.notes if self.notes is None else self.notes
         there = tuple(note for note in notes if note.pattern in lists.get(note.kind, ()))
-        return replace(plan, keep=Keep(**lists, notes=there))
+        return replace(plan, keep=KeepList(**lists, notes=there))
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,10 +193,10 @@ class Accept:
 
 
 @dataclass(frozen=True, slots=True)
-class SetMasks:
+class SetIgnoredRegions:
     """The regions that a check leaves out, all of them."""
 
-    masks: tuple[Mask, ...]
+    masks: tuple[IgnoredRegion, ...]
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""

@@ -9,7 +9,7 @@ from typing import Any
 
 from unladen.errors import BadInput
 from unladen.plan.efforts import EFFORTS
-from unladen.plan.keep import Keep, texts_of
+from unladen.plan.keep_list import KeepList, texts_of
 from unladen.plan.tolerance import Tolerance
 from unladen.plan.version1 import FORMAT_1, from_version_1
 from unladen.remedies import Change, Delivery, ImageSettings, Params, Remedy, order_of, remedy_named
@@ -35,7 +35,7 @@ class Plan:
 
     effort: str
     changes: tuple[AnyChange, ...]
-    keep: Keep = field(default_factory=Keep)
+    keep: KeepList = field(default_factory=KeepList)
     images: ImageSettings = field(default_factory=ImageSettings)
     delivery: Delivery = field(default_factory=Delivery)
     tolerance: Tolerance = field(default_factory=Tolerance)
@@ -138,7 +138,7 @@ class Plan:
         if twice is not None:
             raise BadInput(name, f"has two changes of the id “{twice}”")
         parts = _part("images", ImageSettings, data), _part("delivery", Delivery, data)
-        return cls(effort, changes, Keep.from_json(keep), *parts, Tolerance.from_json(data.get("tolerance", {})))
+        return cls(effort, changes, KeepList.from_json(keep), *parts, Tolerance.from_json(data.get("tolerance", {})))
 
 
 def _part(name: str, cls: Any, data: Mapping[str, Any]) -> Any:

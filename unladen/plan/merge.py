@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from unladen.plan.document import AnyChange, Plan
-from unladen.plan.keep import KINDS, Keep
+from unladen.plan.keep_list import KINDS, KeepList
 from unladen.plan.tolerance import Tolerance
 
 # What holds for a plan as a whole, with what it is called.
@@ -83,10 +83,10 @@ def _union(ours: tuple[Any, ...], theirs: tuple[Any, ...]) -> tuple[Any, ...]:
     return tuple(dict.fromkeys([*ours, *theirs]))
 
 
-def _both_keep(ours: Keep, theirs: Keep) -> Keep:
+def _both_keep(ours: KeepList, theirs: KeepList) -> KeepList:
     lists = {kind: _union(getattr(ours, kind), getattr(theirs, kind)) for kind in KINDS}
     told = {(note.kind, note.pattern) for note in ours.notes}
-    return Keep(**lists, notes=(*ours.notes, *(n for n in theirs.notes if (n.kind, n.pattern) not in told)))
+    return KeepList(**lists, notes=(*ours.notes, *(n for n in theirs.notes if (n.kind, n.pattern) not in told)))
 
 
 def _change(change: AnyChange | None, other: AnyChange | None) -> str:

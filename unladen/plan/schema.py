@@ -6,7 +6,7 @@ from typing import Any
 
 from unladen.plan.document import FORMAT
 from unladen.plan.efforts import EFFORTS
-from unladen.plan.keep import KINDS
+from unladen.plan.keep_list import KINDS
 from unladen.remedies import Delivery, ImageSettings, remedies
 from unladen.schemas import document_of
 

@@ -29,7 +29,7 @@ class Accepted:
 
 
 @dataclass(frozen=True, slots=True)
-class Mask:
+class IgnoredRegion:
     """A region (left, top, right, bottom in CSS px) of pages by pattern that is not compared; "" is every device."""
 
     page: str
@@ -51,7 +51,7 @@ class Tolerance:
     """All of it for a site."""
 
     accepted: tuple[Accepted, ...] = ()
-    masks: tuple[Mask, ...] = ()
+    masks: tuple[IgnoredRegion, ...] = ()
 
     def keys(self, page: str, device: str) -> frozenset[str]:
         """The keys of the differences that may be on a page and device."""
@@ -74,7 +74,7 @@ class Tolerance:
             for entry in _list(data, "accepted")
         )
         masks = tuple(
-            Mask(_text(entry, "page"), _text(entry, "device"), _box(entry), _text(entry, "why"))
+            IgnoredRegion(_text(entry, "page"), _text(entry, "device"), _box(entry), _text(entry, "why"))
             for entry in _list(data, "masks")
         )
         return cls(accepted, masks)

@@ -7,11 +7,11 @@ from dataclasses import replace
 from typing import Any
 
 from unladen.remedies import Change
-from unladen.survey.excess import Excess
+from unladen.survey.findings import Finding
 from unladen.survey.site_facts import SiteFacts
 
 
-def gathered(found: Sequence[Excess], evidence: SiteFacts) -> list[Excess]:
+def gathered(found: Sequence[Finding], evidence: SiteFacts) -> list[Finding]:
     """The excess of single pages that nobody weighed joined with that of the page that stands for them.
 
     Figures stay those of the page that was weighed. Each stays by itself where one change could not be for both:
@@ -20,13 +20,13 @@ def gathered(found: Sequence[Excess], evidence: SiteFacts) -> list[Excess]:
     kin = evidence.kin
     if not kin:
         return list(found)
-    groups: dict[tuple[object, ...], list[Excess]] = {}
+    groups: dict[tuple[object, ...], list[Finding]] = {}
     for excess in found:
         alone = excess.pages[0] if len(excess.pages) == 1 else ""
         key = (excess.excess, kin.get(alone, alone), *(change.remedy for change in excess.changes))
         groups.setdefault(key if alone else (excess.id,), []).append(excess)
     named = _Named(evidence)
-    joined: list[Excess] = []
+    joined: list[Finding] = []
     for group in groups.values():
         group.sort(key=lambda excess: excess.pages[0] in kin)
         joined += _joined(group, named, kin)
@@ -34,7 +34,7 @@ def gathered(found: Sequence[Excess], evidence: SiteFacts) -> list[Excess]:
     return sorted(joined, key=lambda excess: order[excess.id])
 
 
-def _joined(group: Sequence[Excess], named: _Named, kin: Mapping[str, str]) -> Iterable[Excess]:
+def _joined(group: Sequence[Finding], named: _Named, kin: Mapping[str, str]) -> Iterable[Finding]:
     first, rest, alike = group[0], [], 0
     changes = list(first.changes)
     for excess in group[1:]:

@@ -10,7 +10,7 @@ from unladen.errors import Notice
 from unladen.plan import Effort
 from unladen.progress import Progress
 from unladen.remedies import LIKENESS, Change, Delivery, ImageSettings, remedy_named
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.work_cache import WorkCache
 
@@ -22,7 +22,7 @@ class Found:
     `evidence`: what later surveyors go by, if this one has made more of it. `notes` are for those that need this one.
     """
 
-    excess: tuple[Excess, ...] = ()
+    excess: tuple[Finding, ...] = ()
     notices: tuple[Notice, ...] = ()
     left: Mapping[str, int] = field(default_factory=dict)
     evidence: SiteFacts | None = None
@@ -56,7 +56,7 @@ class Context:
         """All pages, for what changes in its place."""
         return tuple(self.evidence.path(page.url) for page in self.evidence.capture.pages())
 
-    def reached(self, *names: str) -> Iterator[tuple[Excess, Change[Any]]]:
+    def reached(self, *names: str) -> Iterator[tuple[Finding, Change[Any]]]:
         """The changes that these surveyors propose and the effort goes as far as, each with its excess."""
         for name in names:
             for excess in self.before[name].excess:

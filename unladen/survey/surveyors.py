@@ -15,9 +15,9 @@ from unladen.survey.code import (
 )
 from unladen.survey.delivery import hosts, journeys, roundabout, unpacked
 from unladen.survey.embeds import frames, third_parties, widgets
-from unladen.survey.excess import Facts
 from unladen.survey.films import animations
 from unladen.survey.films import heavy as heavy_films
+from unladen.survey.findings import Facts
 from unladen.survey.fonts import characters, late, remote
 from unladen.survey.fonts import heavy as heavy_fonts
 from unladen.survey.images import (

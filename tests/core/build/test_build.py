@@ -14,7 +14,7 @@ from tests.plans import change as made
 from tests.sites import FolderCase, page, photo
 from unladen.build import TrialCache, build
 from unladen.capture import Capture
-from unladen.plan import Keep, KeepNote, Plan
+from unladen.plan import KeepList, KeepNote, Plan
 from unladen.remedies import Change, Journal, Replaced
 from unladen.work_cache import WorkCache
 
@@ -57,7 +57,7 @@ class Building(FolderCase):
         body = "<div id=keep><p><img src=a.jpg></p></div><img src=a.jpg><img class=no src=a.jpg>"
         found = self.capture({"index.html": page(body), "a.jpg": PICTURE})
         change = made("webp:/a.jpg", "webp", ("/a.jpg",), ("/index.html",), {"similarity": 0.95})
-        keep = Keep(selectors=("#keep", ".no"), notes=(KeepNote("selectors", ".no", "", "lazy-images"),))
+        keep = KeepList(selectors=("#keep", ".no"), notes=(KeepNote("selectors", ".no", "", "lazy-images"),))
         lighter, journal = build(found, Plan("steady", (change,), keep), self.work_cache)
         text = lighter.body(lighter.page("/index.html")).decode()
         self.assertIn("<div id=keep><p><img src=a.jpg></p></div>", text)

@@ -21,7 +21,7 @@ from unladen.check.pictures import TILE, Other, Spot, differing
 from unladen.check.probes import Observation
 from unladen.check.snapshot import Snapshot
 from unladen.check.snapshot_cache import SnapshotCache
-from unladen.plan import Accepted, Mask, Tolerance
+from unladen.plan import Accepted, IgnoredRegion, Tolerance
 from unladen.weigh.records.conditions import DEVICES
 
 
@@ -361,7 +361,7 @@ class Tolerating(unittest.TestCase):
 
     def test_what_lies_in_a_mask_is_left_out_and_the_rest_is_not(self) -> None:
         first, second = self.PAIR.differences
-        mask = Mask("/a*", "", (0, 0, 40, 40))
+        mask = IgnoredRegion("/a*", "", (0, 0, 40, 40))
         self.assertEqual(self.left(Tolerance(masks=(mask,))), [replace(first, boxes=((64, 64, 96, 96),)), second])
         self.assertEqual(self.left(Tolerance(masks=(replace(mask, box=(0, 0, 99, 99)),))), [second])
         self.assertEqual(self.left(Tolerance(masks=(replace(mask, device="desktop"),))), [first, second])

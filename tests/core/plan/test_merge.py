@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.plans import change
 from tests.sites import FolderCase, page, photo
 from unladen.errors import BadInput
-from unladen.plan import EFFORTS, Accepted, Keep, KeepNote, Mask, Plan, Tolerance
+from unladen.plan import EFFORTS, Accepted, IgnoredRegion, KeepList, KeepNote, Plan, Tolerance
 from unladen.plan.fit import fit
 from unladen.plan.merge import apart, merged
 from unladen.plan.presets import FORMAT, Preset
@@ -47,7 +47,7 @@ def plans(draw: st.DrawFn) -> Plan:
                 insist=draw(st.booleans()),
             )
         )
-    keep = Keep(files=tuple(draw(st.lists(st.sampled_from(["/k.jpg", "/l.jpg"]), unique=True))))
+    keep = KeepList(files=tuple(draw(st.lists(st.sampled_from(["/k.jpg", "/l.jpg"]), unique=True))))
     return Plan(draw(st.sampled_from(list(EFFORTS))), tuple(found), keep=keep)
 
 
@@ -80,10 +80,10 @@ class Beside(unittest.TestCase):
         other = Plan(
             "bold",
             (A,),
-            keep=Keep(files=("/k.jpg",)),
+            keep=KeepList(files=("/k.jpg",)),
             images=ImageSettings(avif=False, content_width=900),
             delivery=Delivery(same_names=True),
-            tolerance=Tolerance((Accepted("/", "", "k"),), (Mask("/", "", (0, 0, 9, 9)),)),
+            tolerance=Tolerance((Accepted("/", "", "k"),), (IgnoredRegion("/", "", (0, 0, 9, 9)),)),
         )
         found = {each.key: (each.here, each.there) for each in apart(plan(), other)}
         self.assertEqual(list(found)[:5], ["effort", "images", "delivery", "keep", "tolerance"])
@@ -113,8 +113,8 @@ class Beside(unittest.TestCase):
         self.assertEqual({key for key in left if key != "keep"}, set(keys) - set(take) - {"keep"})
 
     def test_notes_and_entries_of_both_keep_lists_stay(self) -> None:
-        ours = Keep(files=("/a",), notes=(KeepNote("files", "/a", "mine"),))
-        theirs = Keep(
+        ours = KeepList(files=("/a",), notes=(KeepNote("files", "/a", "mine"),))
+        theirs = KeepList(
             files=("/a", "/b"), notes=(KeepNote("files", "/a", "theirs"), KeepNote("files", "/b", "as well"))
         )
         keep = merged(plan(keep=ours), plan(keep=theirs), ["keep"]).keep

@@ -11,7 +11,18 @@ from hypothesis import strategies as st
 from tests.plans import change
 from unladen.check.culprit import culprits
 from unladen.errors import BadInput
-from unladen.plan import Accept, Accepted, Keep, KeepNote, Mask, Plan, SetKeep, SetMasks, Tolerance, Unit
+from unladen.plan import (
+    Accept,
+    Accepted,
+    IgnoredRegion,
+    KeepList,
+    KeepNote,
+    Plan,
+    SetIgnoredRegions,
+    SetKeepList,
+    Tolerance,
+    Unit,
+)
 
 LAZY = change("lazy-images:/a.html", "lazy-images", ("/1.jpg", "/2.jpg"), ("/a.html", "/b.html"))
 SHRINK = change("shrink:/1.jpg", "shrink", ("/1.jpg",), ("/a.html",), {"width": 300, "similarity": 0.97})
@@ -22,18 +33,18 @@ class Plans(unittest.TestCase):
         self.assertEqual([c.id for c in Plan("steady", (LAZY, SHRINK)).counting()], [SHRINK.id, LAZY.id])
 
     def test_what_is_kept_is_taken_out_of_targets_and_scope(self) -> None:
-        plan = Plan("steady", (LAZY, SHRINK), Keep(files=("/1.*",), pages=("/b*",)))
+        plan = Plan("steady", (LAZY, SHRINK), KeepList(files=("/1.*",), pages=("/b*",)))
         (left,) = plan.counting()
         self.assertEqual((left.targets, left.pages), (("/2.jpg",), ("/a.html",)))
 
     def test_what_is_kept_from_one_remedy_is_not_kept_from_others(self) -> None:
-        keep = Keep(files=("/1.jpg",), notes=(KeepNote("files", "/1.jpg", "the owner wants it", "shrink"),))
+        keep = KeepList(files=("/1.jpg",), notes=(KeepNote("files", "/1.jpg", "the owner wants it", "shrink"),))
         lazy, *rest = Plan("steady", (LAZY, SHRINK), keep).counting()
         self.assertEqual((lazy.targets, rest), (("/1.jpg", "/2.jpg"), []))
 
     def test_hosts_are_kept_by_pattern(self) -> None:
         far = ("https://a.maps.example/x.js", "https://maps.example.org/x.js")
-        plan = Plan("steady", (change("a", "delay-scripts", far, ("/a.html",)),), Keep(hosts=("*.maps.example",)))
+        plan = Plan("steady", (change("a", "delay-scripts", far, ("/a.html",)),), KeepList(hosts=("*.maps.example",)))
         self.assertEqual(plan.counting()[0].targets, far[1:])
 
     def test_parts_of_changes_can_be_left_out(self) -> None:
@@ -45,7 +56,7 @@ class Plans(unittest.TestCase):
 
     def test_what_a_check_lets_pass_is_part_of_the_document(self) -> None:
         accepted = Accepted("/a.html", "", "words||html > p", "says more", "as wanted")
-        tolerance = Tolerance((accepted,), (Mask("/*", "phone", (0, 0, 9, 9)),))
+        tolerance = Tolerance((accepted,), (IgnoredRegion("/*", "phone", (0, 0, 9, 9)),))
         plan = Plan("steady", (LAZY,), tolerance=tolerance)
         self.assertEqual(Plan.from_json(plan.as_json()), plan)
         self.assertFalse(plan.asks_the_same_as(Plan("steady", (LAZY,))))
@@ -56,15 +67,15 @@ class Plans(unittest.TestCase):
                 Plan.from_json(plan.as_json() | {"tolerance": bad})
 
     def test_the_keep_list_and_masks_are_edited_or_refused(self) -> None:
-        plan = SetKeep(selectors=("#map",), notes=(KeepNote("selectors", "#map", "ours"),)).apply(
+        plan = SetKeepList(selectors=("#map",), notes=(KeepNote("selectors", "#map", "ours"),)).apply(
             Plan("steady", (LAZY,))
         )
         self.assertEqual(plan.keep.selectors_for("webp"), ("#map",))
-        self.assertEqual(SetKeep(selectors=()).apply(plan).keep, Keep())  # notes of what is gone go with it
+        self.assertEqual(SetKeepList(selectors=()).apply(plan).keep, KeepList())  # notes of what is gone go with it
         with self.assertRaisesRegex(BadInput, "not a selector"):
-            SetKeep(selectors=("p[",)).apply(plan)
+            SetKeepList(selectors=("p[",)).apply(plan)
         with self.assertRaisesRegex(BadInput, "without a size"):
-            SetMasks((Mask("/", "", (5, 5, 5, 9)),)).apply(plan)
+            SetIgnoredRegions((IgnoredRegion("/", "", (5, 5, 5, 9)),)).apply(plan)
         once = Accept(Accepted("/", "", "k")).apply(plan)
         self.assertEqual(len(Accept(Accepted("/", "", "k", why="again")).apply(once).tolerance.accepted), 1)
         self.assertEqual(Accept(Accepted("/", "", "k"), off=True).apply(once).tolerance, plan.tolerance)
@@ -75,7 +86,7 @@ class Plans(unittest.TestCase):
         self.assertEqual(Plan("bold", (aside, off)).counting(without=["webp:/1.jpg"]), [])
 
     def test_the_document_comes_back(self) -> None:
-        plan = Plan("bold", (LAZY, SHRINK), Keep(("/x",), ("/y",)))
+        plan = Plan("bold", (LAZY, SHRINK), KeepList(("/x",), ("/y",)))
         self.assertEqual(Plan.from_json(plan.as_json()), plan)
 
     def test_a_document_that_is_none_is_refused_by_name(self) -> None:

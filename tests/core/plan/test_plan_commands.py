@@ -12,12 +12,12 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from tests.plans import change
 from unladen.errors import BadInput
 from unladen.plan import (
-    Keep,
+    KeepList,
     KeepRules,
     Pick,
     Plan,
     Propose,
-    SetKeep,
+    SetKeepList,
     SetParams,
     SetScope,
     SetSettings,
@@ -101,7 +101,7 @@ class Editing(RuleBasedStateMachine):
     def keep(self, files: list[str]) -> None:
         after = self.now.copy()
         after.files = tuple(files)
-        self.edit(SetKeep(files=tuple(files)), after)
+        self.edit(SetKeepList(files=tuple(files)), after)
 
     @precondition(lambda self: self.back)
     @rule()
@@ -164,7 +164,7 @@ class Proposals(unittest.TestCase):
     MINE = Plan(
         "steady",
         (change(IDS[0], "webp", ("/1.jpg",), PAGES, insist=True), CHANGES[2], OWN),
-        Keep(("/logo.png",)),
+        KeepList(("/logo.png",)),
     )
     BOLD = Plan("bold", tuple(change(id, id.partition(":")[0], ("/" + id.partition("/")[2],), PAGES) for id in IDS))
 

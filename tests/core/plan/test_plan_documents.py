@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from tests.plans import change
 from unladen.errors import BadInput
 from unladen.ledger import ledger_schema, read_ledger
-from unladen.plan import Keep, Plan
+from unladen.plan import KeepList, Plan
 from unladen.plan.document import MOST_CHANGES
 from unladen.plan.schema import plan_schema
 from unladen.remedies import Delivery, ImageSettings, remedies
@@ -26,7 +26,9 @@ WIDGET = "https://gate.example/w.js"
 PLACE = {"tag": "div", "attrs": {"id": "gate"}, "heights": [[360, 200]], "frames": [[360, 300, 200]]}
 HELD = change(f"delay-scripts:{WIDGET}", "delay-scripts", (WIDGET,), ("/",), {"wait": "near", "places": {"/": PLACE}})
 SHRINK = change("shrink:/1.jpg", "shrink", ("/1.jpg",), ("/a.html",), {"width": 300, "similarity": 0.97})
-GOOD = Plan("bold", (SHRINK, HELD), Keep(("/x",)), ImageSettings(fallback=True), Delivery(same_names=True)).as_json()
+GOOD = Plan(
+    "bold", (SHRINK, HELD), KeepList(("/x",)), ImageSettings(fallback=True), Delivery(same_names=True)
+).as_json()
 
 
 def with_param(number: int, name: str, value: Any) -> dict[str, Any]:

@@ -18,8 +18,8 @@ from unladen.remedies import Delivery, fields, remedies, remedy_named
 from unladen.remedies.fields import FieldRefused, Record
 from unladen.remedies.spec import EFFORTS as EFFORT_NAMES
 from unladen.remedies.spec import PHASES
-from unladen.survey.excess import Excess, PlaceFacts
-from unladen.survey.finding import _possible
+from unladen.survey.findings import Finding, PlaceFacts
+from unladen.survey.proposing import _possible
 from unladen.survey.spec import Context
 from unladen.survey.surveyors import fact_types, surveyors
 
@@ -61,7 +61,7 @@ class Registries(unittest.TestCase):
 class Cures(unittest.TestCase):
     """An excess with several changes to choose from."""
 
-    SEVERAL = Excess(
+    SEVERAL = Finding(
         "x", "weight", "images", "A", "", ("/",), 9, 9, 0, True, PlaceFacts(),
         (change("webp:/a.jpg", "webp", ("/a.jpg",), ("/",)), change("exact:/a.jpg", "exact", ("/a.jpg",), ("/",))),
     )  # fmt: skip

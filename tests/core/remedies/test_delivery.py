@@ -25,7 +25,7 @@ from unladen.remedies.delivery.rules import rules_beside
 from unladen.styles.faces import shown_at_once
 from unladen.styles.fallbacks import generic_after, with_fallbacks
 from unladen.survey import SiteFacts, survey
-from unladen.survey.finding import Surveyed
+from unladen.survey.proposing import Surveyed
 from unladen.weigh.records.model import Structure, WeighIn
 from unladen.work_cache import WorkCache
 

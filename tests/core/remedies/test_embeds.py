@@ -22,7 +22,7 @@ from unladen.remedies import Change, Journal
 from unladen.remedies.embeds.delay_scripts import Place
 from unladen.remedies.embeds.stills import EmbedParams, allowed, still_document
 from unladen.remedies.loader import LOADER, MARGIN, STILLER, WAITER
-from unladen.survey import Excess, SiteFacts, survey
+from unladen.survey import Finding, SiteFacts, survey
 from unladen.survey.embeds.frames import kind_of
 from unladen.weigh.page.embeds import Above, Embed, Inside
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
@@ -214,7 +214,7 @@ class Surveys(EmbedCase):
         given |= {"picture": self.picture, "picture_width": 640, "inside": Inside(plays=1)}
         return Embed(url, "iframe", "Film", above=[Above("div", {"id": "gate"}, 368)], **given | facts)
 
-    def embeds(self, effort: str = "steady", **facts: Any) -> Excess:
+    def embeds(self, effort: str = "steady", **facts: Any) -> Finding:
         lost = facts.pop("lost", False)
         requests = [
             Request(PLAYER, "documents", 200, 2000, frame=HOST, initiator=HOST, missing=lost),
@@ -225,7 +225,7 @@ class Surveys(EmbedCase):
         (found,) = self.survey(evidence, effort)
         return found
 
-    def survey(self, evidence: SiteFacts, effort: str) -> list[Excess]:
+    def survey(self, evidence: SiteFacts, effort: str) -> list[Finding]:
         work_cache = WorkCache(self.folder / "memo", self.store)
         found = survey(evidence, EFFORTS[effort], work_cache, Progress()).excess
         return [excess for excess in found if excess.excess == "embedded"]
@@ -267,7 +267,7 @@ class Surveys(EmbedCase):
         # Messages that nobody in the page listens for mean nothing.
         self.assertIsNotNone(self.embeds(heard=3, listeners=0).change)
 
-    def widgets(self, markup: str, script: bytes = b"", *more: Request, embed: Embed | None = None) -> list[Excess]:
+    def widgets(self, markup: str, script: bytes = b"", *more: Request, embed: Embed | None = None) -> list[Finding]:
         capture = capture_of_responses(
             "t",
             [r if r.url != WIDGET else Response(r.url, r.status, r.headers, script) for r in responses(markup)],

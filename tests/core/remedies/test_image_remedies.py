@@ -16,7 +16,7 @@ from tests.sites import FolderCase, page, photo
 from unladen.build import build
 from unladen.capture import Capture
 from unladen.ledger import replacements, replacements_csv
-from unladen.plan import Keep, Plan
+from unladen.plan import KeepList, Plan
 from unladen.remedies import Change, Delivery, ImageSettings, Journal
 from unladen.remedies.images.inline import data_url
 from unladen.work_cache import WorkCache
@@ -81,10 +81,10 @@ class ImageRemedies(FolderCase):
         self.work_cache = WorkCache(self.folder / "memo", self.store)
 
     def built(
-        self, *changes: Change[Any], keep: Keep | None = None, same_names: bool = False, **images: Any
+        self, *changes: Change[Any], keep: KeepList | None = None, same_names: bool = False, **images: Any
     ) -> tuple[Capture, Journal]:
         delivery = Delivery(same_names=same_names)
-        plan = Plan("steady", changes, keep or Keep(), ImageSettings(**images), delivery)
+        plan = Plan("steady", changes, keep or KeepList(), ImageSettings(**images), delivery)
         return build(self.found, plan, self.work_cache)
 
     def text(self, capture: Capture, path: str = "index.html") -> str:
@@ -192,7 +192,7 @@ class ImageRemedies(FolderCase):
 
     def test_a_page_that_is_kept_keeps_its_files(self) -> None:
         change = of("recompress", "/img/a.jpg")
-        lighter, journal = self.built(change, keep=Keep(pages=("/deep/*",)))
+        lighter, journal = self.built(change, keep=KeepList(pages=("/deep/*",)))
         self.assertEqual(lighter.exchanges, self.found.exchanges)
         self.assertIn("outside the scope", self.reasons(journal)["/img/a.jpg"])
 

@@ -18,7 +18,7 @@ from unladen.build import build
 from unladen.plan import EFFORTS, Plan
 from unladen.progress import Progress
 from unladen.raster.probe import probe
-from unladen.survey import Excess, SiteFacts, survey
+from unladen.survey import Finding, SiteFacts, survey
 from unladen.survey.images.beyond import pictures_in
 from unladen.survey.images.strips import gradient
 from unladen.work_cache import WorkCache
@@ -99,7 +99,7 @@ class Beyond(FolderCase):
 
 
 class Strips(FolderCase):
-    def strips(self, *bodies: bytes) -> list[Excess]:
+    def strips(self, *bodies: bytes) -> list[Finding]:
         site = self.capture({"index.html": page("x")} | {f"{i}.png": body for i, body in enumerate(bodies)})
         shown = [replace(SHOWN, url=f"https://site.example/{i}.png", via="background") for i in range(len(bodies))]
         found = survey(

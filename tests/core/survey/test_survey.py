@@ -8,7 +8,7 @@ from tests.sites import FolderCase, page, photo
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
 from unladen.remedies import FolderRule, ImageSettings
-from unladen.survey import Excess, SiteFacts, survey
+from unladen.survey import Finding, SiteFacts, survey
 from unladen.survey.images.needs import needed_width
 from unladen.weigh.records.conditions import DEVICES, Conditions
 from unladen.weigh.records.model import PageFacts, Request, ShownImage, Visit, WeighIn
@@ -52,7 +52,7 @@ class SurveyCase(FolderCase):
         use = self.evidence(*images, devices=devices).images[URL]
         return needed_width(use, EFFORTS[effort], ImageSettings())
 
-    def find(self, *images: ShownImage, effort: str = "steady") -> dict[str, Excess]:
+    def find(self, *images: ShownImage, effort: str = "steady") -> dict[str, Finding]:
         work_cache = WorkCache(self.folder / "memo", self.store)
         found = survey(self.evidence(*images), EFFORTS[effort], work_cache, Progress())
         return {excess.id: excess for excess in found.excess}

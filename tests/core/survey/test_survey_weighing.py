@@ -14,7 +14,7 @@ from unladen.capture import Capture
 from unladen.capture.recorded import Response, capture_of_responses
 from unladen.plan import EFFORTS
 from unladen.progress import Progress
-from unladen.survey import Excess, SiteFacts, survey
+from unladen.survey import Finding, SiteFacts, survey
 from unladen.survey.code.twice import library_of
 from unladen.survey.code.unused import UseFacts
 from unladen.survey.embeds.third_parties import BringerFacts
@@ -43,7 +43,7 @@ def asked(url: str, kind: str, size: int = 1000, **facts: Any) -> Request:
 
 
 class Surveying(FolderCase):
-    def find(self, capture: Capture, *weigh_ins: WeighIn, **more: Any) -> dict[str, Excess]:
+    def find(self, capture: Capture, *weigh_ins: WeighIn, **more: Any) -> dict[str, Finding]:
         evidence = SiteFacts(capture, weigh_ins, **more)
         surveyed = survey(evidence, EFFORTS["steady"], WorkCache(self.folder / "memo", self.store), Progress())
         found, plan = surveyed.excess, surveyed.plan

@@ -17,7 +17,7 @@ from unladen.styles.rules import every, tree
 from unladen.styles.selectors import Wanted, wanted
 from unladen.styles.sheets import Sheet, named_elsewhere, names_in_scripts, sheets_of
 from unladen.styles.trim import Dead, Trimmed, selectors_in, trimmed
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -50,7 +50,7 @@ class _Seen:
 def find(context: Context) -> Found:
     """One excess for each sheet of weighed pages; others that use it keep the file as it is."""
     evidence = context.evidence
-    found: list[Excess] = []
+    found: list[Finding] = []
     left: dict[str, str] = {}
     by_file: dict[str, list[Sheet]] = {}
     for sheet in sheets_of(evidence.texts):
@@ -67,7 +67,7 @@ def find(context: Context) -> Found:
 
 def _excess(
     context: Context, path: str, sheets: list[Sheet], pages: frozenset[str], left: dict[str, str]
-) -> Excess | None:
+) -> Finding | None:
     """What can go on these pages; the text that is left then goes into `left`."""
     evidence = context.evidence
     selectors = [asked for sheet in sheets for asked in selectors_in(sheet.chars)]
@@ -101,7 +101,7 @@ def _excess(
             f" They get a file of their own; {apart} more keep this one, which a visitor who goes on there "
             "fetches then."
         )
-    return Excess(
+    return Finding(
         id=f"rules:{path}",
         excess="dead-rules",
         kind="documents" if inline else "styles",

@@ -9,7 +9,7 @@ from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import may_wait, scripts_of
 from unladen.remedies.styles.first_view_styles import FirstParams, inlined, late_by_itself, links_of, measures
 from unladen.survey.code.held_up import LINK, FirstPictureFacts, first_picture
-from unladen.survey.excess import Excess
+from unladen.survey.findings import Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH = 50  # ms until the first picture
@@ -22,7 +22,7 @@ def find(context: Context) -> Found:
     return Found(tuple(excess for excess in found if excess is not None), tuple(notices))
 
 
-def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
+def _page(context: Context, path: str, notices: list[Notice]) -> Finding | None:
     evidence = context.evidence
     page = evidence.capture.page(path)
     document = evidence.texts.document(page)
@@ -64,7 +64,7 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Excess | None:
     waits = first_picture(requests)[0]
     params = FirstParams(first=tuple(sorted(first)))
     files = {evidence.path(r.url): r.transferred for r in waits}
-    return Excess(
+    return Finding(
         id=f"first-view-styles:{path}",
         excess="holds-up",
         kind="styles",

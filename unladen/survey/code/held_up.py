@@ -12,7 +12,7 @@ from unladen.remedies.loader import may_run_inline
 from unladen.remedies.scripts.order import Tag, held_by_the_page, may_defer, may_wait, scripts_of
 from unladen.remedies.scripts.wait_for_visitor import WaitParams
 from unladen.survey.amounts import requests_in_words
-from unladen.survey.excess import Excess, Facts, FilesFacts
+from unladen.survey.findings import Facts, FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.link.model import modelled
 from unladen.weigh.records.conditions import LINKS
@@ -66,7 +66,7 @@ def find(context: Context) -> Found:
     return Found(tuple(excess for excess in found if excess is not None), tuple(notices))
 
 
-def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
+def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Finding | None:
     evidence = context.evidence
     targets: dict[str, None] = {}
     shown: list[tuple[float, WeighIn, list[str]]] = []
@@ -90,7 +90,7 @@ def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
     waits, before = first_picture(worst.visit.requests)
     after = first_picture(worst.visit.requests, held)[1]
     page_list = tuple(dict.fromkeys(weigh_in.page for _, weigh_in, _ in shown))
-    return Excess(
+    return Finding(
         id="defer-scripts",
         excess="holds-up",
         kind="scripts",
@@ -116,7 +116,7 @@ def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
     )
 
 
-def _waiting(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
+def _waiting(context: Context, tags: dict[str, list[Tag]]) -> Finding | None:
     """All files that could wait, on the pages where that is worth it."""
     evidence = context.evidence
     taken = {
@@ -148,7 +148,7 @@ def _waiting(context: Context, tags: dict[str, list[Tag]]) -> Excess | None:
         return None
     heaviest = max(pages, key=lambda page: pages[page])
     every = tuple(page for page in evidence.pages if page in pages)
-    return Excess(
+    return Finding(
         id="wait-for-visitor",
         excess="before-anyone",
         kind="scripts",

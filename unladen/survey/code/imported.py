@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unladen.remedies import Change, Params
 from unladen.remedies.styles.imports_as_links import importing
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 
@@ -23,7 +23,7 @@ def find(context: Context) -> Found:
         return Found()
     every = tuple(dict.fromkeys(page for mine in pages.values() for page in mine))
     many = f"{len(files)} style sheets are" if len(files) > 1 else "A style sheet is"
-    excess = Excess(
+    excess = Finding(
         id="imports-as-links",
         excess="holds-up",
         kind="styles",

@@ -11,7 +11,7 @@ from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.scripts.minify_scripts import MinifyParams
 from unladen.styles.minify import minified
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 _NAMES = {"scripts": "script", "styles": "style sheet", "documents": "page"}
@@ -36,7 +36,7 @@ def _asked_for(context: Context, kind: str) -> dict[str, tuple[Exchange, Text, l
     return found
 
 
-def _scripts(context: Context) -> Excess | None:
+def _scripts(context: Context) -> Finding | None:
     files = _asked_for(context, "scripts")
     params = MinifyParams(names=context.effort.similarity < 1)
     plain = {url: exchange for url, (exchange, text, _) in files.items() if not text.bom and text.charset == "utf-8"}
@@ -52,7 +52,7 @@ def _scripts(context: Context) -> Excess | None:
     return _excess(context, "scripts", files, saved, "minify-scripts", params)
 
 
-def _styles(context: Context) -> Excess | None:
+def _styles(context: Context) -> Finding | None:
     """What is saved of what is left once dead rules are gone."""
     files = _asked_for(context, "styles")
     left = context.before["dead rules"].notes
@@ -67,7 +67,7 @@ def _styles(context: Context) -> Excess | None:
     return _excess(context, "styles", files, saved, "minify-styles", Params())
 
 
-def _pages(context: Context) -> Excess | None:
+def _pages(context: Context) -> Finding | None:
     files = _asked_for(context, "documents")
     left = context.before["dead rules"].notes
     assert isinstance(left, dict)
@@ -90,7 +90,7 @@ def _excess(
     sizes: dict[str, tuple[int, int]],
     remedy: str,
     params: Params,
-) -> Excess | None:
+) -> Finding | None:
     evidence = context.evidence
     saved = {
         url: before - after
@@ -101,7 +101,7 @@ def _excess(
         return None
     what = _NAMES[kind] + ("" if len(saved) == 1 else "s")
     targets = {evidence.path(url): gain for url, gain in saved.items()}
-    return Excess(
+    return Finding(
         id=f"longhand:{kind}",
         excess="longhand",
         kind=kind,

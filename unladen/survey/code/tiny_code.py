@@ -6,7 +6,7 @@ from unladen.capture.model import sent_body
 from unladen.markup.edits import apply_edits
 from unladen.remedies import Change, Params
 from unladen.remedies.markup.inline_code import tags_of, within
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import HEADER_BYTES
 
@@ -40,7 +40,7 @@ def find(context: Context) -> Found:
     if not saved:
         return Found()
     many = f"{len(saved)} scripts and style sheets are" if len(saved) > 1 else "A script or style sheet is"
-    excess = Excess(
+    excess = Finding(
         id="inline-code",
         excess="tiny",
         kind="scripts" if any(path.endswith("js") for path in saved) else "styles",

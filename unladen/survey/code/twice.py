@@ -13,7 +13,7 @@ from unladen.markup.css import css_urls
 from unladen.remedies import Change
 from unladen.remedies.change import Params
 from unladen.remedies.images.merge import MergeParams
-from unladen.survey.excess import Excess, Facts, FilesFacts
+from unladen.survey.findings import Facts, FilesFacts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -45,7 +45,7 @@ def find(context: Context) -> Found:
     return Found((*found, *_versions(evidence, asked["scripts"])))
 
 
-def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[Excess]:
+def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[Finding]:
     evidence = context.evidence
     by_digest: dict[str, list[Exchange]] = defaultdict(list)
     for url in files:
@@ -67,7 +67,7 @@ def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[
             MergeParams(into=into),
         )
         size = evidence.capture.sent_size(kept)
-        yield Excess(
+        yield Finding(
             id=change.id,
             excess="same-file-twice",
             kind=kind,
@@ -95,7 +95,7 @@ def _may_stand_for(evidence: SiteFacts, kind: str, kept: Exchange, other: Exchan
     return not _OWN_ADDRESS.search(text.chars)
 
 
-def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Excess]:
+def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Finding]:
     by_name: dict[str, dict[str, str]] = defaultdict(dict)  # version by URL
     for url in files:
         exchange = evidence.capture.exchanges[url]
@@ -110,7 +110,7 @@ def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Exce
             continue
         sizes = {url: evidence.capture.sent_size(evidence.capture.exchanges[url]) for url in versions}
         told = {evidence.path(url): version for url, version in versions.items()}
-        yield Excess(
+        yield Finding(
             id=f"library:{name}",
             excess="library-twice",
             kind="scripts",

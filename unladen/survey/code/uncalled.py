@@ -14,7 +14,7 @@ from unladen.remedies import Change
 from unladen.remedies.scripts.functions_when_called import BodiesParams, Withhold, rest_beside, why_not
 from unladen.remedies.scripts.minify_scripts import MinifyParams
 from unladen.scripts.bodies import never_ran
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import LINKS
@@ -43,7 +43,7 @@ def find(context: Context) -> Found:
     if not evidence.walks:
         return Found()
     notices: list[Notice] = []
-    found: list[Excess] = []
+    found: list[Finding] = []
     used = _used(evidence)
     walked = {(walk.page, walk.device.name) for walk in evidence.walks}
     weighed = {(weigh_in.page, weigh_in.conditions.device.name) for weigh_in in evidence.weigh_ins}
@@ -78,7 +78,7 @@ def _used(evidence: SiteFacts) -> Mapping[str, list[Span]]:
 
 def _excess(
     context: Context, exchange: Exchange, chars: str, used: list[Span], pages: Collection[str]
-) -> Excess | None:
+) -> Finding | None:
     try:
         functions, count = never_ran(chars, used)
     except ValueError:
@@ -101,7 +101,7 @@ def _excess(
     wait = round(_WAITS_ON.latency + later / _WAITS_ON.bytes_per_ms)
     path, moved = evidence.path(exchange.url), int(made.facts["functions"])
     everywhere = tuple(page for page in context.scope if page in pages)
-    return Excess(
+    return Finding(
         id=f"functions:{path}",
         excess="uncalled-functions",
         kind="scripts",

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from unladen.survey.code.usage import use_of_files
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH = 2_000  # bytes transferred
@@ -34,7 +34,7 @@ def find(context: Context) -> Found:
         share = 100 - round(100 * use.used / max(1, use.size))
         walked = f"Walks over {len(use.pages)} pages used {use.used:,} of its {use.size:,} bytes."
         found.append(
-            Excess(
+            Finding(
                 id=f"unused:{path}",
                 excess="unused",
                 kind=use.kind,

@@ -8,7 +8,7 @@ from typing import Literal
 
 from unladen.remedies import Change, remedy_named
 from unladen.remedies.delivery.hints import HintParams, hints_in, origin_of
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import Request
 
@@ -75,7 +75,7 @@ def _is_late(request: Request, page: str) -> bool:
     return request.kind in _EARLY and not request.cached and request.status == 200 and request.initiator != page
 
 
-def _excess(connects: dict[str, tuple[str, ...]], idles: dict[str, tuple[str, ...]], fonts: set[str]) -> Excess:
+def _excess(connects: dict[str, tuple[str, ...]], idles: dict[str, tuple[str, ...]], fonts: set[str]) -> Finding:
     connect, idle = (sorted({origin for mine in some.values() for origin in mine}) for some in (connects, idles))
     pages = tuple(dict.fromkeys([*connects, *idles]))
     titles = [f"A browser learns late of {_hosts(connect)}"] if connect else []
@@ -85,7 +85,7 @@ def _excess(connects: dict[str, tuple[str, ...]], idles: dict[str, tuple[str, ..
         idle={page: " ".join(mine) for page, mine in idles.items()},
         fonts=tuple(sorted(fonts.intersection(connect))),
     )
-    return Excess(
+    return Finding(
         id="hints",
         excess="hosts",
         kind="documents",

@@ -8,7 +8,7 @@ from unladen.capture.addresses import canonical
 from unladen.errors import Notice
 from unladen.remedies import Change
 from unladen.remedies.delivery.next_page import NextParams
-from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.findings import Finding, PlaceFacts
 from unladen.survey.spec import Context, Found, Surveyor
 
 
@@ -43,7 +43,7 @@ def find(context: Context) -> Found:
     if not leading:
         return Found(notices=tuple(notices))
     size = max(sizes)
-    excess = Excess(
+    excess = Finding(
         id="next-page",
         excess="journeys",
         kind="documents",

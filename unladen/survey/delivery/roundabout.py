@@ -5,7 +5,7 @@ from __future__ import annotations
 from unladen.capture.addresses import canonical
 from unladen.remedies import Change
 from unladen.remedies.delivery.straight_there import FOR_GOOD, MOST_STEPS, StraightParams
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 
@@ -32,7 +32,7 @@ def find(context: Context) -> Found:
     if not sizes:
         return Found()
     many = f"{len(sizes)} addresses lead" if len(sizes) > 1 else "An address leads"
-    excess = Excess(
+    excess = Finding(
         id="straight-there",
         excess="roundabout",
         kind="other",

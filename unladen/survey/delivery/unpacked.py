@@ -5,7 +5,7 @@ from __future__ import annotations
 from unladen.capture.mediatypes import is_compressible
 from unladen.capture.packing import PackText
 from unladen.remedies import Change
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 _WORTH = 100  # bytes of all
@@ -47,7 +47,7 @@ def find(context: Context) -> Found:
     if sum(saved.values()) < _WORTH:
         return Found()
     one = len(saved) == 1
-    excess = Excess(
+    excess = Finding(
         id="unpacked:texts",
         excess="packed-in-haste",
         kind="documents",

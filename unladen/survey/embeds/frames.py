@@ -18,7 +18,7 @@ from unladen.raster.recode import STILL
 from unladen.remedies import Change
 from unladen.remedies.embeds.stills import MOST_TITLE, EmbedParams, StillPicture
 from unladen.survey.amounts import heaviest_kind, requests_in_words, weight_of
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.embeds import Embed, Inside
@@ -166,14 +166,14 @@ class EmbedFacts(Facts):
 
 def _excess(
     evidence: SiteFacts, entry: FoundEmbed, pages: tuple[str, ...], effort: Effort, sizes: Mapping[str, int]
-) -> Excess:
+) -> Finding:
     heaviest = entry.heaviest
     reason = why_it_stays(entry)
     change = None if reason else _change(evidence, entry, pages, effort)
     kept = _left(change, sizes) if change else 0
     scripts = sum(r.transferred for r in heaviest.requests if r.kind == "scripts")
     blocking = max(s.embed.inside.blocking for s in entry.showings)
-    return Excess(
+    return Finding(
         id=f"embed:{entry.url}",
         excess="embedded",
         kind=heaviest_kind(heaviest.requests),
@@ -272,7 +272,7 @@ def pictures_of(embeds: Iterable[Embed]) -> tuple[StillPicture, ...]:
     )
 
 
-def covered(found: Iterable[Excess]) -> dict[str, set[str]]:
+def covered(found: Iterable[Finding]) -> dict[str, set[str]]:
     """For each page the addresses that belong to an embed or widget, so that no other excess counts them again."""
     table: dict[str, set[str]] = defaultdict(set)
     for excess in found:

@@ -8,7 +8,7 @@ from typing import Literal
 
 from unladen.survey.amounts import requests_in_words, weight_of
 from unladen.survey.embeds.frames import covered
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import Request
 from unladen.weigh.records.parties import EMBED, THIRD_PARTY, Party
@@ -53,7 +53,7 @@ def find(context: Context) -> Found:
         scripts = sum(r.transferred for r in heaviest if r.kind == "scripts")
         what = "An embed from" if bringer.kind == EMBED else "A third party,"
         found.append(
-            Excess(
+            Finding(
                 id=f"brought:{bringer.kind}:{bringer.name}",
                 excess="brought-by-others",
                 kind="scripts" if scripts * 2 >= size else max(heaviest, key=lambda r: r.transferred).kind,

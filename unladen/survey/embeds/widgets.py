@@ -15,7 +15,7 @@ from unladen.remedies.embeds.delay_scripts import DelayParams, Place
 from unladen.remedies.embeds.stills import MOST_TITLE
 from unladen.survey.amounts import requests_in_words, weight_of
 from unladen.survey.embeds.frames import FoundEmbed, caused_by, elements_of, find_all, kind_of, pictures_of
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.embeds import Embed
@@ -101,7 +101,7 @@ def _note_frames(widget: Widget, page: str, device: str, below: list[Request], e
     widget.only_frames &= bool(made) and all(id(r) in of_frames or canonical(r.url) == widget.url for r in below)
 
 
-def _excess(evidence: SiteFacts, widget: Widget) -> Excess:
+def _excess(evidence: SiteFacts, widget: Widget) -> Finding:
     heaviest = widget.heaviest
     size = weight_of(heaviest)
     frames = [embed for made in widget.frames.values() for _, embed in made]
@@ -128,7 +128,7 @@ def _excess(evidence: SiteFacts, widget: Widget) -> Excess:
     host = urlsplit(widget.url).hostname or ""
     hosts = sorted({urlsplit(r.url).hostname or "" for r in heaviest})
     where = "until a visitor comes near it" if near else "until a visitor scrolls, clicks or types"
-    return Excess(
+    return Finding(
         id=change.id if change else f"widget:{widget.url}",
         excess="embedded",
         kind="scripts",

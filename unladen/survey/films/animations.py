@@ -10,8 +10,8 @@ from unladen.raster.animation import plays_for_ever
 from unladen.raster.probe import ImageRefused
 from unladen.remedies import Change
 from unladen.remedies.films.animations_as_films import AnimationParams
-from unladen.survey.excess import Excess, Facts
 from unladen.survey.films.heavy import LEAST_SIMILARITY, density_of_films
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import ImageUse, SiteFacts, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.video.encode import VideoRecipe
@@ -51,7 +51,7 @@ def find(context: Context) -> Found:
         params = AnimationParams(formats=tuple(made), width=_width(use), similarity=LEAST_SIMILARITY)
         change = Change(f"animations-as-films:{use.path}", "animations-as-films", (use.path,), pages, params)
         found.append(
-            Excess(
+            Finding(
                 id=change.id,
                 excess="animated-picture",
                 kind="images",

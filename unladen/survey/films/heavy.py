@@ -17,7 +17,7 @@ from unladen.remedies.films.film import FORMATS, FilmParams
 from unladen.remedies.films.lazy_films import LazyFilmParams
 from unladen.remedies.films.poster import PosterParams
 from unladen.remedies.loader import MARGIN
-from unladen.survey.excess import Excess, Facts, PlaceFacts
+from unladen.survey.findings import Facts, Finding, PlaceFacts
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.video.encode import VideoRecipe
@@ -106,9 +106,9 @@ class FilmSurvey:
         self.uses = uses(context.evidence)
         self.refused: dict[str, str] = {}
 
-    def find(self) -> list[Excess]:
+    def find(self) -> list[Finding]:
         """All excess of films; raises `Cancelled`."""
-        found: list[Excess] = []
+        found: list[Finding] = []
         recipes = {use.path: self._recipes(use) for use in self.uses if use.info and self.effort.resizes}
         jobs: list[Job] = [(use.exchange.digest, recipe) for use in self.uses for recipe in recipes.get(use.path, ())]
         outcomes = self.work_cache.outcomes(jobs, self.progress, "survey")
@@ -136,7 +136,7 @@ class FilmSurvey:
         mute = bool(use.info.sound) and use.background
         return {"width": width if 0 < width < use.info.width else 0, "similarity": similarity, "mute": mute}
 
-    def _heavy(self, use: FilmUse, tried: dict[str, Outcome]) -> Excess | None:
+    def _heavy(self, use: FilmUse, tried: dict[str, Outcome]) -> Finding | None:
         made = {format: outcome for format, outcome in tried.items() if not outcome.refused}
         size = use.exchange.size
         smallest = min((outcome.size for outcome in made.values()), default=size)
@@ -145,7 +145,7 @@ class FilmSurvey:
         formats = [format for format in FORMATS if format in made]
         params = FilmParams(**self._params(use), formats=tuple(formats))
         best = min(made.values(), key=lambda outcome: outcome.size)
-        return Excess(
+        return Finding(
             id=f"film:{use.path}",
             excess="heavy-film",
             kind="media",
@@ -169,7 +169,7 @@ class FilmSurvey:
             changes=(Change(f"film:{use.path}", "film", (use.path,), use.pages, params),),
         )
 
-    def _unasked(self, left: dict[str, int]) -> list[Excess]:
+    def _unasked(self, left: dict[str, int]) -> list[Finding]:
         """Films that load before a visitor asks for them."""
         found = []
         for use in self.uses:
@@ -185,7 +185,7 @@ class FilmSurvey:
             params = LazyFilmParams(width=_poster_width(use))
             change = Change(f"lazy-films:{use.path}", "lazy-films", (use.path,), use.pages, params)
             found.append(
-                Excess(
+                Finding(
                     id=change.id,
                     excess="loaded-early",
                     kind="media",
@@ -202,7 +202,7 @@ class FilmSurvey:
             )
         return found
 
-    def _on_phones(self, left: dict[str, int]) -> list[Excess]:
+    def _on_phones(self, left: dict[str, int]) -> list[Finding]:
         """Films behind a page that phones load too."""
         found = []
         for use in self.uses:
@@ -213,7 +213,7 @@ class FilmSurvey:
             fit = next(f.fit for _, d, f in use.showings if d.width <= _NARROW)
             params = PosterParams(below=_NARROW, width=_poster_width(use, _NARROW), fit=fit if fit in _FITS else "")
             found.append(
-                Excess(
+                Finding(
                     id=f"poster:{use.path}",
                     excess="film-on-phones",
                     kind="media",

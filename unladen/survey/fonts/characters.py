@@ -16,7 +16,7 @@ from unladen.fonts.subset import weights_in
 from unladen.remedies import Change
 from unladen.remedies.fonts.subset_fonts import SmallerFaces, SubsetParams, naming
 from unladen.styles.sheets import Sheet
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, characters_of, fonts_of
@@ -189,7 +189,7 @@ def _cost(context: Context, font: Exchange, new: Outcome) -> int:
     return cost
 
 
-def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new: Outcome, saved: int) -> Excess:
+def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new: Outcome, saved: int) -> Finding:
     evidence, font = context.evidence, entry.font
     path = evidence.path(url)
     change = Change(f"subset-fonts:{path}", "subset-fonts", (path,), context.scope, params)
@@ -197,7 +197,7 @@ def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new:
         params.work().kept_of(characters_of(evidence.capture.store, evidence.capture.exchanges[url].digest))
     )
     behind = "Any other character still comes from the file as found." if new.facts["left"] else ""
-    return Excess(
+    return Finding(
         id=f"glyphs:{path}",
         excess="unused-characters",
         kind="fonts",

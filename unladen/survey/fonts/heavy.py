@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import FontFile, fonts_of
@@ -40,7 +40,7 @@ def find(context: Context) -> Found:
 
 def _families(
     evidence: SiteFacts, fonts: dict[str, FontFile], pages: dict[str, list[str]], cut: dict[str, int]
-) -> list[Excess]:
+) -> list[Finding]:
     weight: dict[str, int] = {}
     for font in fonts.values():
         left = max(0, font.transferred - cut.get(evidence.path(font.url), 0))
@@ -51,7 +51,7 @@ def _families(
         return []
     size = sum(weight[family] for family in extra)
     return [
-        Excess(
+        Finding(
             id="fonts:families",
             excess="many-fonts",
             kind="fonts",

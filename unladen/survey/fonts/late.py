@@ -10,7 +10,7 @@ from unladen.remedies.fonts.show_text import SaysDisplay, ShowParams
 from unladen.remedies.fonts.subset_fonts import naming, preloads_of
 from unladen.styles.fallbacks import generic_after
 from unladen.styles.sheets import sheets_of
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.fonts.characters import Shown, is_of_symbols, shown_fonts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import characters_of, fonts_of
@@ -27,7 +27,7 @@ def find(context: Context) -> Found:
     return Found((*(e for e in (hidden, jumping) if e), *_late(context, shown)))
 
 
-def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
+def _hidden(context: Context, shown: dict[str, Shown]) -> Finding | None:
     evidence = context.evidence
     targets = {}
     for url, entry in shown.items():
@@ -42,7 +42,7 @@ def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
         return None
     pages = tuple(dict.fromkeys(page for entry in targets.values() for page in entry.pages))
     families = list(dict.fromkeys(entry.font.family for entry in targets.values()))
-    return Excess(
+    return Finding(
         id="show-text",
         excess="hidden-text",
         kind="fonts",
@@ -59,7 +59,7 @@ def _hidden(context: Context, shown: dict[str, Shown]) -> Excess | None:
     )
 
 
-def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
+def _jumping(context: Context, shown: dict[str, Shown]) -> Finding | None:
     """Families that are set otherwise than what stands in for them until they are there."""
     evidence = context.evidence
     families: dict[str, str] = {}
@@ -78,7 +78,7 @@ def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
     if not families:
         return None
     names = list(families.values())
-    return Excess(
+    return Finding(
         id="even-fallbacks",
         excess="jumps",
         kind="fonts",
@@ -102,7 +102,7 @@ def _jumping(context: Context, shown: dict[str, Shown]) -> Excess | None:
     )
 
 
-def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
+def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
     evidence = context.evidence
     weigh_ins = defaultdict(list)
     for weigh_in in evidence.weigh_ins:
@@ -130,7 +130,7 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Excess]:
             continue
         change = Change(f"fonts-first:{page}", "fonts-first", tuple(targets), (page,), Params())
         found.append(
-            Excess(
+            Finding(
                 id=change.id,
                 excess="comes-late",
                 kind="fonts",

@@ -11,7 +11,7 @@ from unladen.capture.model import sent_body
 from unladen.fonts.ranges import written
 from unladen.remedies import Change
 from unladen.remedies.fonts.host_fonts import HostParams, brought_home, fonts_in, names_by_link
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.fonts.characters import Shown, shown_fonts, wanted_of
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.page.fonts import characters_of
@@ -47,7 +47,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[str, Shown]) -> Excess | None:
+def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[str, Shown]) -> Finding | None:
     evidence = context.evidence
     text = evidence.texts.text(sheet)
     pages = tuple(
@@ -78,7 +78,7 @@ def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[st
     after += sum((home.small or home.here).size for home in homes if home.found in used)
     hosts = sorted({urlsplit(e.url).hostname or "" for e in (sheet, *used)})
     families = sorted({shown[font.url].font.family for font in used})
-    return Excess(
+    return Finding(
         id=f"remote-fonts:{sheet.url}",
         excess="remote-fonts",
         kind="fonts",

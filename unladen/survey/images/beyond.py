@@ -14,7 +14,7 @@ from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.recode import Recipe
 from unladen.remedies import Change
 from unladen.remedies.images.site_icons import IconParams
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 # Sharp on a screen of 2 px per CSS px in a tab; what phones ask for on a home screen (common practice, no source).
@@ -54,7 +54,7 @@ def _elements(context: Context, tag: str) -> Iterator[tuple[str, Element, Exchan
                 yield path, element, file
 
 
-def _icons(context: Context) -> Iterator[Excess]:
+def _icons(context: Context) -> Iterator[Finding]:
     found: dict[Exchange, _Icon] = {}
     for path, element, file in _elements(context, "link"):
         rel = element.attrs.get("rel", "").lower().split()
@@ -78,7 +78,7 @@ def _said(element: Element) -> int:
     )
 
 
-def _icon(context: Context, file: Exchange, icon: _Icon) -> Excess | None:
+def _icon(context: Context, file: Exchange, icon: _Icon) -> Finding | None:
     capture, path = context.evidence.capture, context.evidence.path(file.url)
     name = path.rsplit("/", 1)[-1]
     try:
@@ -97,7 +97,7 @@ def _icon(context: Context, file: Exchange, icon: _Icon) -> Excess | None:
     )
     if outcome.refused or file.size - outcome.size < _WORTH:
         return None
-    return Excess(
+    return Finding(
         id=change.id,
         excess="icon",
         kind="images",
@@ -114,7 +114,7 @@ def _icon(context: Context, file: Exchange, icon: _Icon) -> Excess | None:
     )
 
 
-def _documents(context: Context) -> Iterator[Excess]:
+def _documents(context: Context) -> Iterator[Finding]:
     linked: dict[Exchange, list[str]] = {}
     for path, _, file in _elements(context, "a"):
         if file.media_type == "application/pdf" and file.size >= _HEAVY:
@@ -143,9 +143,9 @@ def pictures_in(pdf: bytes) -> tuple[int, int]:
     return count, min(size, len(pdf))
 
 
-def _named(context: Context, sort: str, file: Exchange, pages: list[str], title: str, advice: str) -> Excess:
+def _named(context: Context, sort: str, file: Exchange, pages: list[str], title: str, advice: str) -> Finding:
     path = context.evidence.path(file.url)
-    return Excess(
+    return Finding(
         id=f"{sort}:{path}",
         excess=sort,
         kind="images" if sort == "icon" else "documents",

@@ -10,7 +10,7 @@ from unladen.raster.probe import ImageInfo, ImageRefused, probe
 from unladen.raster.recode import Recipe
 from unladen.remedies import LEAVE, LIKENESS, Change
 from unladen.remedies.images.replacing import NAMED
-from unladen.survey.excess import Excess, Facts, FilesFacts
+from unladen.survey.findings import Facts, FilesFacts, Finding
 from unladen.survey.images.needs import density_at, even_width, keeps_shape, needed_width, tallest, veil_over
 from unladen.survey.images.parts import part_of
 from unladen.survey.images.structure import Structure
@@ -126,7 +126,7 @@ class ImageSurvey:
         self.work_cache, self.progress = context.work_cache, context.progress
         self.same_names = context.delivery.same_names
         self.usual = context.similarity
-        self.findings: list[Excess] = []
+        self.findings: list[Finding] = []
         self.notices: list[Notice] = []
         self.candidates: list[Candidate] = []
         self.drawings: list[ImageUse] = []
@@ -230,7 +230,7 @@ class ImageSurvey:
 
 def excess_of(
     c: Candidate, finding: str, title: str, why: str, change: Change[Any], outcome: Outcome, after: int | None = None
-) -> Excess:
+) -> Finding:
     """A finding about one image; `after`: bytes sent instead of `outcome.size`."""
     size = outcome.size if after is None else after
     facts = ImageFacts(
@@ -241,7 +241,7 @@ def excess_of(
         quality=outcome.quality,
         likeness=outcome.likeness,
     )
-    return Excess(
+    return Finding(
         id=change.id,
         excess=finding,
         kind="images",
@@ -259,12 +259,12 @@ def excess_of(
 
 def excess_of_many(
     survey: ImageSurvey, change: Change[Any], finding: str, saved: dict[str, int], uses: list[ImageUse], what: str
-) -> Excess:
+) -> Finding:
     """One finding for many files (path to bytes saved) that save little each."""
     of_bytes = sum(survey.evidence.capture.sent_size(use.exchange) for use in uses if use.path in saved)
     pages = tuple(dict.fromkeys(page for use in uses if use.path in saved for page in use.pages))
     files = "file" if len(saved) == 1 else "files"
-    return Excess(
+    return Finding(
         id=change.id,
         excess=finding,
         kind="images",

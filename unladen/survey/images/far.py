@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from unladen.remedies import Change, Params
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import Showing
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -56,7 +56,7 @@ def find(context: Context) -> Found:
         change = Change(f"lazy-images:{page}", "lazy-images", tuple(use.path for use in uses), (page,), Params())
         many = f"{len(gained)} pictures load" if len(gained) > 1 else "A picture loads"
         found.append(
-            Excess(
+            Finding(
                 id=change.id,
                 excess="loaded-early",
                 kind="images",

@@ -5,7 +5,7 @@ Sizes and older formats come first, then what else is worth it for images that n
 
 from __future__ import annotations
 
-from unladen.survey.excess import FilesFacts
+from unladen.survey.findings import FilesFacts
 from unladen.survey.images import avif, drawings, oversized, recompressing
 from unladen.survey.images.candidates import ImageFacts, ImageSurvey
 from unladen.survey.images.older_formats import OlderFormats

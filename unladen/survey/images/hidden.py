@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unladen.remedies import Change, Params
-from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.findings import Finding, PlaceFacts
 from unladen.survey.site_facts import ImageUse, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import ShownImage
@@ -23,7 +23,7 @@ def find(context: Context) -> Found:
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
         many = f"{len(uses)} pictures load" if len(uses) > 1 else "A picture loads"
         found.append(
-            Excess(
+            Finding(
                 id=f"hidden:{uses[0].path}",
                 excess="loaded-unseen",
                 kind="images",

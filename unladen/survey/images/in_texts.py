@@ -12,7 +12,7 @@ from unladen.markup.edits import Edit, apply_edits
 from unladen.remedies import Change
 from unladen.remedies.images.data_images import recipe_for, smaller, stays_in_text
 from unladen.remedies.images.replacing import Coding
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 _LINK = "picture-01234567.webp"  # as long as what will stand there
@@ -46,7 +46,7 @@ def _try_out(context: Context, bodies: list[bytes]) -> None:
             work_cache.made.drop(digest)
 
 
-def _excess(context: Context, text: Exchange) -> Excess | None:
+def _excess(context: Context, text: Exchange) -> Finding | None:
     evidence, texts = context.evidence, context.evidence.texts
     read = texts.text(text)
     found = _images(context, text)
@@ -76,7 +76,7 @@ def _excess(context: Context, text: Exchange) -> Excess | None:
     out = sum(1 for edit in edits if edit.text == _LINK)
     moved = f"in {out} files of their own" if out > 1 else "in a file of its own" if out else "still in its place"
     many = f"{count} pictures stand" if count > 1 else "A picture stands"
-    return Excess(
+    return Finding(
         id=change.id,
         excess="picture-in-text",
         kind="styles" if text.media_type == "text/css" else "documents",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unladen.remedies import Change, Params
-from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.findings import Finding, PlaceFacts
 from unladen.survey.site_facts import ImageUse, Showing, SiteFacts, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -21,7 +21,7 @@ def find(context: Context) -> Found:
             continue
         change = Change(f"priority:{page}", "priority", tuple(uses), (page,), Params())
         found.append(
-            Excess(
+            Finding(
                 id=change.id,
                 excess="comes-late",
                 kind="images",

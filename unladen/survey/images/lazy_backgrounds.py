@@ -11,7 +11,7 @@ from itertools import product
 from unladen.remedies import Change
 from unladen.remedies.images.lazy_backgrounds import UntilParams
 from unladen.remedies.loader import MARGIN
-from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.findings import Finding, PlaceFacts
 from unladen.survey.images.far import far_below
 from unladen.survey.site_facts import Showing, places_of
 from unladen.survey.spec import Context, Found, Surveyor
@@ -36,7 +36,7 @@ def find(context: Context) -> Found:
         sort = "background" if all(s.image.via == "background" for u in uses for s in u.showings) else "picture"
         many = f"{len(uses)} {sort}s load" if len(uses) > 1 else f"A {sort} loads"
         found.append(
-            Excess(
+            Finding(
                 id=change.id,
                 excess="loaded-early",
                 kind="images",

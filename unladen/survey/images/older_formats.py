@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from unladen.errors import Notice
 from unladen.remedies import Change
 from unladen.remedies.images.webp import FormatParams
-from unladen.survey.excess import Excess
+from unladen.survey.findings import Finding
 from unladen.survey.images.candidates import OLDER, Candidate, ImageSurvey, excess_of
 from unladen.work_cache import Job, Outcome
 
@@ -51,7 +51,7 @@ class OlderFormats:
         mates = {url for place in places for url in self._offered.get(place, ())} - self.survey.evidence.images.keys()
         return tuple(sorted(self.survey.evidence.path(url) for url in mates))
 
-    def _finding(self, c: Candidate, outcome: Outcome) -> Excess:
+    def _finding(self, c: Candidate, outcome: Outcome) -> Finding:
         exactly = outcome.quality == 0
         how = (
             "with every pixel as it was"

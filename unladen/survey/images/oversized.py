@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from unladen.remedies import Change
 from unladen.remedies.images.shrink import ShrinkParams
-from unladen.survey.excess import Excess
+from unladen.survey.findings import Finding
 from unladen.survey.images.candidates import Candidate, ImageSurvey, excess_of
 from unladen.survey.images.needs import density_at
 from unladen.work_cache import Job, Outcome
@@ -31,7 +31,7 @@ def take(survey: ImageSurvey, c: Candidate, outcomes: Mapping[Job, Outcome]) -> 
     return False
 
 
-def _finding(survey: ImageSurvey, c: Candidate, outcome: Outcome) -> Excess:
+def _finding(survey: ImageSurvey, c: Candidate, outcome: Outcome) -> Finding:
     bound = any(not s.image.free for s in c.use.showings)
     params = ShrinkParams(
         width=c.width,

@@ -14,7 +14,7 @@ from unladen.raster.sight import usual_density
 from unladen.remedies import Change
 from unladen.remedies.images.phone import PhoneParams, can_follow
 from unladen.remedies.images.widths import WidthsParams
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.images.candidates import Candidate, ImageSurvey
 from unladen.survey.images.needs import cap_of, density_of, even_width, keeps_shape, tallest
 from unladen.survey.images.parts import part_on_phones
@@ -76,7 +76,7 @@ def _phone_need(survey: ImageSurvey, showing: Showing) -> float:
     return min(showing.image.paint_width * density, cap_of(showing, survey.settings))
 
 
-def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
+def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Finding | None:
     images = [s.image for s in c.use.sized()]
     phones = [s for s in _phones(survey, c) if s.image.paint_width > 0]
     if not phones or any(i.via != "img" or i.by_srcset or not i.scalable for i in images):
@@ -202,7 +202,7 @@ def _try(
     return files
 
 
-def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Excess | None:
+def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -> Finding | None:
     backgrounds = [s for s in _phones(survey, c) if s.image.via == "background" and s.image.scalable]
     if not backgrounds or any(s.image.via != "background" or not s.image.scalable for s in c.use.showings):
         return None
@@ -245,8 +245,8 @@ def _can_follow(survey: ImageSurvey, use: Use) -> bool:
     return read is not None and can_follow(read.chars, use)
 
 
-def _excess(c: Candidate, change: Change[Any], title: str, why: str, saved: int, facts: SizesFacts) -> Excess:
-    return Excess(
+def _excess(c: Candidate, change: Change[Any], title: str, why: str, saved: int, facts: SizesFacts) -> Finding:
+    return Finding(
         id=change.id,
         excess="one-size",
         kind="images",

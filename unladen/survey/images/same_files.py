@@ -6,7 +6,7 @@ from collections import defaultdict
 
 from unladen.remedies import Change
 from unladen.remedies.images.merge import MergeParams
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.site_facts import ImageUse
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -17,7 +17,7 @@ def find(context: Context) -> Found:
     by_digest: dict[str, list[ImageUse]] = defaultdict(list)
     for use in evidence.images.values():
         by_digest[use.exchange.digest].append(use)
-    found: list[Excess] = []
+    found: list[Finding] = []
     same: dict[str, str] = {}
     for uses in by_digest.values():
         if len(uses) < 2:
@@ -30,7 +30,7 @@ def find(context: Context) -> Found:
         size, targets = kept.exchange.size, tuple(other.path for other in others)
         change = Change(f"merge:{kept.path}", "merge", targets, context.scope, MergeParams(into=kept.path))
         found.append(
-            Excess(
+            Finding(
                 id=change.id,
                 excess="same-file-twice",
                 kind="images",

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from unladen.raster.probe import ImageRefused, probe
-from unladen.survey.excess import Excess, PlaceFacts
+from unladen.survey.findings import Finding, PlaceFacts
 from unladen.survey.site_facts import ImageUse, places_of
 from unladen.survey.spec import Context, Found, Surveyor
 
@@ -85,8 +85,8 @@ def _share(at: int, last: int) -> str:
     return "" if at in (0, last) else f" {at / last * 100:.4g}%"
 
 
-def _advice(use: ImageUse, gradient: str) -> Excess:
-    return Excess(
+def _advice(use: ImageUse, gradient: str) -> Finding:
+    return Finding(
         id=f"strip:{use.path}",
         excess="picture-strip",
         kind="images",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unladen.remedies import Change
-from unladen.survey.excess import Excess, FilesFacts
+from unladen.survey.findings import FilesFacts, Finding
 from unladen.survey.site_facts import ImageUse
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.conditions import HEADER_BYTES
@@ -33,11 +33,11 @@ def find(context: Context) -> Found:
     return Found((_inlined(context, saved),) if saved else ())
 
 
-def _inlined(context: Context, saved: dict[str, int]) -> Excess:
+def _inlined(context: Context, saved: dict[str, int]) -> Finding:
     uses = [use for use in context.evidence.images.values() if use.path in saved]
     pages = tuple(dict.fromkeys(page for use in uses for page in use.pages))
     one = len(saved) == 1
-    return Excess(
+    return Finding(
         id="inline:small",
         excess="tiny-file",
         kind="images",

@@ -7,7 +7,7 @@ from typing import Literal
 
 from unladen.remedies import Change
 from unladen.remedies.images.reserve import ReserveParams
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 
@@ -40,7 +40,7 @@ def find(context: Context) -> Found:
         count = len(targets) + len(ratios)
         many = f"{count} pictures have" if count > 1 else "A picture has"
         found.append(
-            Excess(
+            Finding(
                 id=changes[0].id,
                 excess="no-space-reserved",
                 kind="documents",

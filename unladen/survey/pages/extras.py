@@ -9,7 +9,7 @@ from unladen.capture.model import sent_body
 from unladen.markup.edits import Edit, apply_edits
 from unladen.markup.extras import extras_in
 from unladen.remedies import Change, Params
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 
 
@@ -43,7 +43,7 @@ def find(context: Context) -> Found:
     if not saved:
         return Found()
     sorts = ", ".join(sorted(parts, key=lambda sort: -parts[sort]))
-    excess = Excess(
+    excess = Finding(
         id="drop-extras",
         excess="extras",
         kind="documents",

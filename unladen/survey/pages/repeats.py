@@ -8,7 +8,7 @@ from typing import Literal
 
 from unladen.remedies import Change
 from unladen.remedies.delivery.lifetimes import LifetimeParams, seldom_changes
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.link.freshness import (
@@ -89,7 +89,7 @@ def _may_be_kept(evidence: SiteFacts, request: Request) -> bool:
 
 def _excess(
     context: Context, reason: str, requests: dict[str, Request], pages: list[str], *, cured: bool
-) -> Excess | None:
+) -> Finding | None:
     evidence = context.evidence
     key, advice = _ADVICE.get(reason, ("", ""))
     # With a validator only question and answer go again, not the body.
@@ -104,7 +104,7 @@ def _excess(
         change = replace(change, id="lifetimes:stated", on=False)
     elif cured and reason == NEITHER:
         change = replace(change, id="lifetimes:unknown")
-    return Excess(
+    return Finding(
         id=f"again:{key}{':kept' if cured else ''}",
         excess="loaded-again",
         kind=max(requests.values(), key=lambda r: r.transferred).kind,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from unladen.remedies import Change, Params
-from unladen.survey.excess import Excess, Facts
+from unladen.survey.findings import Facts, Finding
 from unladen.survey.spec import Context, Found, Surveyor
 from unladen.weigh.records.model import Part, Structure
 
@@ -59,7 +59,7 @@ def find(context: Context) -> Found:
     return Found(tuple(found))
 
 
-def _many_nodes(page: str, built: Structure) -> Excess:
+def _many_nodes(page: str, built: Structure) -> Finding:
     first = built.sections[0] if built.sections else Part("body", nodes=built.nodes)
     return _advice(
         "nodes",
@@ -73,8 +73,8 @@ def _many_nodes(page: str, built: Structure) -> Excess:
 
 def _advice(
     sort: str, page: str, title: str, why: str, advice: str, facts: StructureFacts, cure: Change[Params] | None = None
-) -> Excess:
-    return Excess(
+) -> Finding:
+    return Finding(
         id=f"{sort}:{page}",
         excess="structure",
         kind="documents",

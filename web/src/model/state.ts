@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import type { Bench, Change, Excess, Outcome, WeighIn, Words, Worth } from "../api/client";
+import type { Bench, Change, Finding, Outcome, WeighIn, Words, Worth } from "../api/client";
 import { isKind, type Kind } from "../ui/kinds";
 
 export const STAGES = ["weigh", "sort", "lighten", "check", "hand-over"] as const;
@@ -83,7 +83,7 @@ export function heldOf(list: WeighIn[] | undefined): WeighIn[] {
 
 /** A thing worth doing with the changes that cure it, the one in question, and what a run found of that. */
 export interface Item {
-  excess: Excess;
+  excess: Finding;
   changes: Change[];
   change: Change | undefined;
   outcome: Outcome | undefined;

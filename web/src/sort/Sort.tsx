@@ -6,7 +6,7 @@ import { useLighten } from "../api/work";
 import { useKeys } from "../frame/keys";
 import { kB } from "../ui/format";
 import { Nothing } from "../ui/Nothing";
-import { ExcessList } from "./ExcessList";
+import { FindingList } from "./FindingList";
 import { Facts } from "./Facts";
 import { PagePicture } from "./PagePicture";
 import type { PartProps } from "../model/part";
@@ -136,7 +136,7 @@ function WorthDoing({ bench, view, busy }: PartProps) {
           )}
         </div>
         {items.length > 0 ? (
-          <ExcessList
+          <FindingList
             items={items}
             whole={whole}
             chosen={current?.excess.id ?? ""}

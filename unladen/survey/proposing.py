@@ -8,7 +8,7 @@ from unladen.errors import Notice
 from unladen.plan import Effort, Plan
 from unladen.progress import Progress
 from unladen.remedies import Delivery, ImageSettings, remedy_named
-from unladen.survey.excess import Excess
+from unladen.survey.findings import Finding
 from unladen.survey.group_findings import gathered
 from unladen.survey.site_facts import SiteFacts
 from unladen.survey.spec import Context, Found
@@ -20,7 +20,7 @@ from unladen.work_cache import WorkCache
 class Surveyed:
     """The excess, largest first, what was left alone and why, and the plan that cures it."""
 
-    excess: list[Excess]
+    excess: list[Finding]
     notices: list[Notice]
     plan: Plan
 
@@ -35,7 +35,7 @@ def survey(
 ) -> Surveyed:
     """Ask all surveyors in their order; raises `Cancelled`."""
     context = Context(evidence, effort, images or ImageSettings(), delivery or Delivery(), work_cache, progress)
-    excess: list[Excess] = []
+    excess: list[Finding] = []
     notices: list[Notice] = []
     for surveyor in surveyors():
         possible = [name for name in surveyor.remedies if remedy_named(name).allowed_by(context.delivery)]
@@ -50,7 +50,7 @@ def survey(
     return Surveyed(excess, notices, Plan(effort.name, changes, images=context.images, delivery=context.delivery))
 
 
-def _possible(excess: Excess, context: Context) -> Excess | None:
+def _possible(excess: Finding, context: Context) -> Finding | None:
     """An excess with those cures that can be delivered, of which one is on as far as the effort goes."""
     allowed = [c for c in excess.changes if remedy_named(c.remedy).allowed_by(context.delivery)]
     if excess.changes and not allowed and not excess.advice:

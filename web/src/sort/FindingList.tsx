@@ -21,7 +21,7 @@ interface Props {
 }
 
 /** The excess, largest first. Down its side runs the share of the whole saving; a line marks the few that make most. */
-export function ExcessList({ items, whole, chosen, busy, onChoose, onToggle }: Props) {
+export function FindingList({ items, whole, chosen, busy, onChoose, onToggle }: Props) {
   const few = fewThatMakeMost(items, whole);
   const above = items.slice(0, few).reduce((sum, item) => sum + bytesOf(item), 0);
   const position = items.findIndex((item) => item.excess.id === chosen);

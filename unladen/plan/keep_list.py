@@ -26,7 +26,7 @@ class KeepNote:
 
 
 @dataclass(frozen=True, slots=True)
-class Keep:
+class KeepList:
     """What must never be touched.
 
     Patterns (with `*`) of files (paths, or addresses on other hosts), of pages and of hosts; CSS selectors of elements
@@ -66,8 +66,8 @@ class Keep:
         That is the excess, in plain values, of which all targets are kept by the one entry.
         """
         rows = [(row["targets"], row["bytes"]) for row in excess if row["targets"]]
-        alone = {("files", p): Keep(files=(p,)) for p in self.files} | {
-            ("hosts", p): Keep(hosts=(p,)) for p in self.hosts
+        alone = {("files", p): KeepList(files=(p,)) for p in self.files} | {
+            ("hosts", p): KeepList(hosts=(p,)) for p in self.hosts
         }
         return {
             entry: sum(size for targets, size in rows if all(keep.holds_file(t) for t in targets))
@@ -80,7 +80,7 @@ class Keep:
         return {kind: list(getattr(self, kind)) for kind in KINDS} | {"notes": notes}
 
     @classmethod
-    def from_json(cls, data: Any) -> Keep:
+    def from_json(cls, data: Any) -> KeepList:
         """Read from a document; raises `FieldRefused`."""
         if not isinstance(data, Mapping):
             raise FieldRefused("keep", "should be an object")

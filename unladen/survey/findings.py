@@ -35,7 +35,7 @@ class FilesFacts(Facts):
 
 
 @dataclass(frozen=True, slots=True)
-class Excess:
+class Finding:
     """Bytes and requests that could go at a first visit (or at a repeat one, as `visit` says), each file counted once.
 
     `excess` is its kind, `kind` that of the files. `tried` tells figures that were tried out from estimates.
