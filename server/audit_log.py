@@ -34,17 +34,17 @@ class Log:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         if not request.path.startswith(API):
             return self.get_response(request)
-        found = _SITE.fullmatch(request.path)
+        match = _SITE.fullmatch(request.path)
         before = request.user.get_username()
         # Before the site may be gone; what only reads needs no name.
         changes = request.method not in ("GET", "HEAD")
-        about = _name(found["site"]) if found and changes else ""
+        about = _name(match["site"]) if match and changes else ""
         response = self.get_response(request)
         words = _words_of(request)
         if not words and not changes:
             return response
         name = before or (request.user.get_username() if isinstance(request.user, User) else "")
-        key = found["site"] if found else ""
+        key = match["site"] if match else ""
         _note(
             name,
             address_of(request),
@@ -67,13 +67,13 @@ def routes() -> dict[tuple[str, str], str]:
     """The audit words of every route of the API, "" where it declares none, by method and address pattern."""
     from server.api.main import api
 
-    found = {}
+    routes = {}
     for router in api._get_bound_routers():
         for pattern, path_view in zip(router.urls_paths(router.prefix), _views(router), strict=True):
             for operation in path_view.operations:
                 for method in operation.methods:
-                    found[method, f"{API.lstrip('/')}{pattern.pattern}"] = words_of(operation.view_func)
-    return found
+                    routes[method, f"{API.lstrip('/')}{pattern.pattern}"] = words_of(operation.view_func)
+    return routes
 
 
 def _views(router: BoundRouter) -> list[PathView]:

@@ -50,13 +50,13 @@ def examine() -> list[Verdict]:
         ("jobs", _jobs),
         ("browser", _browser),
     ]
-    found = []
+    result = []
     for name, look in looks:
         try:
-            found.append(Verdict(name, *look()))
+            result.append(Verdict(name, *look()))
         except (OSError, DatabaseError, sqlite3.Error, UnladenError) as error:
-            found.append(Verdict(name, False, str(error) or type(error).__name__))
-    return found
+            result.append(Verdict(name, False, str(error) or type(error).__name__))
+    return result
 
 
 def _programs() -> tuple[bool, str]:
@@ -128,6 +128,6 @@ def _browser() -> tuple[bool, str]:
         (folder / "site" / "index.html").write_text("<!doctype html><title>x</title><p>x")
         capture = read_folder(folder / "site", BodyStore(folder / "bodies"))
         with browser_for(capture) as browser:
-            found = weigh_page(browser, capture.pages()[0], Conditions(DEVICES["phone"]))
+            weigh_in = weigh_page(browser, capture.pages()[0], Conditions(DEVICES["phone"]))
     as_root = "" if os.geteuid() else ", without its sandbox, as this is root"
-    return found.visit.requests[0].status == 200, f"{found.browser} opens a page{as_root}"
+    return weigh_in.visit.requests[0].status == 200, f"{weigh_in.browser} opens a page{as_root}"

@@ -137,8 +137,8 @@ def surveyed(
     """The excess and the plan of an effort from all that was seen; raises `Cancelled`."""
     evidence = SiteFacts.of(capture, inputs)
     images_ = inventory(evidence)
-    found = survey(evidence, EFFORTS[effort], work_cache_of(capture.store, machines), progress, images, delivery)
-    return Baseline(inputs.weigh_ins, found.excess, [*capture.notices, *found.notices], found.plan, images_)
+    baseline = survey(evidence, EFFORTS[effort], work_cache_of(capture.store, machines), progress, images, delivery)
+    return Baseline(inputs.weigh_ins, baseline.excess, [*capture.notices, *baseline.notices], baseline.plan, images_)
 
 
 def encode_all(

@@ -206,15 +206,15 @@ class WorkCache:
         They run on `executor` if there is one, else on the cache's machines, else in processes of this machine.
         A work that takes too long or kills its worker is refused, and the rest goes on.
         """
-        found = {job: known for job in dict.fromkeys(wanted) if (known := self.known(*job))}
-        waiting = [job for job in dict.fromkeys(wanted) if job not in found]
-        total = len(found) + len(waiting)
+        outcomes = {job: known for job in dict.fromkeys(wanted) if (known := self.known(*job))}
+        waiting = [job for job in dict.fromkeys(wanted) if job not in outcomes]
+        total = len(outcomes) + len(waiting)
 
         def tick() -> None:
-            progress.step(stage, len(found), total)
+            progress.step(stage, len(outcomes), total)
 
         def land(job: Job, result: Made | str | None) -> None:
-            found[job] = self.keep(*job, BEYOND_LIMITS if result is None else result)
+            outcomes[job] = self.keep(*job, BEYOND_LIMITS if result is None else result)
 
         tick()
         while waiting:
@@ -231,8 +231,8 @@ class WorkCache:
                         kill(single)
                 land(job, result)
                 tick()
-            waiting = [job for job in waiting if job not in found]
-        return found
+            waiting = [job for job in waiting if job not in outcomes]
+        return outcomes
 
     def _submit(self, pool: Executor, job: Job, patience: int = 1) -> Any:
         return pool.submit(attempt, self.input(job[0]), job[1], patience)

@@ -39,8 +39,8 @@ def brought(request: HttpRequest, response: HttpResponse, site_id: UUID) -> list
         return 304, None
     run = run_of(site)
     before, after = (storage.weigh_ins_of(site, keys) for keys in (run.weighed.before, run.weighed.after))
-    found = by_bringer(before, after, storage.capture_of(site).base_url, rules_from(site.rules))
+    result = by_bringer(before, after, storage.capture_of(site).base_url, rules_from(site.rules))
     rows = [
-        BringerSaved(kind=who.kind, name=who.name, saved=Saved(**saved.as_json())) for who, saved in found.items()
+        BringerSaved(kind=who.kind, name=who.name, saved=Saved(**saved.as_json())) for who, saved in result.items()
     ]
     return sorted(rows, key=lambda row: -row.saved.bytes)

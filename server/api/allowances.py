@@ -48,11 +48,11 @@ def _limits_growth(allowance: Allowance) -> bool:
 
 def _state(site: Site) -> AllowanceOut:
     allowance = allowance_of(site)
-    found = _judged(site, allowance, site.baseline.weigh_ins, now=False) if site.baseline else Gate()
+    gate = _judged(site, allowance, site.baseline.weigh_ins, now=False) if site.baseline else Gate()
     now = _judged(site, allowance, site.run.weighed.after, now=True) if site.run else Gate()
     after = {(allowance.limits.index(row.limit), row.page, row.device): row for row in now.kept}
     kept = []
-    for row in found.kept:
+    for row in gate.kept:
         key = allowance.limits.index(row.limit), row.page, row.device
         latest = after.get(key, row)
         kept.append(
@@ -70,7 +70,7 @@ def _state(site: Site) -> AllowanceOut:
         labels=[limit.label for limit in allowance.limits],
         units=[limit.unit for limit in allowance.limits],
         kept=kept,
-        notes=(now if site.run else found).notes,
+        notes=(now if site.run else gate).notes,
         usual=[LimitIO(**limit.as_json()) for limit in usual_allowance().limits[1:]],
     )
 

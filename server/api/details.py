@@ -45,11 +45,11 @@ def capture_for(site: Site, row: StoredWeighIn) -> Capture:
 
 def detail(site: Site, row: StoredWeighIn) -> WeighInDetail:
     """All of one weigh-in."""
-    found = WeighIn.from_record(row.record)
+    result = WeighIn.from_record(row.record)
     capture = capture_for(site, row)
-    visit, facts = found.visit, found.facts
+    visit, facts = result.visit, result.facts
     causes = Causes([*visit.requests, *facts.scrolled], capture.base_url, rules_from(site.rules))
-    first = _first_visit(site, row) if found.conditions.visit == "repeat" else None
+    first = _first_visit(site, row) if result.conditions.visit == "repeat" else None
     rows = [_request(causes, i, len(visit.requests), visit.timings.load, first) for i in range(len(causes.requests))]
     fonts = fonts_of(capture, [*visit.requests, *facts.scrolled], facts.structure)
     timings = visit.timings
@@ -64,7 +64,7 @@ def detail(site: Site, row: StoredWeighIn) -> WeighInDetail:
             "content ready": timings.content_ready,
             "load": timings.load,
         },
-        largest=_largest(found, causes.requests),
+        largest=_largest(result, causes.requests),
         fonts=[FontOut(**asdict(font)) for font in fonts],
         structure=StructureOut(**{k: v for k, v in asdict(facts.structure).items() if k != "fonts"}),
     )
@@ -112,8 +112,8 @@ def _largest(found: WeighIn, requests: Any) -> LargestOut | None:
 
 def headers(site: Site, row: StoredWeighIn, position: int, viewer: str) -> HeadersOut | None:
     """The header fields of a request by its position, and where its file can be seen; None when there is none."""
-    found = WeighIn.from_record(row.record)
-    requests = [*found.visit.requests, *found.facts.scrolled]
+    weigh_in = WeighIn.from_record(row.record)
+    requests = [*weigh_in.visit.requests, *weigh_in.facts.scrolled]
     if not 0 <= position < len(requests):
         return None
     request = requests[position]
@@ -157,9 +157,9 @@ def comparison(before: StoredWeighIn, after: StoredWeighIn) -> Comparison:
         marks.insert(0, f"page: {before.page} and {after.page}")
     if first.browser != second.browser:
         marks.append(f"browser: {first.browser} and {second.browser}")
-    found = compare_weigh_ins(before.summary["weigh_in"], after.summary["weigh_in"])
+    result = compare_weigh_ins(before.summary["weigh_in"], after.summary["weigh_in"])
     names = Comparison.model_fields.keys() - {"marks"}
-    return Comparison(marks=marks, **{name: found[name] for name in names})
+    return Comparison(marks=marks, **{name: result[name] for name in names})
 
 
 def use_map(site: Site) -> UseMap:

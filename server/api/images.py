@@ -34,10 +34,10 @@ _OWN = Format.__args__  # type: ignore[attr-defined]
 
 
 def _image(site: Site, path: str) -> SiteImage:
-    found = next((image for image in storage.images_of(site) if image.path == path), None)
-    if found is None:
+    result = next((image for image in storage.images_of(site) if image.path == path), None)
+    if result is None:
         raise HttpError(404, f"{path}: the site has no such image")
-    return found
+    return result
 
 
 @router.get("sites/{site_id}/images", response={200: ImageSheet, **READ})
@@ -55,8 +55,8 @@ def sheet(request: HttpRequest, response: HttpResponse, site_id: UUID) -> ImageS
     reasons = {notice["name"]: notice["reason"] for notice in site.known.notices}
     if site.run:
         reasons |= {notice["name"]: notice["reason"] for notice in site.run.ledger["notices"]}
-    found = runs.outcomes_of(site.run).by_change.values()
-    aside = {o.change: o.reason for o in found if o.standing is Standing.SET_ASIDE}
+    result = runs.outcomes_of(site.run).by_change.values()
+    aside = {o.change: o.reason for o in result if o.standing is Standing.SET_ASIDE}
     effort = EFFORTS[plan.effort].similarity
     word = next((word for word, value in LIKENESS.items() if value == effort), "fine")
     viewer = viewer_of(request)

@@ -56,7 +56,7 @@ def _beside(site: Site, other: Plan) -> BesideOut:
         fits=len(fitting.whole),
         partly=[part(id, lost) for id, lost in fitting.partly.items()],
         gone=[part(id, named[id].targets) for id in fitting.gone],
-        apart=[row(found) for found in apart(plans.plan_of(plans.head_of(site)), other)],
+        apart=[row(result) for result in apart(plans.plan_of(plans.head_of(site)), other)],
     )
 
 

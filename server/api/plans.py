@@ -193,9 +193,9 @@ def staying(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> St
     change = plans.plan_of(plans.head_of(site)).change(id)
     if change is None or not isinstance(change.params, TrimParams):
         raise HttpError(404, "The plan has no such trim. Reload the page.")
-    found = [rule for rule in plans.staying_in(site, change) if words.lower() in f"{rule.what} {rule.why}".lower()]
-    rows = [StaysOut(what=rule.what, why=rule.why, start=rule.start) for rule in found[:_MOST_RULES]]
-    return StayingOut(rules=rows, total=len(found))
+    rules = [rule for rule in plans.staying_in(site, change) if words.lower() in f"{rule.what} {rule.why}".lower()]
+    rows = [StaysOut(what=rule.what, why=rule.why, start=rule.start) for rule in rules[:_MOST_RULES]]
+    return StayingOut(rules=rows, total=len(rules))
 
 
 @router.get("sites/{site_id}/plan/rules", response={200: RulesOut, **ERRORS})
@@ -208,13 +208,13 @@ def rules(request: HttpRequest, site_id: UUID, id: str, words: str = "") -> Rule
         raise HttpError(404, "The plan has no such trim. Reload the page.")
     outcome = runs.outcomes_of(site.run).carried_forward(plan).by_change.get(id)
     missed = tuple(piece for part in (outcome.parts if outcome else ()) for piece in part.pieces)
-    found = plans.rules_of(site, replace(change, params=change.params.sparing(missed)))
-    wanted = [rule for rule in found.gone if words.lower() in f"{rule.what} {rule.why}".lower()]
+    rules = plans.rules_of(site, replace(change, params=change.params.sparing(missed)))
+    wanted = [rule for rule in rules.gone if words.lower() in f"{rule.what} {rule.why}".lower()]
     rows = [GoneRule(**asdict(rule) | {"selectors": list(rule.selectors)}) for rule in wanted[:_MOST_RULES]]
     return RulesOut(
         gone=rows,
         total=len(wanted),
-        selectors=found.selectors,
+        selectors=rules.selectors,
         keep=list(change.params.keep),
         missed=list(missed),
     )
@@ -242,9 +242,9 @@ def go(request: HttpRequest, site_id: UUID, body: GoIn) -> HttpResponse:
 def name_version(request: HttpRequest, site_id: UUID, version_id: UUID, body: VersionEdit) -> list[VersionOut]:
     """Name a version; those with a name are kept."""
     site = site_of(request, site_id)
-    found = get_object_or_404(PlanVersion, pk=version_id, site=site)
-    found.name = body.name.strip()
-    found.save(update_fields=["name"])
+    version = get_object_or_404(PlanVersion, pk=version_id, site=site)
+    version.name = body.name.strip()
+    version.save(update_fields=["name"])
     return present.versions(site)
 
 

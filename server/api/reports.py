@@ -37,8 +37,8 @@ _ANONYMOUS = "Somebody"
 
 def sender_of(user: User) -> Sender:
     """What a user puts on top."""
-    found = Letterhead.objects.filter(user=user).first()
-    return Sender(found.name, found.logo, found.words) if found else Sender()
+    letterhead = Letterhead.objects.filter(user=user).first()
+    return Sender(letterhead.name, letterhead.logo, letterhead.words) if letterhead else Sender()
 
 
 def _report(site: Site, run: Run) -> Report:
@@ -104,8 +104,8 @@ def change_letterhead(request: HttpRequest, body: LetterheadIO) -> LetterheadIO:
 @audited("uploaded a logo")
 def change_logo(request: HttpRequest, logo: File[UploadedFile]) -> LetterheadIO:
     """Hand a picture in, which is made anew from its pixels."""
-    found = logo_of(logo.read(MOST_LOGO + 1), logo.name or "the picture")
+    picture = logo_of(logo.read(MOST_LOGO + 1), logo.name or "the picture")
     known, _ = Letterhead.objects.get_or_create(user=owner_of(request))
-    known.logo = found
+    known.logo = picture
     known.save()
     return letterhead(request)

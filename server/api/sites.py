@@ -58,7 +58,7 @@ router = Router(tags=["sites"])
 @router.get("words", response={200: Words, **READ})
 def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, None]:
     """The words of the core, so that screens need no list of their own."""
-    found = Words(
+    words = Words(
         remedies=[RemedyOut.from_orm(remedy) for remedy in remedies()],
         efforts=[EffortOut.from_orm(effort) for effort in EFFORTS.values()],
         standings=list(Standing),
@@ -66,7 +66,7 @@ def words(request: HttpRequest, response: HttpResponse) -> Words | tuple[int, No
         devices=[DeviceOut.from_orm(device) for device in DEVICES.values()],
         terms=TERMS,
     )
-    return (304, None) if unchanged(request, response, found) else found
+    return (304, None) if unchanged(request, response, words) else words
 
 
 @router.get("sites", response={200: list[SiteOut], 401: Problem})
@@ -81,8 +81,8 @@ def list_sites(request: HttpRequest) -> list[SiteOut]:
 
 
 def _listed(request: HttpRequest, site_id: UUID) -> SiteOut:
-    found = site_of(request, site_id)
-    return present.site(found, role_of(request, found))
+    site = site_of(request, site_id)
+    return present.site(site, role_of(request, site))
 
 
 def _detail(request: HttpRequest, found: Site) -> SiteDetail:
@@ -131,20 +131,20 @@ def site(request: HttpRequest, site_id: UUID) -> SiteDetail:
 @router.get("sites/{site_id}/findings", response={200: Findings, **READ})
 def findings(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None]:
     """What could go."""
-    found = site_of(request, site_id)
-    surveyed = found.known.surveyed
+    site = site_of(request, site_id)
+    surveyed = site.known.surveyed
     if unchanged(request, response, surveyed):
         return 304, None
-    return as_it_is(present.findings(found), response)
+    return as_it_is(present.findings(site), response)
 
 
 @router.get("sites/{site_id}/worth", response={200: list[WorthOut], **READ})
 def worth(request: HttpRequest, response: HttpResponse, site_id: UUID) -> HttpResponse | tuple[int, None]:
     """What each change brings over all weigh-ins, wanted or not."""
-    found = site_of(request, site_id)
-    if unchanged(request, response, found.known.surveyed, found.run_id):
+    site = site_of(request, site_id)
+    if unchanged(request, response, site.known.surveyed, site.run_id):
         return 304, None
-    return as_it_is([{"id": id, **asdict(each)} for id, each in runs.worth_of(found).items()], response)
+    return as_it_is([{"id": id, **asdict(each)} for id, each in runs.worth_of(site).items()], response)
 
 
 @router.get("sites/{site_id}/job", response={200: JobOut | None, **ERRORS})
@@ -158,7 +158,7 @@ def latest_job(request: HttpRequest, site_id: UUID) -> JobOut | None:
 @audited("edited the site")
 def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
     """Set what a page of the site may weigh, its name and tags, or put it away."""
-    found = site_of(request, site_id)
+    site = site_of(request, site_id)
     wanted = {name: value for name, value in body.dict().items() if value is not None}
     if "name" in wanted and not (name := wanted["name"].strip()):
         raise HttpError(422, "Enter a name for the site.")
@@ -167,18 +167,18 @@ def edit(request: HttpRequest, site_id: UUID, body: SiteEdit) -> SiteDetail:
     if "tags" in wanted:
         wanted["tags"] = list(dict.fromkeys(filter(None, (" ".join(tag.split()) for tag in wanted["tags"]))))
     for field, value in wanted.items():
-        setattr(found, field, value)
-    found.save(update_fields=list(wanted))
-    return _detail(request, found)
+        setattr(site, field, value)
+    site.save(update_fields=list(wanted))
+    return _detail(request, site)
 
 
 @router.delete("sites/{site_id}", response={204: None, **ERRORS})
 @audited("deleted the site")
 def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
     """Delete a site with everything that was stored of it; a job on it stops."""
-    found = site_of(request, site_id, "own")
-    key = found.pk
-    found.delete()
+    site = site_of(request, site_id, "own")
+    key = site.pk
+    site.delete()
     storage.remove(key)
     return HttpResponse(status=204)
 
@@ -186,10 +186,10 @@ def delete(request: HttpRequest, site_id: UUID) -> HttpResponse:
 @router.get("sites/{site_id}/pictures/{name}", response=ERRORS, openapi_extra=FILE)
 def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
     """A picture that our own browser took of a page; nothing else can be named."""
-    found = site_of(request, site_id)
-    bodies = storage.store(found.pk)
+    site = site_of(request, site_id)
+    bodies = storage.store(site.pk)
     # First that it is a name at all: the database compares texts up to a NUL.
-    if name not in bodies or not (found.weigh_ins.filter(summary__picture=name).exists() or runs.shows(found, name)):
+    if name not in bodies or not (site.weigh_ins.filter(summary__picture=name).exists() or runs.shows(site, name)):
         raise HttpError(404, "This picture does not exist. Reload the page.")
     body = bodies.get(name)
     media_type = "image/png" if body.startswith(b"\x89PNG") else "image/jpeg"
@@ -197,11 +197,11 @@ def picture(request: HttpRequest, site_id: UUID, name: str) -> HttpResponse:
 
 
 def _job(request: HttpRequest, job_id: UUID) -> Job:
-    found = get_object_or_404(
+    result = get_object_or_404(
         Job.objects.select_related("site__owner"), pk=job_id, site__in=sites_of(request).values("pk")
     )
-    expect_role(request, found.site)
-    return found
+    expect_role(request, result.site)
+    return result
 
 
 @router.get("jobs/{job_id}", response={200: JobOut, **ERRORS})
@@ -215,27 +215,27 @@ def job(request: HttpRequest, job_id: UUID) -> Job:
 @audited("stopped a job")
 def cancel(request: HttpRequest, job_id: UUID) -> Job:
     """Ask a job to stop; what stood before stays."""
-    found = _job(request, job_id)
-    jobs.cancel(found)
-    found.refresh_from_db()
-    return found
+    job = _job(request, job_id)
+    jobs.cancel(job)
+    job.refresh_from_db()
+    return job
 
 
 @router.post("jobs/{job_id}/go-on", response={200: JobOut, **ERRORS})
 @audited("continued a check")
 def go_on(request: HttpRequest, job_id: UUID) -> Job:
     """Take up work that was stopped; what it had proven is not looked at again."""
-    found = _job(request, job_id)
-    if found.state != Job.State.CANCELLED or not found.proofs:
+    job = _job(request, job_id)
+    if job.state != Job.State.CANCELLED or not job.proofs:
         raise HttpError(409, "This job was not stopped during its check, so it cannot continue.")
-    return jobs.go_on(found)
+    return jobs.go_on(job)
 
 
 @router.post("jobs/{job_id}/steer", response={200: JobOut, **ERRORS})
 @audited("paused or slowed a job")
 def steer(request: HttpRequest, job_id: UUID, body: SteerIn) -> Job:
     """Pause a job or let it go on, at full speed or easy on this machine."""
-    found = _job(request, job_id)
-    jobs.steer(found, paused=body.paused, easy=body.easy)
-    found.refresh_from_db()
-    return found
+    job = _job(request, job_id)
+    jobs.steer(job, paused=body.paused, easy=body.easy)
+    job.refresh_from_db()
+    return job

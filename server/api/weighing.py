@@ -158,10 +158,10 @@ def delete_weigh_in(request: HttpRequest, site_id: UUID, weigh_in_id: UUID) -> H
 def headers(request: HttpRequest, site_id: UUID, weigh_in_id: UUID, position: int) -> HeadersOut:
     """The header fields of one request, and where its file can be seen."""
     site = site_of(request, site_id)
-    found = details.headers(site, _row(site, weigh_in_id), position, viewer_of(request))
-    if found is None:
+    headers = details.headers(site, _row(site, weigh_in_id), position, viewer_of(request))
+    if headers is None:
         raise HttpError(404, "The weigh-in has no such request.")
-    return found
+    return headers
 
 
 @router.get("sites/{site_id}/weigh-ins/{weigh_in_id}/weigh-in.har", response=ERRORS, openapi_extra=FILE)
@@ -205,10 +205,10 @@ def use(request: HttpRequest, site_id: UUID) -> UseMap:
 @router.get("sites/{site_id}/use/text", response={200: UsedText, **ERRORS})
 def used_text(request: HttpRequest, site_id: UUID, url: str, page: str = "") -> UsedText:
     """A file's text and what of it was used."""
-    found = details.used_text(site_of(request, site_id), url, page)
-    if found is None:
+    result = details.used_text(site_of(request, site_id), url, page)
+    if result is None:
         raise HttpError(404, "No walk loaded this file.")
-    return found
+    return result
 
 
 @router.post("sites/{site_id}/walk", response={200: JobOut, **ERRORS})

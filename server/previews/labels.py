@@ -110,7 +110,7 @@ def file_address(site: Site, side: str, url: str, viewer: str) -> str:
 
 def read_host(host: str) -> Spot | None:
     """What a Host header asks for, or None."""
-    found = _LABEL.fullmatch(host.partition(":")[0].removesuffix("." + settings.PREVIEW_HOST))
-    if found is None or (found["side"] in ("with", "without")) != bool(found["change"]):
+    match = _LABEL.fullmatch(host.partition(":")[0].removesuffix("." + settings.PREVIEW_HOST))
+    if match is None or (match["side"] in ("with", "without")) != bool(match["change"]):
         return None
-    return Spot(found["side"], found["token"], found["change"] or "", found["host"] or "")  # type: ignore[arg-type]
+    return Spot(match["side"], match["token"], match["change"] or "", match["host"] or "")  # type: ignore[arg-type]

@@ -101,16 +101,18 @@ def application(environ: dict[str, Any], start_response: StartResponse) -> Itera
     host = environ.get("HTTP_HOST", "")
     close_old_connections()
     try:
-        found = respond(host, path, headers, environ["REQUEST_METHOD"])
+        response = respond(host, path, headers, environ["REQUEST_METHOD"])
     finally:
         close_old_connections()
     # A recording's other fields, such as cookies, are not for this host.
-    kept = [(name, value) for name, value in found.headers if name in _KEPT]
-    spot, body, policy = read_host(host), found.body, _policy(read_host(host))
+    kept = [(name, value) for name, value in response.headers if name in _KEPT]
+    spot, body, policy = read_host(host), response.body, _policy(read_host(host))
     if environ.get("HTTP_SEC_FETCH_DEST") == "document":
         if path.partition("?")[0] == FILE_PATH:
             policy = _alone(spot)
-        elif spot is not None and found.status == 200 and dict(kept).get("content-type", "").startswith("text/html"):
+        elif (
+            spot is not None and response.status == 200 and dict(kept).get("content-type", "").startswith("text/html")
+        ):
             policy, body = _framed(spot, path)
             kept = [("content-type", "text/html; charset=utf-8")]
     kept += [
@@ -124,6 +126,6 @@ def application(environ: dict[str, Any], start_response: StartResponse) -> Itera
         ("Referrer-Policy", "no-referrer"),
         ("Content-Length", str(len(body))),
     ]
-    phrase = HTTPStatus(found.status).phrase if found.status in set(HTTPStatus) else "Unknown"
-    start_response(f"{found.status} {phrase}", kept)
+    phrase = HTTPStatus(response.status).phrase if response.status in set(HTTPStatus) else "Unknown"
+    start_response(f"{response.status} {phrase}", kept)
     return [] if environ["REQUEST_METHOD"] == "HEAD" else [body]

@@ -62,8 +62,8 @@ def _digest(token: str) -> str:
 def find(token: str, address: str) -> Review | None:
     """The review of a link; None where there is none. Raises `TooOften` and, where it is over, `Closed`."""
     _count(f"review-calls-{address}", _CALLS)
-    found = Review.objects.select_related("site", "run").defer("site__index", "site__images", "run__index")
-    review = found.filter(digest=_digest(token)).first()
+    result = Review.objects.select_related("site", "run").defer("site__index", "site__images", "run__index")
+    review = result.filter(digest=_digest(token)).first()
     if review is None:
         _count(f"review-strangers-{address}", _STRANGERS)
         return None
@@ -129,9 +129,9 @@ def _switch(site_id: UUID, topic: Topic, *, on: bool) -> None:
 
 def refusals(site: Site) -> list[tuple[Topic, Answer]]:
     """What clients refused of the run that is shown or of earlier ones, the latest first."""
-    found = []
+    refusals = []
     for review in site.reviews.select_related("site", "run"):
         by_id = {topic.id: topic for topic in topics(review)}
         refused = (a for a in latest(review).values() if a.kind == AnswerKind.REFUSE and a.topic in by_id)
-        found += [(by_id[each.topic], each) for each in refused]
-    return sorted(found, key=lambda row: row[1].at, reverse=True)
+        refusals += [(by_id[each.topic], each) for each in refused]
+    return sorted(refusals, key=lambda row: row[1].at, reverse=True)

@@ -191,7 +191,7 @@ def steps(site: Site) -> tuple[UUID | None, UUID | None]:
 @transaction.atomic
 def go_to(site: Site, base: UUID, version: UUID) -> PlanVersion:
     """Make a version of the site the head, in the place of `base`; raises `Stale` and `PlanVersion.DoesNotExist`."""
-    found = site.versions.defer("document").get(pk=version)
-    if not Site.objects.filter(pk=site.pk, head=base).update(head=found):
+    result = site.versions.defer("document").get(pk=version)
+    if not Site.objects.filter(pk=site.pk, head=base).update(head=result):
         raise Stale(_MEANWHILE)
-    return found
+    return result

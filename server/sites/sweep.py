@@ -59,15 +59,15 @@ def _uploads() -> list[Path]:
 
 def _sites() -> list[Path]:
     """Folders of sites that are not in the database."""
-    found = []
+    sites = []
     for path in _below(Path(settings.SITES_DIR)):
         try:
             key = UUID(path.name)
         except ValueError:
             continue  # none of ours
         if not Site.objects.filter(pk=key).exists():
-            found.append(path)
-    return found
+            sites.append(path)
+    return sites
 
 
 def _archives() -> list[Path]:

@@ -39,8 +39,8 @@ def watch(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     try:
         with visited(site, address, progress) as live:
             rows = [storage.row_of(site, StoredWeighIn.Side.LIVE, w, live.capture.base_url) for w in live.after]
-            found = grown(live.before, live.after, rules_from(site.rules))
-            watched.grown = [row.as_json() for row in found[:_MOST_TOLD]]
+            result = grown(live.before, live.after, rules_from(site.rules))
+            watched.grown = [row.as_json() for row in result[:_MOST_TOLD]]
     except UnladenError as error:
         watched.error = str(error)
     if watched.grown and site.watch_mail:
@@ -54,7 +54,7 @@ def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outco
         raise BadInput(site.name, "has no steps by hand yet")
     lighter = runs.capture_of(site.run)
     with visited(site, params["address"], progress) as live:
-        found = {step.key: put_in(step, lighter, live.capture) for step in runs.hand_steps_of(site.run)}
+        result = {step.key: put_in(step, lighter, live.capture) for step in runs.hand_steps_of(site.run)}
         now = {(w.page, w.conditions.key): w.visit.transferred for w in live.after}
         weighed = [
             {
@@ -68,7 +68,7 @@ def visit_again(site: Site, params: dict[str, Any], progress: Progress) -> Outco
         ]
     # Steps may have been ticked off while the site was visited.
     hand: Hand = Site.objects.values_list("hand", flat=True).get(pk=site.pk)
-    hand.visited = Visited(timezone.now().isoformat(), params["address"], found, weighed)
+    hand.visited = Visited(timezone.now().isoformat(), params["address"], result, weighed)
     return Outcome({"hand": hand})
 
 

@@ -111,13 +111,13 @@ def _choice(site: Site) -> dict[str, Any]:
 
 def _among(capture: Capture, chosen: Sequence[str], told: list[Notice]) -> list[Exchange]:
     """The pages that were chosen, as far as this copy of the site has them."""
-    found: dict[str, Exchange] = {}
+    exchanges: dict[str, Exchange] = {}
     for entry in chosen:
         try:
-            found |= {page.url: page for page in chosen_pages(capture, [entry])}
+            exchanges |= {page.url: page for page in chosen_pages(capture, [entry])}
         except BadInput as error:
             told.append(Notice(error.name, error.reason))
-    return [page for page in capture.pages() if page.url in found] or capture.pages()
+    return [page for page in capture.pages() if page.url in exchanges] or capture.pages()
 
 
 def _weigh_first(
@@ -154,7 +154,7 @@ def _weigh_first(
             site.weigh_ins.all().delete()
             for weigh_in in known.values():
                 at_once(weigh_in)
-        found = weigh_and_survey(
+        result = weigh_and_survey(
             _session(browser, capture, progress),
             pages,
             conditions,
@@ -166,12 +166,12 @@ def _weigh_first(
             each=at_once,
             known=known,
         )
-    found.notices[:0] = told
-    plan = found.plan if old else replace(found.plan, images=ImageSettings())
-    rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in found.weigh_ins]
+    result.notices[:0] = told
+    plan = result.plan if old else replace(result.plan, images=ImageSettings())
+    rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in result.weigh_ins]
     for row in rows:
         row.pinned, row.name = True, _FIRST_NAME
-    encode_all(capture, plan, found.images, progress, settings.MACHINES)
+    encode_all(capture, plan, result.images, progress, settings.MACHINES)
     baseline = StoredBaseline(
         weigh_ins=[str(row.pk) for row in rows],
         left_out=max(0, len(among) - len(pages)),
@@ -179,12 +179,12 @@ def _weigh_first(
         most=most,
         kin=kin,
         taken=timezone.now().isoformat(),
-        **_surveyed(found),
+        **_surveyed(result),
     )
     return Outcome(
         {
             "baseline": baseline,
-            "images": [image.as_json() for image in found.images],
+            "images": [image.as_json() for image in result.images],
             "unrefined": bool(kin) or settings.REFINES,
         },
         rows,
@@ -285,9 +285,9 @@ def _proposed(
 def _survey(site: Site, progress: Progress, seen: SurveyInputs) -> Outcome:
     """The excess of all that is known by now, and what could be done about it, beside what the plan wants already."""
     plan = plans.plan_of(plans.head_of(site))
-    found = _proposed(site, plan.effort, plan.images, plan.delivery, progress, seen)
-    fields = {"baseline": replace(site.known, **_surveyed(found)), "unrefined": False}
-    return Outcome(fields, commands=[Propose(found.plan)])
+    baseline = _proposed(site, plan.effort, plan.images, plan.delivery, progress, seen)
+    fields = {"baseline": replace(site.known, **_surveyed(baseline)), "unrefined": False}
+    return Outcome(fields, commands=[Propose(baseline.plan)])
 
 
 def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
@@ -295,11 +295,11 @@ def propose(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     effort = plans.plan_of(plans.head_of(site)).effort
     images, delivery = ImageSettings.from_json(params["images"]), Delivery.from_json(params["delivery"])
     capture = storage.capture_of(site)
-    found = _proposed(site, effort, images, delivery, progress)
-    encode_all(capture, found.plan, found.images, progress, settings.MACHINES)
+    baseline = _proposed(site, effort, images, delivery, progress)
+    encode_all(capture, baseline.plan, baseline.images, progress, settings.MACHINES)
     return Outcome(
-        {"baseline": replace(site.known, **_surveyed(found)), "unrefined": False},
-        commands=[SetSettings(images, delivery), Propose(found.plan)],
+        {"baseline": replace(site.known, **_surveyed(baseline)), "unrefined": False},
+        commands=[SetSettings(images, delivery), Propose(baseline.plan)],
     )
 
 
@@ -316,11 +316,11 @@ def lighten(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     old, capture = plans.plan_of(head), storage.capture_of(site)
     given = params.get("preset")
     preset = Preset.from_json(given) if given else Preset(params["effort"], old.images, old.delivery)
-    found = _proposed(site, preset.effort, preset.images, preset.delivery, progress)
-    encode_all(capture, found.plan, found.images, progress, settings.MACHINES)
-    command = TakeEffort(preset.applied_to(found.plan))
+    baseline = _proposed(site, preset.effort, preset.images, preset.delivery, progress)
+    encode_all(capture, baseline.plan, baseline.images, progress, settings.MACHINES)
+    command = TakeEffort(preset.applied_to(baseline.plan))
     first = params.get("first", "")
-    outcome = _carry_out(site, capture, head, command.apply(old), found.notices, progress, first=first)
+    outcome = _carry_out(site, capture, head, command.apply(old), baseline.notices, progress, first=first)
     outcome.commands = [command]
     return outcome
 
@@ -353,9 +353,11 @@ def _carry_out(
     )
     with browser_for(capture) as browser:
         glances = tuple(DEVICES.values()) if settings.GLANCES else ()
-        found = carry_out(_session(browser, capture, progress), plan, seen.weigh_ins, notices, order, glances=glances)
-    rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in found.after]
-    run = runs.new_run(site, found, capture, site.known.weigh_ins, [str(row.pk) for row in rows])
+        result = carry_out(
+            _session(browser, capture, progress), plan, seen.weigh_ins, notices, order, glances=glances
+        )
+    rows = [storage.row_of(site, Side.NOW, weigh_in, capture.base_url) for weigh_in in result.after]
+    run = runs.new_run(site, result, capture, site.known.weigh_ins, [str(row.pk) for row in rows])
     return Outcome(weigh_ins=rows, run=run, base=base, plan=plan)
 
 

@@ -63,20 +63,20 @@ def _copied(draft: Draft, url: str) -> Exchange | None:
     assert text is not None
     pending = tuple(draft.edits.pending.get(url, ()))
     transforms = (*copy.transforms, *draft.edits.transforms.get(url, ()))
-    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
-    for change, reason in found.refused:
+    result = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
+    for change, reason in result.refused:
         draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
-    if not {change for change, _, _ in found.steps} & {transform.change for transform in copy.transforms}:
+    if not {change for change, _, _ in result.steps} & {transform.change for transform in copy.transforms}:
         return None
-    digest = draft.capture.store.put(found.body)
+    digest = draft.capture.store.put(result.body)
     suffix = posixpath.splitext(path_of_url(draft.capture.base_url, url))[1]
     path = beside(draft.capture.base_url, exchange, digest, suffix)
     new = url_of_path(draft.capture.base_url, path)
-    made = replace(exchange, url=new, path=path, digest=digest, size=len(found.body), packed="", packed_size=0)
+    made = replace(exchange, url=new, path=path, digest=digest, size=len(result.body), packed="", packed_size=0)
     for use in draft.edits.naming(exchange, copy.pages):
         draft.edits.point(copy.change, use, new)
     draft.files.add(made)
-    for number, (change, before, after) in enumerate(found.steps):
+    for number, (change, before, after) in enumerate(result.steps):
         if number == 0:
             first = draft.capture.sent_size(exchange)
             draft.journal.write(Replaced(change, url, new, first, after, copy.pages))
@@ -132,14 +132,14 @@ def _edited(draft: Draft, url: str, copies: Mapping[str, Exchange], made: Mappin
     transforms = tuple(draft.edits.transforms.get(url, ()))
     if text is None or not (pending or transforms):
         return None
-    found = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
-    for change, reason in found.refused:
+    result = made_text(text, exchange.media_type, exchange.encoding, pending, transforms, trial=draft.trial)
+    for change, reason in result.refused:
         draft.notice(draft.path(exchange), f"{reason}; left without “{change}”")
-    for number, (change, before, after) in enumerate(found.steps):
+    for number, (change, before, after) in enumerate(result.steps):
         # What somebody else packed ahead of time need not be as we would have packed it.
         first = draft.capture.sent_size(exchange) if number == 0 else before
         draft.journal.write(Edited(change, url, first, after))
-    if not found.steps:
+    if not result.steps:
         return None
-    digest = draft.capture.store.put(found.body)
-    return replace(exchange, digest=digest, size=len(found.body), packed="", packed_size=0)
+    digest = draft.capture.store.put(result.body)
+    return replace(exchange, digest=digest, size=len(result.body), packed="", packed_size=0)

@@ -88,8 +88,8 @@ def expect_same(media_type: str, before: str, after: str, names: Collection[str]
     if is_page(media_type) and not same_elements(before, after):
         raise MarkupBroken("the page would have other elements")
     if media_type == "text/css":
-        named = {*names, *(found.value for found in css_urls(before))}
-        if any(found.value not in named for found in css_urls(after)):
+        named = {*names, *(result.value for result in css_urls(before))}
+        if any(result.value not in named for result in css_urls(after)):
             raise MarkupBroken("the style sheet would name other files")
     if media_type.endswith("json") and json.loads(before) != json.loads(after):
         raise MarkupBroken("the data would not be the same")

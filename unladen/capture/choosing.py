@@ -40,16 +40,16 @@ def chosen_pages(capture: Capture, wanted: Iterable[str]) -> list[Exchange]:
             continue
         if entry == SITEMAP:
             named = (capture.lookup(url) for url in sitemap_of(capture).pages)
-            found = {page.url for page in named if page} & paths.keys()
-            if not found:
+            exchanges = {page.url for page in named if page} & paths.keys()
+            if not exchanges:
                 raise BadInput(SITEMAP, "does not name a page of this site")
         elif "*" in entry:
-            found = {url for url, path in paths.items() if matches(entry, path)}
-            if not found:
+            exchanges = {url for url, path in paths.items() if matches(entry, path)}
+            if not exchanges:
                 raise BadInput(entry, "matches no page of the site")
         else:
-            found = {capture.page(entry).url}
-        chosen |= found
+            exchanges = {capture.page(entry).url}
+        chosen |= exchanges
     known = [page for page in pages if page.url in chosen]
     # A page may be named that is none of those that are weighed by themselves.
     extra = [capture.exchanges[url] for url in sorted(chosen - paths.keys())]

@@ -95,7 +95,7 @@ class _Reader:
                 if item is None:
                     raise _Left(reason="is too large")
                 entry = _read(item, place)
-                found = self._response(entry)
+                result = self._response(entry)
             except _Left as left:
                 if left.reason:
                     self.notices.append(Notice(left.url or place, f"{left.reason}; left out"))
@@ -105,10 +105,10 @@ class _Reader:
                 continue
             finally:
                 self.texts.forget()
-            media_type = dict(found.headers).get("content-type", "").partition(";")[0]
-            if found.status == 200 and found.size and is_page(media_type.strip().lower()):
-                self.pages.setdefault(str(entry.get("pageref")), found.url)
-            yield found
+            media_type = dict(result.headers).get("content-type", "").partition(";")[0]
+            if result.status == 200 and result.size and is_page(media_type.strip().lower()):
+                self.pages.setdefault(str(entry.get("pageref")), result.url)
+            yield result
 
     def _response(self, entry: dict[str, Any]) -> Response:
         request, response = entry["request"], entry["response"]

@@ -97,24 +97,24 @@ class Capture:
             key = canonical(url)
         except ValueError:  # it is no URL at all
             return None
-        found = self.exchanges.get(key) or self.exchanges.get(without_query(key))
-        if found is None and without_query(key).endswith("/"):
+        result = self.exchanges.get(key) or self.exchanges.get(without_query(key))
+        if result is None and without_query(key).endswith("/"):
             for index in ("index.html", "index.htm"):
-                found = found or self.exchanges.get(without_query(key) + index)
-        return found
+                result = result or self.exchanges.get(without_query(key) + index)
+        return result
 
     def fingerprint(self, url: str) -> str:
         """What is served at an address, in short; "" where nothing is."""
-        found = self.lookup(url)
-        return f"{found.encoding} {found.packed} {self.content(url)}" if found else ""
+        exchange = self.lookup(url)
+        return f"{exchange.encoding} {exchange.packed} {self.content(url)}" if exchange else ""
 
     def content(self, url: str) -> str:
         """The same however it is packed on its way, which no page can see."""
-        found = self.lookup(url)
-        if found is None:
+        exchange = self.lookup(url)
+        if exchange is None:
             return ""
-        fields = hashlib.sha256(repr(found.headers).encode()).hexdigest()[:12]
-        return f"{found.status} {found.media_type} {found.digest} {fields}"
+        fields = hashlib.sha256(repr(exchange.headers).encode()).hexdigest()[:12]
+        return f"{exchange.status} {exchange.media_type} {exchange.digest} {fields}"
 
     def redirect(self, url: str) -> str | None:
         """The address with a slash, when a folder with an index was asked for without one."""
@@ -161,11 +161,11 @@ class Capture:
 
     def files(self) -> list[Exchange]:
         """What can be handed over: the site's own files, of several answers under one path the first."""
-        found: dict[str, Exchange] = {}
+        exchanges: dict[str, Exchange] = {}
         for exchange in self:
             if self.owns(exchange.url) and exchange.status == 200:
-                found.setdefault(exchange.path, exchange)
-        return list(found.values())
+                exchanges.setdefault(exchange.path, exchange)
+        return list(exchanges.values())
 
     def owns(self, url: str) -> bool:
         """Whether an address lies under the site's own base, so that it can be handed over."""
@@ -174,10 +174,10 @@ class Capture:
     def page(self, path: str) -> Exchange:
         """The page at a path like `/index.html`; raises `BadInput` when there is none."""
         wanted = path if path.startswith(("http://", "https://")) else self.base_url + path.lstrip("/")
-        found = self.lookup(wanted)
-        if found is None or not is_page(found.media_type):
+        exchange = self.lookup(wanted)
+        if exchange is None or not is_page(exchange.media_type):
             raise BadInput(path, "the site has no such page")
-        return found
+        return exchange
 
     def to_index(self) -> dict[str, Any]:
         """Everything but the bodies as plain values, for `from_index`."""

@@ -66,16 +66,16 @@ def beside(capture: Capture, paths: Mapping[str, str]) -> Iterator[tuple[str, by
 
 def as_packed(exchanges: Mapping[str, Exchange], store: BodyStore) -> dict[str, Exchange]:
     """The same in which a text with its packed self beside it (`a.css.br`, `a.css.gz`) is sent so, and both are one."""
-    found = dict(exchanges)
+    result = dict(exchanges)
     for url, exchange in exchanges.items():
         best, other = exchanges.get(f"{url}.br"), exchanges.get(f"{url}.gz")
         if best is None or not is_compressible(exchange.media_type) or not _unpacks_to(store, best, "br", exchange):
             continue
-        found[url] = replace(exchange, encoding="packed", packed=best.digest, packed_size=best.size)
-        del found[best.url]
+        result[url] = replace(exchange, encoding="packed", packed=best.digest, packed_size=best.size)
+        del result[best.url]
         if other is not None and _unpacks_to(store, other, "gzip", exchange):
-            del found[other.url]
-    return found
+            del result[other.url]
+    return result
 
 
 def _unpacks_to(store: BodyStore, packed: Exchange, encoding: str, wanted: Exchange) -> bool:

@@ -108,15 +108,15 @@ def written_paths(
     order = sorted(wanted, key=lambda url: (portable(wanted[url]) != wanted[url], wanted[url], url))
     folders = {_alike(folder) for url in order for folder in _folders(portable(wanted[url]))}
     taken: set[str] = set()
-    found: dict[str, str] = {}
+    paths: dict[str, str] = {}
     for url in order:
         path = _free(portable(wanted[url]), taken, folders)
         taken.add(_alike(path))
-        found[url] = path
+        paths[url] = path
         if path != wanted[url]:
             name = wanted[url].encode("utf-8", "backslashreplace").decode()
             notices.append(Notice(name, f"is written as “{path}”, since some systems do not allow its name"))
-    return files, found, notices
+    return files, paths, notices
 
 
 def _folders(path: str) -> Iterable[str]:

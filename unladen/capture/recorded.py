@@ -42,10 +42,10 @@ class Response:
 def address_of(url: str) -> str:
     """The canonical address of a recorded answer; raises `ValueError` for one that no browser opens."""
     try:
-        found = canonical(url)
-        if urlsplit(found).hostname and urlsplit(found).port != 0:
-            found.encode("ascii")
-            return found
+        address = canonical(url)
+        if urlsplit(address).hostname and urlsplit(address).port != 0:
+            address.encode("ascii")
+            return address
     except ValueError:
         pass
     raise ValueError("has an address that no browser opens")

@@ -44,7 +44,7 @@ def read_sitemap(data: bytes, address: str) -> tuple[list[str], list[str]]:
         if not lines or not all(line.startswith(("http://", "https://")) for line in lines[:10]):
             raise BadInput(address, "is not a sitemap: its lines are not addresses")
         return _at_most(lines, address), []
-    found: dict[str, list[str]] = {"url": [], "sitemap": []}
+    sitemap: dict[str, list[str]] = {"url": [], "sitemap": []}
     above: list[str] = []
     try:
         for event, element in iterparse(BytesIO(data), events=("start", "end"), forbid_dtd=False):
@@ -55,15 +55,15 @@ def read_sitemap(data: bytes, address: str) -> tuple[list[str], list[str]]:
                 above.append(name)
                 continue
             above.pop()
-            if name == "loc" and above and above[-1] in found and (element.text or "").strip():
-                found[above[-1]].append(element.text.strip())
-            if name in found:
+            if name == "loc" and above and above[-1] in sitemap and (element.text or "").strip():
+                sitemap[above[-1]].append(element.text.strip())
+            if name in sitemap:
                 element.clear()
-                if len(found["url"]) + len(found["sitemap"]) > MOST_ENTRIES:
+                if len(sitemap["url"]) + len(sitemap["sitemap"]) > MOST_ENTRIES:
                     break
     except (ParseError, DefusedXmlException, ValueError) as error:
         raise BadInput(address, f"is not a readable sitemap ({error or type(error).__name__})") from None
-    return _at_most(found["url"], address), _at_most(found["sitemap"], address)
+    return _at_most(sitemap["url"], address), _at_most(sitemap["sitemap"], address)
 
 
 def _at_most(entries: list[str], address: str) -> list[str]:
@@ -90,7 +90,7 @@ def listed(first: list[str], get: Callable[[str], bytes | None], site: str = "")
     Without one, the first page named tells whose they are. `get` brings a body, or None where there is none. What
     cannot be read is told, and the others count.
     """
-    found = Listed()
+    sitemap = Listed()
     waiting, known = deque(dict.fromkeys(first)), set(first)
     pages: dict[str, None] = {}
     foreign = read = 0
@@ -99,12 +99,12 @@ def listed(first: list[str], get: Callable[[str], bytes | None], site: str = "")
         data = get(address)
         read += 1
         if data is None:
-            found.notices.append(Notice(address, "is listed as a sitemap but is missing"))
+            sitemap.notices.append(Notice(address, "is listed as a sitemap but is missing"))
             continue
         try:
             entries, more = read_sitemap(data, address)
         except BadInput as error:
-            found.notices.append(Notice(address, error.reason))
+            sitemap.notices.append(Notice(address, error.reason))
             continue
         for entry in entries:
             site = site or entry
@@ -120,11 +120,13 @@ def listed(first: list[str], get: Callable[[str], bytes | None], site: str = "")
                 waiting.append(url)
     if foreign:
         some = f"{foreign:,} addresses of other hosts" if foreign > 1 else "an address of another host"
-        found.notices.append(Notice(site, f"has {some} in its sitemap, left out here"))
+        sitemap.notices.append(Notice(site, f"has {some} in its sitemap, left out here"))
     if waiting:
-        found.notices.append(Notice(site, f"has more than {_MOST_SITEMAPS} sitemaps; {len(waiting):,} were not read"))
-    found.pages = list(pages)
-    return found
+        sitemap.notices.append(
+            Notice(site, f"has more than {_MOST_SITEMAPS} sitemaps; {len(waiting):,} were not read")
+        )
+    sitemap.pages = list(pages)
+    return sitemap
 
 
 def _of_site(url: str, site: str) -> str | None:
@@ -158,9 +160,9 @@ def sitemap_of(capture: Capture) -> Listed:
         exchange = capture.lookup(url) or capture.lookup(here(url))
         return capture.body(exchange) if exchange and exchange.status == 200 else None
 
-    found = listed(sitemaps_at(capture.base_url, get), get)
-    found.pages = [url if capture.lookup(url) else here(url) for url in found.pages]
-    return found
+    sitemap = listed(sitemaps_at(capture.base_url, get), get)
+    sitemap.pages = [url if capture.lookup(url) else here(url) for url in sitemap.pages]
+    return sitemap
 
 
 def sitemaps_at(site: str, get: Callable[[str], bytes | None]) -> list[str]:

@@ -82,8 +82,8 @@ class BodyStore:
         rows = []
         for path in self.root.glob("??/*"):
             with contextlib.suppress(FileNotFoundError):
-                found = path.stat()
-                rows.append((found.st_mtime, found.st_size, path))
+                stat = path.stat()
+                rows.append((stat.st_mtime, stat.st_size, path))
         surplus, gone = sum(size for _, size, _ in rows) - limit, 0
         for _, size, path in sorted(rows):
             if gone >= surplus:

@@ -155,8 +155,8 @@ class _Reader:
                 self.note(url, "a record states a wrong length; left out")
                 match = _HEAD.search(data, begin)
                 continue
-            if found := self._response(fields, url, data, begin, after):
-                yield found
+            if result := self._response(fields, url, data, begin, after):
+                yield result
             match = _HEAD.search(data, after)
 
     def _response(self, fields: dict[str, str], url: str, data: mmap.mmap, begin: int, end: int) -> Response | None:
@@ -207,9 +207,9 @@ class _Reader:
 
 def _after_head(data: mmap.mmap, start: int, most: int) -> int | None:
     """Where a body begins after the first empty line, None if there is none before `most`."""
-    found = data.find(b"\r\n\r\n", start, most)
-    bare = data.find(b"\n\n", start, most if found < 0 else found)
-    return bare + 2 if bare >= 0 else found + 4 if found >= 0 else None
+    result = data.find(b"\r\n\r\n", start, most)
+    bare = data.find(b"\n\n", start, most if result < 0 else result)
+    return bare + 2 if bare >= 0 else result + 4 if result >= 0 else None
 
 
 def _slices(data: mmap.mmap, begin: int, end: int) -> Iterator[bytes]:

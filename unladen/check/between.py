@@ -62,15 +62,15 @@ def compare_sites(
     def note(page: Exchange) -> str:
         return site_path(before.base_url, page.url)
 
-    found = [pair for pairs in in_lanes(session, Batch("check", pages, one, note)) for pair in pairs]
+    checks = [pair for pairs in in_lanes(session, Batch("check", pages, one, note)) for pair in pairs]
     if not paths:
         new = sorted(there - {site_path(before.base_url, page.url) for page in before.pages()})
-        found += [
+        checks += [
             PageCheck(name, d.name, (Difference("page", "the page did not exist before"),))
             for name in new
             for d in devices
         ]
-    return [replace(pair, differences=ordered(pair.differences)) for pair in found]
+    return [replace(pair, differences=ordered(pair.differences)) for pair in checks]
 
 
 def at_the_same_address(capture: Capture, other: Capture) -> Capture:

@@ -50,36 +50,36 @@ def blame(
     one place by its nature breaks others too.
     """
     everyone = pointed.ranked
-    found = Found()
+    result = Found()
 
     def fails(units: Sequence[Unit]) -> bool:
-        found.asked += 1
+        result.asked += 1
         return bool(ask(units))
 
     direct = list(pointed.direct)
     if direct and len(direct) < len(everyone):
         others = _without(everyone, direct)
         if not fails(others):
-            _among_direct(pointed, others, fails, found, most)
-            return found
-    if group and (guilty := _of_a_group(pointed, fails, found, most, group)):
-        found.guilty = [Culprit(unit, lead(differences)) for unit in guilty]
-        return found
+            _among_direct(pointed, others, fails, result, most)
+            return result
+    if group and (guilty := _of_a_group(pointed, fails, result, most, group)):
+        result.guilty = [Culprit(unit, lead(differences)) for unit in guilty]
+        return result
     suspects = [*direct, *pointed.near]
     others = _without(everyone, suspects)
     if pointed.near and others and not fails(others):
         # The rest is there all along, as it will be in the end.
-        search = culprits(suspects, lambda part: fails([*part, *others]), max(0, most - found.asked), innocent=True)
+        search = culprits(suspects, lambda part: fails([*part, *others]), max(0, most - result.asked), innocent=True)
     else:
-        search = culprits(everyone, fails, max(0, most - found.asked), innocent=True)
-    found.sure = search.minimal
+        search = culprits(everyone, fails, max(0, most - result.asked), innocent=True)
+    result.sure = search.minimal
     if search.minimal and len(search.guilty) > 1:
         # They fail together only: without the most suspicious one the others may stay.
         first, *rest = search.guilty
-        found.guilty = [Culprit(first, lead(differences), tuple(rest))]
+        result.guilty = [Culprit(first, lead(differences), tuple(rest))]
     else:
-        found.guilty = [Culprit(unit, lead(differences)) for unit in search.guilty]
-    return found
+        result.guilty = [Culprit(unit, lead(differences)) for unit in search.guilty]
+    return result
 
 
 def _of_a_group(

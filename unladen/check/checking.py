@@ -203,10 +203,10 @@ class _Round:
     ) -> list[Seen]:
         """What is seen, without what somebody has said may be."""
         path = self.check.path(page)
-        found = page_checks.compared(self.reference, lighter, page, devices, known, at_rest)
+        checks = page_checks.compared(self.reference, lighter, page, devices, known, at_rest)
         return [
             replace(seen, differences=tolerated(seen.differences, self.plan.tolerance, path, device.name))
-            for device, seen in zip(devices, found, strict=True)
+            for device, seen in zip(devices, checks, strict=True)
         ]
 
     def _blame(self, page_checks: PageChecks, page: Exchange, device: Device, seen: Seen, pair: PageCheck) -> None:
@@ -258,17 +258,17 @@ class _Round:
             assert change is not None
             most = _MOST_PIECES if known else _MOST_WHOLE_LOOKS
             clues = {clue for difference in seen.differences for clue in difference.clues}
-            found: tuple[str, ...] = ()
+            result: tuple[str, ...] = ()
             shown: Difference | None = None
             if not self.last and _has_pieces(change):
                 most = 0 if self.check.haste else most
                 if not self.check.haste or asked < _MOST_IN_HASTE:
-                    found, shown = _pieces_to_blame(change, innocent, ask, most, clues)
-                if self.check.haste and not found:
+                    result, shown = _pieces_to_blame(change, innocent, ask, most, clues)
+                if self.check.haste and not result:
                     self.open.add(change.id)
             known_pieces = self.pieces.pop(change.id, ())
-            if found:
-                self.pieces[change.id] = (*known_pieces, *found)
+            if result:
+                self.pieces[change.id] = (*known_pieces, *result)
             self.blamed[guilt.unit] = (replace(guilt, difference=shown) if shown else guilt), pair
 
 
@@ -302,8 +302,8 @@ def _pieces_to_blame(
         return tuple(named), None
     if not most or fails([]) or not fails(pieces):
         return (), None
-    found = all_culprits(pieces, fails, most)
-    known = tuple(found.guilty) if found.minimal and len(found.guilty) < len(pieces) else ()
+    culprits = all_culprits(pieces, fails, most)
+    known = tuple(culprits.guilty) if culprits.minimal and len(culprits.guilty) < len(pieces) else ()
     return known, lead(shown)
 
 
@@ -319,12 +319,12 @@ def _with(
     """
     new = []
     for change in plan.counting():
-        found = [told for unit, told in blamed.items() if unit.change == change.id]
-        if not found:
+        result = [told for unit, told in blamed.items() if unit.change == change.id]
+        if not result:
             continue
         known = out.by_change.get(change.id)
         parts = {part.target: part for part in (known.parts if known else ())}
-        for guilt, pair in found:
+        for guilt, pair in result:
             target = guilt.unit.target
             earlier = parts.get(target) or Part(target, _reason(guilt, pair), pair)
             # Where no pieces are to blame, all of it is.

@@ -23,16 +23,18 @@ def compare(
     """
     if not after.alive:
         return (Difference("dead", "the page no longer loads"),) if before.alive else ()
-    found: list[Difference] = []
+    differences: list[Difference] = []
     for probe in all_probes():
         if only and probe.name not in only:
             continue
         seen = [snapshot.observations.get(probe.name) for snapshot in (before, again, after)]
         if seen[0] and seen[1] and seen[2]:
-            found += (replace(told, probe=probe.name) for told in probe.differences(seen[0], seen[1], seen[2], judge))
+            differences += (
+                replace(told, probe=probe.name) for told in probe.differences(seen[0], seen[1], seen[2], judge)
+            )
     names = before.names | after.names
     boxes = after.boxes | before.boxes
-    placed = (_placed(d, boxes) for d in found)
+    placed = (_placed(d, boxes) for d in differences)
     return tuple(_named(d, names, boxes) for d in placed if not _stood_in(d, after.instead))
 
 

@@ -32,12 +32,12 @@ def all_culprits(items: Sequence[T], fails: Callable[[list[T]], bool], budget: i
     """
     rest, guilty, asked = list(items), list[T](), 0
     while True:
-        found = culprits(rest, fails, budget - asked, innocent=True)
-        asked += found.asked
-        guilty += found.guilty
-        if not found.minimal or asked >= budget:
+        result = culprits(rest, fails, budget - asked, innocent=True)
+        asked += result.asked
+        guilty += result.guilty
+        if not result.minimal or asked >= budget:
             return Blame(guilty, False, asked)
-        out = set(found.guilty)
+        out = set(result.guilty)
         rest = [item for item in rest if item not in out]
         asked += 1
         if not rest or not fails(rest):

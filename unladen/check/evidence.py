@@ -83,10 +83,10 @@ def pieces_named(pieces: Sequence[str], clues: Collection[str]) -> list[str]:
 
 
 def _files_by_place(snapshot: Snapshot) -> dict[str, list[str]]:
-    found: dict[str, list[str]] = {}
+    result: dict[str, list[str]] = {}
     for place, _, _, url in snapshot.values("picture").get("images") or ():
-        found.setdefault(place, []).append(url)
-    return found
+        result.setdefault(place, []).append(url)
+    return result
 
 
 def _files(places: Iterable[str], shown: Sequence[dict[str, list[str]]]) -> list[str]:
@@ -95,14 +95,14 @@ def _files(places: Iterable[str], shown: Sequence[dict[str, list[str]]]) -> list
 
 def _files_near(places: Iterable[str], shown: Sequence[dict[str, list[str]]]) -> list[str]:
     """The files shown within an element, or right before it: what they do moves it."""
-    found: list[str] = []
+    files: list[str] = []
     for place in places:
         above = place.rpartition(" > ")[0]
         for table in shown:
             for other, urls in table.items():
                 if other.startswith(place + " > ") or (above and other.startswith(above + " > ")):
-                    found += urls
-    return found
+                    files += urls
+    return files
 
 
 def _names_of(unit: Unit, capture: Capture, page: str, journal: Journal) -> set[str]:

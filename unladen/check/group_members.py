@@ -27,11 +27,11 @@ class GroupMembers:
         counts: dict[str, int] = {}
         for first in self.kin.values():
             counts[first] = counts.get(first, 0) + 1
-        found = []
+        notices = []
         for first, count in counts.items():
             pages, they = ("one more page", "it was") if count == 1 else (f"{count:,} more pages", "they were")
-            found.append(Notice(first, f"represents {pages} of its group; {they} neither weighed nor checked"))
-        return found
+            notices.append(Notice(first, f"represents {pages} of its group; {they} neither weighed nor checked"))
+        return notices
 
     def is_theirs(self, target: str) -> bool:
         """Whether a target is a page or file of these pages alone, so that no page that was weighed shows what
@@ -59,14 +59,14 @@ class GroupMembers:
         """ChangeResults with all set aside that the same remedy does, in the markup, to pages for which a broken one
         stands.
         """
-        found: dict[str, ChangeResult] = {}
+        result: dict[str, ChangeResult] = {}
         for unit, pair in blamed:
             guilty = plan.change(unit.change)
             mine = {path for path, first in self.kin.items() if first == pair.page}
             if guilty is None or not mine or not remedy_named(guilty.remedy).may_edit_pages:
                 continue
             for change in plan.counting():
-                known = found.get(change.id) or out.by_change.get(change.id)
+                known = result.get(change.id) or out.by_change.get(change.id)
                 gone = known is not None and known.standing is Standing.SET_ASIDE and not known.parts
                 if change.remedy != guilty.remedy or gone or change.insist or mine.isdisjoint(change.pages):
                     continue
@@ -82,10 +82,10 @@ class GroupMembers:
                 standing, why, shown = (
                     (Standing.SET_ASIDE, first.reason, first.pair) if whole else (Standing.PASSED, "", None)
                 )
-                found[change.id] = ChangeResult(
+                result[change.id] = ChangeResult(
                     change.id, standing, why, shown, judged(change), tuple(parts.values())
                 )
-        return out.with_(found.values())
+        return out.with_(result.values())
 
 
 def kin_notices(capture: Capture, weighed: Iterable[str], kin: Mapping[str, str]) -> list[Notice]:

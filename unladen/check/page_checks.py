@@ -160,7 +160,7 @@ class PageChecks:
         there.
         """
         first = dict(zip(devices, before, strict=True))
-        found: dict[Device, Snapshot] = {}
+        result: dict[Device, Snapshot] = {}
         for device in devices:
             whole = self.shelf.find(lighter, page.url, device, 1, enough=self._enough(device))
             early = [probe.name for probe in self._asked(device) if probe.when == "at rest"]
@@ -170,8 +170,8 @@ class PageChecks:
                 if whole or (not self.thorough and self._differs(first[device], snapshot))
             ]
             if differing:
-                found[device] = differing[0]
-        lacking = [device for device in devices if device not in found]
+                result[device] = differing[0]
+        lacking = [device for device in devices if device not in result]
 
         foci: dict[Device, Focus] = {}
         same: set[Device] = set()
@@ -190,8 +190,8 @@ class PageChecks:
             return walked_as(first[device], snapshot, lighter)
 
         new = self._taken(lighter, page, lacking, _Manner(), at_rest, foci)
-        found |= dict(zip(lacking, new, strict=True))
-        return [found[device] for device in devices], same
+        result |= dict(zip(lacking, new, strict=True))
+        return [result[device] for device in devices], same
 
     def _differs(self, before: Snapshot, after: Snapshot) -> bool:
         seen = agreed([before], [after], self.judge)
@@ -217,7 +217,7 @@ class PageChecks:
         until = known[0].step if only == {_WALK} else ""
         manner = _Manner(frozenset(RULES if name == STYLES else name for name in only), until)
         keys = {difference.key for difference in known}
-        found = []
+        result = []
         snapshots = [self._looks(side, page, devices, 1, manner) for side in sides]
         for device, old, new in zip(devices, *snapshots, strict=True):
             seen = agreed(old, new, self.judge)
@@ -228,8 +228,8 @@ class PageChecks:
                 seen = replace(close, differences=with_clues(close.differences, focus))
             if keys.isdisjoint(difference.key for difference in seen.differences):
                 seen = self._sure(sides, page, device, closer, seen)
-            found.append(seen)
-        return found
+            result.append(seen)
+        return result
 
     def _sure(
         self, sides: tuple[Capture, Capture], page: Exchange, device: Device, manner: _Manner, seen: Seen

@@ -89,7 +89,7 @@ def differing(
     if again is not None:
         calm &= ~_restless(before, again, width, height)
     unlike &= calm
-    found: list[Spot] = []
+    spots: list[Spot] = []
     # What lies within another one is judged by itself, and first.
     for other in sorted(set(others), key=lambda o: (o.box[2] - o.box[0]) * (o.box[3] - o.box[1])):
         left, top, right, bottom = _within(other.box, width, height, 1)
@@ -98,16 +98,16 @@ def differing(
         box = left, top, right, bottom
         part = unlike[top:bottom, left:right]
         if other.likeness is not None and other.likeness < LEAST_LIKENESS:
-            found.append(Spot(box, f"is only {other.likeness:.2f} alike"))
+            spots.append(Spot(box, f"is only {other.likeness:.2f} alike"))
         elif part.any() and other.likeness is not None:
-            found += _in_cells(a, b, box, calm[top:bottom, left:right])
+            spots += _in_cells(a, b, box, calm[top:bottom, left:right])
         elif part.any():
-            found += _judged(before, after, box, calm[top:bottom, left:right])
+            spots += _judged(before, after, box, calm[top:bottom, left:right])
         part[:] = calm[top:bottom, left:right] = False
         _forgive_halo(unlike, a, b, box)
-    found += [Spot(box, "looks different") for box in _not_moved(_tiles(unlike), a, b, calm)]
-    found += _beyond(before, after)
-    return found
+    spots += [Spot(box, "looks different") for box in _not_moved(_tiles(unlike), a, b, calm)]
+    spots += _beyond(before, after)
+    return spots
 
 
 def _forgive_halo(
@@ -140,12 +140,12 @@ def _not_moved(
         own, counts = a[y0:y1, x0:x1], calm[y0:y1, x0:x1]
         return any((_unlike(own, b[y0 + y : y1 + y, x0 + x : x1 + x]) & counts).sum() <= _FEW for x, y in shifts)
 
-    found = []
+    result = []
     for left, top, right, bottom in tiles:
         x0, y0, x1, y1 = max(left, 1), max(top, 1), min(right, width - 1), min(bottom, height - 1)
         if not all(same(x0, y, x1, min(y + _LINE, y1)) for y in range(y0, y1, _LINE)):
-            found.append((left, top, right, bottom))
-    return found
+            result.append((left, top, right, bottom))
+    return result
 
 
 def _within(box: Box, width: int, height: int, wider: int = 0) -> tuple[int, int, int, int]:
@@ -203,8 +203,8 @@ def _judged(
         return [Spot(box, f"is only {like:.2f} alike")]
     worst: dict[tuple[int, int], str] | None = None
     for image in candidates:
-        found = _worst_parts(first, image)
-        worst = found if worst is None else {part: why for part, why in worst.items() if part in found}
+        spots = _worst_parts(first, image)
+        worst = spots if worst is None else {part: why for part, why in worst.items() if part in spots}
         if not worst:
             return []
     left, top = box[:2]
@@ -257,8 +257,8 @@ def _moved_by(picture: NDArray[np.float32], x: int, y: int) -> NDArray[np.float3
 
 def _by_cell(pick: np.ufunc, plane: NDArray[Any], starts: list[NDArray[np.int64]]) -> NDArray[Any]:
     """What a function such as `np.maximum` makes of each cell."""
-    found: NDArray[Any] = pick.reduceat(pick.reduceat(plane, starts[0], axis=0), starts[1], axis=1)
-    return found
+    cells: NDArray[Any] = pick.reduceat(pick.reduceat(plane, starts[0], axis=0), starts[1], axis=1)
+    return cells
 
 
 def _cell_means(plane: NDArray[np.float32], starts: list[NDArray[np.int64]]) -> NDArray[np.float64]:
@@ -278,13 +278,13 @@ def _worst_parts(first: Image.Image, second: Image.Image) -> dict[tuple[int, int
     a, b = (np.asarray(_half(image).convert("YCbCr"), dtype=np.float32) for image in (first, second))
     levels = _pooled(np.abs(a[..., 0] - b[..., 0]), tile)
     colour = _pooled(np.abs(a[..., 1:] - b[..., 1:]).sum(axis=2), tile)
-    found = {(int(r), int(c)): "has other colours" for r, c in np.argwhere(colour > _COLOUR)}
+    worst_parts = {(int(r), int(c)): "has other colours" for r, c in np.argwhere(colour > _COLOUR)}
     if min(a.shape[:2]) < 7:
         bad = levels > 2.5 * _FLAT
     else:
         value, _ = ssim_map(a[..., 0], b[..., 0])
         bad = (_pooled(np.pad(value, 3, mode="edge"), tile) < _WORST) & (levels > _FLAT)
-    return found | {(int(r), int(c)): "looks different" for r, c in np.argwhere(bad)}
+    return worst_parts | {(int(r), int(c)): "looks different" for r, c in np.argwhere(bad)}
 
 
 def _part(row: int, column: int) -> tuple[int, int, int, int]:

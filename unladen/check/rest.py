@@ -46,7 +46,7 @@ async def come_to_rest(scene: Scene, within: float) -> str:
 
 async def frames_of(page: Page) -> list[tuple[str, Frame]]:
     """The frames that can be asked, the page first, each with what goes before the places of its elements."""
-    found: list[tuple[str, Frame]] = [("", page.main_frame)]
+    frames: list[tuple[str, Frame]] = [("", page.main_frame)]
     prefixes = {page.main_frame: ""}
     for frame in page.frames[1 : 1 + _MOST_FRAMES]:
         parent = frame.parent_frame
@@ -59,5 +59,5 @@ async def frames_of(page: Page) -> list[tuple[str, Frame]]:
             continue
         if place and await ask_frame(frame, _ANSWERS, within=_ANSWERS_WITHIN):
             prefixes[frame] = f"{prefixes[parent]}{place} >>> "
-            found.append((prefixes[frame], frame))
-    return found
+            frames.append((prefixes[frame], frame))
+    return frames

@@ -190,14 +190,14 @@ class SnapshotTaker:
         await scene.ask(_HUSH, True)
         await lay_out_for_pictures(scene.page)
         await scene.ask(_HUSH, False)
-        found = await elements_of(scene)
-        if found is None:
+        result = await elements_of(scene)
+        if result is None:
             return Snapshot(alive=False)
-        scene.found = found
+        scene.found = result
         scene.instead = tuple(prefix + place for prefix, places in await scene.ask(_INSTEAD) for place in places)
-        if found["elements"] > found["most"]:
-            scene.left.append(f"the {found['elements'] - found['most']:,} last of {found['elements']:,} elements")
-        if found["height"] > MOST_STRIPS * STRIP:
+        if result["elements"] > result["most"]:
+            scene.left.append(f"the {result['elements'] - result['most']:,} last of {result['elements']:,} elements")
+        if result["height"] > MOST_STRIPS * STRIP:
             scene.left.append(f"the picture of what lies below {MOST_STRIPS * STRIP:,} px")
         seen: dict[str, Observation] = {}
 

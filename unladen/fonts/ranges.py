@@ -74,7 +74,7 @@ FLOOR = frozenset(
 
 def parsed(text: str) -> frozenset[int]:
     """The characters of a `unicode-range`; raises `ValueError` for what is none."""
-    found: set[int] = set()
+    result: set[int] = set()
     for part in text.split(","):
         match = _TOKEN.fullmatch(part.strip())
         if match is None or len(match[1]) + len(match[2]) > 6 or (match[2] and match[3]):
@@ -83,8 +83,8 @@ def parsed(text: str) -> frozenset[int]:
         last = int(match[3], 16) if match[3] else int(match[1] + match[2].replace("?", "F"), 16)
         if first > last or last > _LAST:
             raise ValueError(f"“{part.strip()[:40]}” is no range of characters")
-        found.update(range(first, last + 1))
-    return frozenset(found)
+        result.update(range(first, last + 1))
+    return frozenset(result)
 
 
 def written(characters: Iterable[int], others: Collection[int] | None = None) -> str:
@@ -105,8 +105,8 @@ def written(characters: Iterable[int], others: Collection[int] | None = None) ->
 
 def with_neighbours(characters: Iterable[int], known: Collection[int]) -> frozenset[int]:
     """The same with all characters of a font (`known`) that belong to a script of which one is among them."""
-    found = set(characters)
+    result = set(characters)
     for first, last in _SHAPED:
-        if any(first <= c <= last for c in found & set(known)):
-            found.update(c for c in known if first <= c <= last)
-    return frozenset(found)
+        if any(first <= c <= last for c in result & set(known)):
+            result.update(c for c in known if first <= c <= last)
+    return frozenset(result)

@@ -39,7 +39,7 @@ def between_runs(then: Mapping[str, Any], now: Mapping[str, Any]) -> list[Moved]
     """
     sides = [{row["id"]: row for row in ledger["changes"]} for ledger in (then, now)]
     inside = [{row["id"] for row in carried_out(ledger)} for ledger in (then, now)]
-    found = []
+    result = []
     for id in dict.fromkeys((*sides[0], *sides[1])):
         old, new = sides[0].get(id), sides[1].get(id)
         row = new or old
@@ -48,8 +48,8 @@ def between_runs(then: Mapping[str, Any], now: Mapping[str, Any]) -> list[Moved]
         before, after = (int(each["saved"]["bytes"]) if each else 0 for each in (old, new))
         if stood != stands or before != after:
             targets = tuple(row["targets"])
-            found.append(Moved(id, row["remedy"], targets, stood, stands, before, after))
-    return sorted(found, key=lambda moved: (-abs(moved.difference), moved.change))
+            result.append(Moved(id, row["remedy"], targets, stood, stands, before, after))
+    return sorted(result, key=lambda moved: (-abs(moved.difference), moved.change))
 
 
 def _standing(row: Mapping[str, Any] | None, inside: bool) -> str:

@@ -168,12 +168,12 @@ def snippets_of(page: str, before: str, after: str) -> list[Snippet]:
             a, c = places[-1][0], places[-1][2]
             places.pop()
         places.append((a, b, c, d))
-    found = []
+    snippets = []
     for a, b, c, d in places:
         was, now = ("".join(pieces).strip() for pieces in (old[a:b], new[c:d]))
         around = "" if was else "".join(old[max(0, a - 4) : a]).strip()[-_AROUND:]
-        found.append(Snippet(page, was[:_LONGEST], now[:_LONGEST], around))
-    return [snippet for snippet in found if snippet.old or snippet.new]
+        snippets.append(Snippet(page, was[:_LONGEST], now[:_LONGEST], around))
+    return [snippet for snippet in snippets if snippet.old or snippet.new]
 
 
 def put_in(step: HandStep, lighter: Capture, live: Capture) -> tuple[bool, str]:
@@ -209,10 +209,10 @@ def _is_there(url: str, lighter: Capture, live: Capture) -> bool | None:
     """None where nobody asked for it."""
     # The live site may have another address than the files were given.
     address = url_of_site_path(live.base_url, site_path(lighter.base_url, url)) if url else ""
-    wanted, found = lighter.exchanges.get(url), live.lookup(address)
-    if wanted is None or found is None:
+    wanted, result = lighter.exchanges.get(url), live.lookup(address)
+    if wanted is None or result is None:
         return None
-    return found.status == 200 and wanted.digest == found.digest
+    return result.status == 200 and wanted.digest == result.digest
 
 
 def _bare(text: str) -> str:

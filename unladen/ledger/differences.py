@@ -80,13 +80,13 @@ def opcodes(old: Sequence[str], new: Sequence[str], most: int) -> list[Opcode]:
     start, end = _common_ends(old, new)
     stop, new_stop = len(old) - end, len(new) - end
     long = max(stop, new_stop) - start
-    found: list[Opcode] = [("equal", 0, start, 0, start)] if start else []
+    result: list[Opcode] = [("equal", 0, start, 0, start)] if start else []
     if long > most:
-        found.append(("replace", start, stop, start, new_stop))
+        result.append(("replace", start, stop, start, new_stop))
     elif long:
         matcher = difflib.SequenceMatcher(None, old[start:stop], new[start:new_stop], autojunk=long > _THOUSANDS)
-        found += [(tag, start + a, start + b, start + c, start + d) for tag, a, b, c, d in matcher.get_opcodes()]
-    return found + ([("equal", stop, len(old), new_stop, len(new))] if end else [])
+        result += [(tag, start + a, start + b, start + c, start + d) for tag, a, b, c, d in matcher.get_opcodes()]
+    return result + ([("equal", stop, len(old), new_stop, len(new))] if end else [])
 
 
 def _common_ends(old: Sequence[str], new: Sequence[str]) -> tuple[int, int]:
@@ -111,7 +111,7 @@ class _Told(difflib.SequenceMatcher[str]):
 
 
 def _hunks(old: Sequence[str], new: Sequence[str]) -> list[str]:
-    found = []
+    hunks = []
     for group in _Told(opcodes(old, new, _MOST_LINES)).get_grouped_opcodes(_CONTEXT) if old != new else ():
         rows = []
         for tag, a, b, c, d in group:
@@ -120,8 +120,8 @@ def _hunks(old: Sequence[str], new: Sequence[str]) -> list[str]:
             else:
                 rows += [("-", line) for line in old[a:b]] + [("+", line) for line in new[c:d]]
         first, last = group[0], group[-1]
-        found.append(_hunk(rows, (first[1], last[2]), (first[3], last[4])))
-    return found
+        hunks.append(_hunk(rows, (first[1], last[2]), (first[3], last[4])))
+    return hunks
 
 
 def _hunk(rows: Sequence[tuple[str, str]], before: tuple[int, int], after: tuple[int, int]) -> str:

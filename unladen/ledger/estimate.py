@@ -43,11 +43,11 @@ def worth(
         if row["visit"] == "first":
             for id in row["changes"]:
                 _add(guessed, id, row, visits)
-    found = {id: Worth(saved.bytes, saved.requests, sure=False) for id, saved in guessed.items()}
+    result = {id: Worth(saved.bytes, saved.requests, sure=False) for id, saved in guessed.items()}
     for id, saved in known.items():
-        if saved.bytes or saved.requests or id not in found:
-            found[id] = Worth(saved.bytes, saved.requests, sure=True)
-    return found
+        if saved.bytes or saved.requests or id not in result:
+            result[id] = Worth(saved.bytes, saved.requests, sure=True)
+    return result
 
 
 def _add(sums: dict[str, Saving], id: str, row: Mapping[str, Any], visits: Mapping[str, int]) -> None:

@@ -134,11 +134,11 @@ def _growth(
         return {}
     if pinned is None:
         raise BadInput("allowance", "limits growth, which needs earlier weigh-ins")
-    found = compare_documents(pinned, weigh_ins_document(list(weigh_ins)), (name, "weigh-ins of now"))
-    gate.notes += [f"counted from other conditions: {note}" for note in found["notes"]]
-    gate.notes += [f"no earlier weigh-in of {where}, so its growth is unknown" for where in found["only_after"]]
+    comparison = compare_documents(pinned, weigh_ins_document(list(weigh_ins)), (name, "weigh-ins of now"))
+    gate.notes += [f"counted from other conditions: {note}" for note in comparison["notes"]]
+    gate.notes += [f"no earlier weigh-in of {where}, so its growth is unknown" for where in comparison["only_after"]]
     table: dict[tuple[str, str], _Found] = {}
-    for pair in found["pairs"]:
+    for pair in comparison["pairs"]:
         before, more = pair["before"]["transferred"], pair["difference"]["transferred"]
         kinds = sorted(((kind, row["transferred"]) for kind, row in pair["kinds"].items()), key=lambda row: -row[1])
         culprits = tuple(Culprit(kind, amount) for kind, amount in kinds if amount > 0)

@@ -40,7 +40,7 @@ class Grown:
 def grown(before: Sequence[WeighIn], after: Sequence[WeighIn], rules: Sequence[Rule] = ()) -> list[Grown]:
     """The pages that weigh at least 1 kB and a hundredth more under the same conditions, those that grew most first."""
     now = {(weigh_in.page, weigh_in.conditions): weigh_in for weigh_in in after}
-    found = []
+    result = []
     for old in before:
         new = now.get((old.page, old.conditions))
         if new is None:
@@ -48,8 +48,8 @@ def grown(before: Sequence[WeighIn], after: Sequence[WeighIn], rules: Sequence[R
         more = new.visit.transferred - old.visit.transferred
         if more >= max(_LEAST, _SHARE * old.visit.transferred):
             sizes = old.visit.transferred, new.visit.transferred
-            found.append(Grown(old.page, old.conditions.device.name, *sizes, _growers(old, new, rules)))
-    return sorted(found, key=lambda row: row.before - row.after)
+            result.append(Grown(old.page, old.conditions.device.name, *sizes, _growers(old, new, rules)))
+    return sorted(result, key=lambda row: row.before - row.after)
 
 
 def _growers(old: WeighIn, new: WeighIn, rules: Sequence[Rule]) -> tuple[Grower, ...]:

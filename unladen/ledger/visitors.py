@@ -30,15 +30,15 @@ def by_bringer(
     """What went of each bringer's bytes and requests, over all weigh-ins; the sum is that of the ledger, to the
     byte.
     """
-    found: dict[Party, Saving] = {}
+    result: dict[Party, Saving] = {}
     for sign, weigh_ins in ((1, before), (-1, after)):
         for weigh_in in weigh_ins:
             causes = Causes(weigh_in.visit.requests, base_url, rules)
             for number, request in enumerate(weigh_in.visit.requests):
                 if not request.cached:
-                    sum_ = found.setdefault(causes.bringers[number], Saving())
+                    sum_ = result.setdefault(causes.bringers[number], Saving())
                     sum_.add(sign * request.transferred, sign)
-    return {bringer: saved for bringer, saved in found.items() if saved != Saving()}
+    return {bringer: saved for bringer, saved in result.items() if saved != Saving()}
 
 
 def journey(weigh_ins: Sequence[WeighIn]) -> list[Stop]:
@@ -80,7 +80,7 @@ def journeys(before: Sequence[WeighIn], after: Sequence[WeighIn]) -> list[dict[s
 
     Plain values, as in the published ledger.
     """
-    found = []
+    journeys = []
     for device in dict.fromkeys(weigh_in.conditions.device.name for weigh_in in before):
         old, new = (
             [w for w in side if w.conditions.device.name == device and w.conditions.visit == "first"]
@@ -93,8 +93,8 @@ def journeys(before: Sequence[WeighIn], after: Sequence[WeighIn]) -> list[dict[s
             for then, now in zip(journey(old), journey(new), strict=True)
         ]
         again = {"page": old[0].page, "found": _plain(second_visit(old[0])), "now": _plain(second_visit(new[0]))}
-        found.append({"device": device, "pages": pages, "again": again})
-    return found
+        journeys.append({"device": device, "pages": pages, "again": again})
+    return journeys
 
 
 def _plain(stop: Stop) -> dict[str, int]:

@@ -50,19 +50,19 @@ def _char(number: int) -> str:
 
 def identifier(name: str) -> str:
     """A name as it stands in a selector (CSSOM, 2.1 "serialize an identifier")."""
-    found = []
+    result = []
     for index, char in enumerate(name):
         code = ord(char)
         led = index == 0 or (index == 1 and name[0] == "-")
         if code == 0:
-            found.append("\ufffd")
+            result.append("\ufffd")
         elif code < 0x20 or code == 0x7F or (char.isascii() and char.isdigit() and led):
-            found.append(f"\\{code:x} ")
+            result.append(f"\\{code:x} ")
         elif name == "-" or not (code >= 0x80 or char in "-_" or char.isalnum()):
-            found.append("\\" + char)
+            result.append("\\" + char)
         else:
-            found.append(char)
-    return "".join(found)
+            result.append(char)
+    return "".join(result)
 
 
 @lru_cache(maxsize=64)  # sheets are asked again for every plan that is tried
@@ -173,13 +173,13 @@ class _Layout:
 
     def inside(self, position: int) -> list[CssBlock]:
         """The blocks that a position lies in, the innermost first."""
-        found = []
+        parts = []
         n = bisect.bisect_left(self.opens, position) - 1
         while n >= 0:
             if position < self.blocks[n].end:
-                found.append(self.blocks[n])
+                parts.append(self.blocks[n])
             n = self.around[n]
-        return found
+        return parts
 
 
 # Sheets are asked about one after the other, each many times.
@@ -217,9 +217,9 @@ def background_rule(chars: str, position: int, *, layers: bool = False) -> tuple
 
 def backgrounds_in(chars: str, rule: CssBlock) -> list[tuple[int, int]]:
     """Where the declarations of a rule that say something of its background start and end, in their order."""
-    found, position = [], rule.open + 1
+    backgrounds, position = [], rule.open + 1
     while (span := css_declaration(chars, position)) and span[1] < rule.end:
         if _BACKGROUND_PART.match(chars, span[0]):
-            found.append(span)
+            backgrounds.append(span)
         position = span[1] + 1
-    return found
+    return backgrounds

@@ -28,7 +28,7 @@ class DataImage:
 
 def data_images(chars: str, *, page: bool) -> list[DataImage]:
     """Those of a style sheet, or of the images, styles and style attributes of a page; broken ones are left out."""
-    found = []
+    data_images = []
     for match in _URL.finditer(chars):
         if len(match[1]) < LEAST:
             continue
@@ -36,8 +36,12 @@ def data_images(chars: str, *, page: bool) -> list[DataImage]:
             body = base64.b64decode(match[1], validate=True)
         except (binascii.Error, ValueError):
             continue
-        found.append(DataImage(*match.span(), body))
-    return [placed for image in found if (placed := _placed(chars, image))] if page and found else found
+        data_images.append(DataImage(*match.span(), body))
+    return (
+        [placed for image in data_images if (placed := _placed(chars, image))]
+        if page and data_images
+        else data_images
+    )
 
 
 def _placed(chars: str, image: DataImage) -> DataImage | None:

@@ -29,10 +29,10 @@ class Extra:
 
 def extras_in(document: Document) -> list[Extra]:
     """All of them in the order of the text, none within another."""
-    found = [Extra(e.start, e.end, sort) for e in document.elements if (sort := _sort_of(e))]
-    found += _comments(document)
+    result = [Extra(e.start, e.end, sort) for e in document.elements if (sort := _sort_of(e))]
+    result += _comments(document)
     ordered: list[Extra] = []
-    for extra in sorted(found, key=lambda each: each.start):
+    for extra in sorted(result, key=lambda each: each.start):
         if not ordered or extra.start >= ordered[-1].end:
             ordered.append(extra)
     return ordered

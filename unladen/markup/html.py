@@ -113,13 +113,13 @@ class Document:
                 above = above.parent
             return ">".join(reversed(parts))
 
-        found = {}
+        places = {}
         for node in nodes:
             if node.tag in tags and node.source_location is not None:
                 start = self._offset(node.source_location.start_tag.start_offset)
                 if start in by_start:
-                    found[name(node)] = by_start[start]
-        return found
+                    places[name(node)] = by_start[start]
+        return places
 
     def shape(self, without: Iterable[tuple[int, int]] = ()) -> list[tuple[str, int, dict[str, str]]]:
         """Every element of the tree, made-up ones too: tag, depth and attributes.
@@ -137,7 +137,7 @@ class Document:
             nearest = bisect.bisect_right(starts, at) - 1
             return nearest >= 0 and at < spans[nearest][1]
 
-        found = []
+        result = []
         for node in self._tree.descendants:
             if not isinstance(node, turbohtml.Element) or is_left_out(node):
                 continue
@@ -145,8 +145,8 @@ class Document:
             around = [ancestor for ancestor in above if is_left_out(ancestor)]
             # What was added must be closed again before anything that it was not meant to hold.
             depth = len(above) - len(around) if all(self._holds(a, node) for a in around) else -1
-            found.append((node.tag, depth, {name: _text(value) for name, value in node.attrs.items()}))
-        return found
+            result.append((node.tag, depth, {name: _text(value) for name, value in node.attrs.items()}))
+        return result
 
     def _holds(self, outer: turbohtml.Element, inner: turbohtml.Element) -> bool:
         """Whether an element stands between the tags of another, and not only beneath it in the tree."""

@@ -38,10 +38,10 @@ class _Built:
 def page_kinds(capture: Capture) -> list[PageGroup]:
     """All kinds, in the order in which their first pages come. A page that cannot be read is a kind of its own."""
     texts, kinds = texts_of(capture), PageGroups()
-    found: dict[int, list[Exchange]] = {}
+    page_kinds: dict[int, list[Exchange]] = {}
     for page in capture.pages():
-        found.setdefault(kinds.number(texts.document(page)), []).append(page)
-    return [PageGroup(tuple(pages)) for pages in found.values()]
+        page_kinds.setdefault(kinds.number(texts.document(page)), []).append(page)
+    return [PageGroup(tuple(pages)) for pages in page_kinds.values()]
 
 
 class PageGroups:
@@ -53,14 +53,14 @@ class PageGroups:
 
     def number(self, document: Document | None) -> int:
         """The number of a page's kind, which is a new one where none before it was built so."""
-        found = self.known(document)
-        if found is None:
+        result = self.known(document)
+        if result is None:
             built = _built(document) if document else None
-            found = len(self._first)
+            result = len(self._first)
             self._first.append(built)
             if built:
-                self._by_files.setdefault(built.files, []).append(found)
-        return found
+                self._by_files.setdefault(built.files, []).append(result)
+        return result
 
     def known(self, document: Document | None) -> int | None:
         """The number of the kind that a page is of; None for one of which there was none yet."""

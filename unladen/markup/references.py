@@ -62,22 +62,22 @@ def html_references(chars: str, page_url: str) -> list[Reference]:
     """References of a page to images and style sheets, also those in its styles."""
     document = parse_document(chars)
     base = urljoin(page_url, document.base)
-    found: list[Reference] = []
+    references: list[Reference] = []
     for element in document.elements:
         for name in _IMAGE_ATTRIBUTES.get(element.tag, ()):
             if name in element.spans:
-                found += _attribute(document, element, name, base)
+                references += _attribute(document, element, name, base)
         if "style" in element.spans and (span := document.value_span(element, "style")):
-            found += _css(element.attrs["style"], base, span[0], element)
-        found += _data(document, element, base)
+            references += _css(element.attrs["style"], base, span[0], element)
+        references += _data(document, element, base)
         if element.tag == "script":
             if "src" in element.spans:
-                found += _attribute(document, element, "src", base)
+                references += _attribute(document, element, "src", base)
             elif element.attrs.get("type", "").lower() in _SCRIPT_TYPES:
-                found += _named(chars[element.end : element.inner_end], base, element.end, element)
+                references += _named(chars[element.end : element.inner_end], base, element.end, element)
         if element.tag == "style":
-            found += _css(chars[element.end : element.inner_end], base, element.end, element)
-    return found
+            references += _css(chars[element.end : element.inner_end], base, element.end, element)
+    return references
 
 
 def _attribute(document: Document, element: Element, name: str, base: str) -> Iterator[Reference]:
@@ -126,8 +126,8 @@ def script_references(chars: str, bases: Sequence[str]) -> list[Reference]:
 
     A string that means different files on different pages is left out.
     """
-    found = [list(_named(chars, base, 0, None)) for base in bases]
-    return [same[0] for same in zip(*found, strict=False) if len({reference.url for reference in same}) == 1]
+    references = [list(_named(chars, base, 0, None)) for base in bases]
+    return [same[0] for same in zip(*references, strict=False) if len({reference.url for reference in same}) == 1]
 
 
 def _named(chars: str, base: str, shift: int, element: Element | None) -> Iterator[Reference]:
@@ -142,10 +142,14 @@ def css_references(chars: str, css_url: str) -> list[Reference]:
 
 
 def _css(chars: str, base: str, shift: int, element: Element | None) -> Iterator[Reference]:
-    for found in css_urls(chars):
-        if url := resolve(base, found.value):
+    for references in css_urls(chars):
+        if url := resolve(base, references.value):
             yield Reference(
-                url, shift + found.start, shift + found.end, "import" if found.imported else "style", element
+                url,
+                shift + references.start,
+                shift + references.end,
+                "import" if references.imported else "style",
+                element,
             )
 
 

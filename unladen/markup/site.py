@@ -72,15 +72,15 @@ class SiteTexts:
         """Where a page, style sheet or script refers to other files."""
         if exchange.url not in self._references:
             text = self.text(exchange)
-            found: list[Reference] = []
+            references: list[Reference] = []
             if text and is_page(exchange.media_type):
-                found = html_references(text.chars, exchange.url)
+                references = html_references(text.chars, exchange.url)
             elif text and exchange.media_type == _CSS:
-                found = css_references(text.chars, exchange.url)
+                references = css_references(text.chars, exchange.url)
             elif text:
                 pages = [self.capture.page(path) for path in sorted(self.users()[exchange.url])]
-                found = script_references(text.chars, [self.base(page) for page in pages])
-            self._references[exchange.url] = found
+                references = script_references(text.chars, [self.base(page) for page in pages])
+            self._references[exchange.url] = references
         return self._references[exchange.url]
 
     def users(self) -> dict[str, set[str]]:
@@ -108,11 +108,11 @@ class SiteTexts:
         """
         if self._pinned is None:
             self._pinned = frozenset(
-                found.url
+                exchange.url
                 for page in self.capture.pages()
                 for reference in self.references(page)
                 if reference.element is not None and reference.element.attrs.get("integrity", "").strip()
-                if (found := self.capture.lookup(reference.url))
+                if (exchange := self.capture.lookup(reference.url))
             )
         return self._pinned
 
@@ -126,8 +126,8 @@ class SiteTexts:
             uses: dict[str, list[Use]] = defaultdict(list)
             for text in self._all_texts():
                 for reference in self.references(text):
-                    if found := self.capture.lookup(reference.url):
-                        uses[found.url].append(Use(text, reference))
+                    if exchange := self.capture.lookup(reference.url):
+                        uses[exchange.url].append(Use(text, reference))
             self._uses = dict(uses)
         return self._uses
 

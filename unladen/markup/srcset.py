@@ -19,23 +19,23 @@ class Candidate:
 
 def parse_srcset(value: str) -> list[Candidate]:
     """The candidates in order; descriptors are kept as written."""
-    found: list[Candidate] = []
+    srcset: list[Candidate] = []
     position, length = 0, len(value)
     while True:
         while position < length and value[position] in _SPACE + ",":
             position += 1
         if position >= length:
-            return found
+            return srcset
         start = position
         while position < length and value[position] not in _SPACE:
             position += 1
         url = value[start:position]
         if url.endswith(","):
             url = url.rstrip(",")
-            found.append(Candidate(url, start, start + len(url), ""))
+            srcset.append(Candidate(url, start, start + len(url), ""))
             continue
         begin, depth = position, 0
         while position < length and (value[position] != "," or depth):
             depth += {"(": 1, ")": -1}.get(value[position], 0) if depth or value[position] == "(" else 0
             position += 1
-        found.append(Candidate(url, start, start + len(url), value[begin:position].strip(_SPACE)))
+        srcset.append(Candidate(url, start, start + len(url), value[begin:position].strip(_SPACE)))

@@ -46,9 +46,9 @@ def decode(body: bytes) -> Text:
     for bom, charset in _BOMS:
         if body.startswith(bom):
             return _checked(body, bom, charset)
-    found = _META.search(body[:_PRESCAN]) or _CSS_CHARSET.match(body)
-    if found:
-        label = found.group(1).decode("ascii", "replace")
+    match = _META.search(body[:_PRESCAN]) or _CSS_CHARSET.match(body)
+    if match:
+        label = match.group(1).decode("ascii", "replace")
         try:
             charset = codecs.lookup(label).name
         except (LookupError, ValueError):  # of one with a NUL in it, it says that it is no name at all

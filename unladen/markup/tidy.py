@@ -50,22 +50,22 @@ def tidied(chars: str) -> str:
     place = 0
     after_tag = False
     for start, end in [*kept, (len(chars), len(chars))]:
-        while place < start and (found := _PART.search(chars, place, start)) is not None:
-            after_tag = after_tag and found.start() == place
-            place = found.end()
-            if found["endless"] is not None:
+        while place < start and (match := _PART.search(chars, place, start)) is not None:
+            after_tag = after_tag and match.start() == place
+            place = match.end()
+            if match["endless"] is not None:
                 return apply_edits(chars, edits)  # all that follows is a comment
-            if found["tag"] is not None:
+            if match["tag"] is not None:
                 after_tag = True
-            elif found["comment"] is not None:
-                if _MARK.match(found["said"]) or _TOLD.search(found["said"]):
+            elif match["comment"] is not None:
+                if _MARK.match(match["said"]) or _TOLD.search(match["said"]):
                     after_tag = False
                 else:
-                    edits.append(Edit(found.start(), found.end(), ""))
+                    edits.append(Edit(match.start(), match.end(), ""))
             else:
                 between = after_tag and chars[place : place + 1] == "<"
                 if between:
-                    edits.append(Edit(found.start(), found.end(), "\n" if "\n" in found[0] else " "))
+                    edits.append(Edit(match.start(), match.end(), "\n" if "\n" in match[0] else " "))
                 after_tag = between
         place, after_tag = max(place, end), True
     return apply_edits(chars, edits)

@@ -33,8 +33,8 @@ class EmbedChoice:
 
 def with_embed(plan: Plan, id: str, choice: EmbedChoice) -> Plan:
     """The plan with an embed, by the id of its change, treated as chosen; raises `BadInput`."""
-    found = _embed(plan, id)
-    params = found.params
+    change = _embed(plan, id)
+    params = change.params
     try:
         if isinstance(params, DelayParams):
             params = _delayed(params, choice)
@@ -45,7 +45,7 @@ def with_embed(plan: Plan, id: str, choice: EmbedChoice) -> Plan:
         raise BadInput("the choice", str(refused)) from None
     if not params.pictures_of() and choice.picture != "seen":
         raise BadInput("the choice", "the embed has no such picture")
-    return _with(plan, replace(found, on=choice.way != LEAVE, params=params, chosen=True))
+    return _with(plan, replace(change, on=choice.way != LEAVE, params=params, chosen=True))
 
 
 def _stood_in(params: EmbedParams, choice: EmbedChoice) -> EmbedParams:
@@ -74,16 +74,16 @@ def _delayed(params: DelayParams, choice: EmbedChoice) -> DelayParams:
 
 def with_picture(plan: Plan, id: str, digest: str, width: int, height: int) -> Plan:
     """The plan with the user's own picture for an embed, which it then shows; raises `BadInput`."""
-    found = _embed(plan, id)
+    change = _embed(plan, id)
     own = StillPicture(digest=digest, frame=width, width=width, height=height)
-    return _with(plan, replace(found, params=replace(found.params, own=(own,), picture="own"), chosen=True))
+    return _with(plan, replace(change, params=replace(change.params, own=(own,), picture="own"), chosen=True))
 
 
 def _embed(plan: Plan, id: str) -> AnyChange:
-    found = plan.change(id)
-    if found is None or not isinstance(found.params, Shown):
+    result = plan.change(id)
+    if result is None or not isinstance(result.params, Shown):
         raise BadInput("the plan", f"has no embed “{id}”")
-    return found
+    return result
 
 
 def _with(plan: Plan, new: AnyChange) -> Plan:

@@ -149,15 +149,15 @@ class Proposal:
 
 def proposals(plan: Plan) -> dict[str, Proposal]:
     """By path what the plan makes of each image that it changes."""
-    found: dict[str, Proposal] = {}
+    proposals: dict[str, Proposal] = {}
     deciding = [change for change in plan.changes if remedy_named(change.remedy).image_role == "file"]
     for change in sorted(deciding, key=lambda c: order_of(c.remedy)):
         for path in change.targets:
-            known = found.get(path) or Proposal((), False)
+            known = proposals.get(path) or Proposal((), False)
             told = {
                 name: getattr(change.params, name)
                 for name in ("format", "width", "similarity", "quality", "part", "density", "veil")
                 if hasattr(change.params, name)
             }
-            found[path] = replace(known, changes=(*known.changes, change.id), on=known.on or change.on, **told)
-    return found
+            proposals[path] = replace(known, changes=(*known.changes, change.id), on=known.on or change.on, **told)
+    return proposals

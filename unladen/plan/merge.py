@@ -37,12 +37,12 @@ class Apart:
 
 def apart(here: Plan, there: Plan) -> list[Apart]:
     """Where two plans differ, what holds for the whole first; changes that neither wants make no difference."""
-    found = []
+    result = []
     for name in WHOLE:
         ours, theirs = getattr(here, name), getattr(there, name)
         if ours != theirs:
             said = _settings(name, ours, theirs), _settings(name, theirs, ours)
-            found.append(Apart(name, None, *said, conflict=name not in ("keep", "tolerance")))
+            result.append(Apart(name, None, *said, conflict=name not in ("keep", "tolerance")))
     known = {change.id: change for change in here.changes}
     others = {change.id: change for change in there.changes}
     for id in dict.fromkeys([*known, *others]):
@@ -50,8 +50,8 @@ def apart(here: Plan, there: Plan) -> list[Apart]:
         if one == other or not any(c is not None and c.on for c in (one, other)):
             continue
         words = _change(one, other), _change(other, one)
-        found.append(Apart(_CHANGE + id, other or one, *words, conflict=one is not None and other is not None))
-    return found
+        result.append(Apart(_CHANGE + id, other or one, *words, conflict=one is not None and other is not None))
+    return result
 
 
 def merged(here: Plan, there: Plan, take: Collection[str]) -> Plan:

@@ -74,10 +74,10 @@ def _save(frames: list[Image.Image], durations: list[int], loops: int, *, lossle
 
 def _pairs(frames: list[Image.Image], durations: list[int], made: bytes) -> Iterator[tuple[Image.Image, Image.Image]]:
     """Frames as found and as made that are on at the same time: equal neighbours may have become one."""
-    found, starts, clock = [], [], 0
+    result, starts, clock = [], [], 0
     with Image.open(io.BytesIO(made)) as image:
         for frame in ImageSequence.Iterator(image):
-            found.append(frame.convert(frames[0].mode))
+            result.append(frame.convert(frames[0].mode))
             starts.append(clock)
             clock += int(frame.info["duration"])
     time = 0
@@ -85,7 +85,7 @@ def _pairs(frames: list[Image.Image], durations: list[int], made: bytes) -> Iter
     for number, (frame, duration) in enumerate(zip(frames, durations, strict=True)):
         if number % step == 0:
             on = max(i for i, start in enumerate(starts) if start <= time)
-            yield frame, found[on]
+            yield frame, result[on]
         time += duration
 
 

@@ -143,13 +143,13 @@ def encode(
 def with_palette(image: Image.Image) -> bytes | None:
     """A PNG of at most 256 colours, dithered; None where that cannot be had."""
     try:
-        found = image.quantize(
+        palette = image.quantize(
             256, method=Image.Quantize.FASTOCTREE if image.mode == "RGBA" else Image.Quantize.MEDIANCUT
         )
     except ValueError:
         return None
     out = io.BytesIO()
-    found.save(out, "PNG", icc_profile=image.info.get("icc_profile"))
+    palette.save(out, "PNG", icc_profile=image.info.get("icc_profile"))
     return bytes(oxipng.optimize_from_memory(out.getvalue(), level=2))
 
 

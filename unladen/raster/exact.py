@@ -46,10 +46,10 @@ def _packed_jpeg(data: bytes) -> bytes:
         return data
     command = [program, "-copy", "all", "-optimize", "-progressive"]
     try:
-        found = subprocess.run(command, input=data, capture_output=True, timeout=_SECONDS)
+        completed = subprocess.run(command, input=data, capture_output=True, timeout=_SECONDS)
     except subprocess.TimeoutExpired:
         return data
-    return found.stdout if found.returncode == 0 and found.stdout else data
+    return completed.stdout if completed.returncode == 0 and completed.stdout else data
 
 
 def _packed_png(data: bytes) -> bytes:

@@ -97,8 +97,8 @@ def is_marked(data: bytes) -> bool:
 
 def marked(data: bytes) -> bytes:
     """A JPEG with our comment, after its first segment."""
-    found = parts(data)
-    at = found[0].end if found and found[0].name == b"\xe0" else 2
+    result = parts(data)
+    at = result[0].end if result and result[0].name == b"\xe0" else 2
     return data[:at] + b"\xff\xfe" + struct.pack(">H", len(MARK) + 2) + MARK + data[at:]
 
 

@@ -102,9 +102,9 @@ def recode(data: bytes, recipe: Recipe, *, rough: bool = False) -> Recoded:
     A `rough` one is encoded at one quality as fast as can be, and nobody asks how alike it is: for what is only tried.
     """
     if recipe.format == SVG:
-        found = minified_svg(data)
-        _expect_worth(found, data, exact=True, recipe=recipe)
-        return Recoded(found, SVG, 0, 0, 0, 1.0)
+        result = minified_svg(data)
+        _expect_worth(result, data, exact=True, recipe=recipe)
+        return Recoded(result, SVG, 0, 0, 0, 1.0)
     info = probe(data)
     format = _target_format(info, recipe)
     if info.frames > 1 and not recipe.always:
@@ -187,13 +187,13 @@ def _part(info: ImageInfo, recipe: Recipe) -> Box | None:
 
 def _target_size(info: ImageInfo, format: Format, recipe: Recipe, part: Box | None) -> tuple[int, int] | None:
     """The size in px to be scaled to; None for none."""
-    found = (part[2] - part[0], part[3] - part[1]) if part else (info.width, info.height)
-    size = found
-    if 0 < recipe.width < found[0]:
-        size = (recipe.width, max(1, round(found[1] * recipe.width / found[0])))
+    result = (part[2] - part[0], part[3] - part[1]) if part else (info.width, info.height)
+    size = result
+    if 0 < recipe.width < result[0]:
+        size = (recipe.width, max(1, round(result[1] * recipe.width / result[0])))
     if max(size) > MAX_SIDES[format]:
         raise ImageRefused(f"is larger than the {MAX_SIDES[format]:,} px a side that {format} can hold")
-    return None if size == found else size
+    return None if size == result else size
 
 
 def _animated(data: bytes, info: ImageInfo, format: Format, recipe: Recipe) -> Recoded:

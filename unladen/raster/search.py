@@ -123,9 +123,9 @@ def _confirmed(sight: Sight, format: Format, search: _Bracket, encodes: int, col
     for _ in range(_MOST_WHOLE):
         data = encode(sight.picture, format, quality, colours=colours)
         encodes += 1
-        found = Found(data, quality, sight.likeness(reopen(data)), encodes)
-        best = found if best is None else _better(best, found, whole.target)
-        whole.add(quality, found.likeness)
+        result = Found(data, quality, sight.likeness(reopen(data)), encodes)
+        best = result if best is None else _better(best, result, whole.target)
+        whole.add(quality, result.likeness)
         whole.lower()
         if whole.settled():
             break

@@ -127,13 +127,13 @@ def _steps(light: Grid, colour: Grid, other_light: Grid, other_colour: Grid) -> 
     blocks = (rows, _COLOUR, columns, _COLOUR)
     apart = np.abs(light - other_light).reshape(blocks).mean(axis=(1, 3))
     apart += np.hypot(*np.moveaxis(colour - other_colour, -1, 0))
-    found = [float(apart.mean()) / MEAN, float(np.percentile(apart, 99)) / WORST]
+    steps = [float(apart.mean()) / MEAN, float(np.percentile(apart, 99)) / WORST]
     if rows >= 2 * _TILE and columns >= 2 * _TILE:
         high, wide = rows // _TILE, columns // _TILE
         tiles = apart[: high * _TILE, : wide * _TILE].reshape(high, _TILE, wide, _TILE).mean(axis=(1, 3))
-        found.append(float(tiles.max()) / PART)
+        steps.append(float(tiles.max()) / PART)
     cells = light.reshape(blocks)
     flat = np.ptp(cells, axis=(1, 3)) < _EVEN
     if flat.mean() > _ENOUGH:
-        found.append(float(apart[flat].mean()) / FLAT)
-    return max(found)
+        steps.append(float(apart[flat].mean()) / FLAT)
+    return max(steps)

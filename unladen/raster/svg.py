@@ -60,16 +60,16 @@ def _expect_plain(element: Element) -> None:
 
 
 def _size(root: Element) -> tuple[int, int]:
-    found = []
+    result = []
     box = re.split(r"[\s,]+", root.get("viewBox", "").strip())
     for place, name in ((2, "width"), (3, "height")):
         match = _LENGTH.match(root.get(name, ""))
         text = match[1] if match else box[place] if len(box) == 4 else "0"
         try:
-            found.append(min(round(float(text)), 10**6))
+            result.append(min(round(float(text)), 10**6))
         except (ValueError, OverflowError):
-            found.append(0)
-    return found[0], found[1]
+            result.append(0)
+    return result[0], result[1]
 
 
 def minified_svg(data: bytes) -> bytes:

@@ -22,9 +22,9 @@ def _program() -> str | None:
 
 def encode_webp(image: Image.Image, quality: int, method: int, beside: dict[str, bytes]) -> bytes:
     """Lossily; `method` from 0 to 6 spends more time. A file with something `beside` its pixels has no sharp chroma."""
-    found = None if beside else _by_program(image, "-q", str(quality), "-m", str(method), "-sharp_yuv")
-    if found:
-        return found
+    result = None if beside else _by_program(image, "-q", str(quality), "-m", str(method), "-sharp_yuv")
+    if result:
+        return result
     out = io.BytesIO()
     image.save(out, "WEBP", quality=quality, method=method, alpha_quality=100, **beside)
     return out.getvalue()

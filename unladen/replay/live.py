@@ -71,14 +71,16 @@ class LiveServer(ReplayServer):
             self._keep(url, question.method, fetched)
         except (Refused, Unanswered, BodyRefused) as error:
             self._note(url, str(error))
-            found = Answer(502, (("content-type", "text/plain"), ("cache-control", "no-store")))
+            response = Answer(502, (("content-type", "text/plain"), ("cache-control", "no-store")))
         else:
             headers = tuple(field for field in fetched.headers if field[0] not in _NOT_PASSED_ON)
-            found = Answer(fetched.status, headers, b"" if question.method == "HEAD" else fetched.body)
-        served = Served(url, question.method, found.status, len(found.body), question.protocol, time.monotonic())
+            response = Answer(fetched.status, headers, b"" if question.method == "HEAD" else fetched.body)
+        served = Served(
+            url, question.method, response.status, len(response.body), question.protocol, time.monotonic()
+        )
         with self._lock:
             self.log.append(served)
-        return found
+        return response
 
     def take(self, url: str) -> Response | None:
         """What the real server answers where no browser asks, recorded with the rest; None (with a notice) without an

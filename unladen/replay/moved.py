@@ -76,16 +76,16 @@ class Moved:
             )
         if not _REWRITTEN.match(exchange.media_type):
             return self.file(url, request_headers, method)
-        found = self.file(url, {}, method)
+        response = self.file(url, {}, method)
         try:
             text = decode(self.capture.body(exchange))
         except Undecodable:
-            return found
+            return response
         chars = self.text(text.chars)
         if is_page(exchange.media_type):
             chars = _with_script(_TAG.sub(lambda tag: _BOUND.sub(lambda m: f"data-{m[0]}", tag[0]), chars))
-        headers = tuple(field for field in found.headers if field[0] not in _GONE)
-        return replace(found, headers=headers, body=text.encode(chars))
+        headers = tuple(field for field in response.headers if field[0] not in _GONE)
+        return replace(response, headers=headers, body=text.encode(chars))
 
     def _url(self, label: str, path: str) -> str:
         origin = self._origin_of.get(label)
@@ -103,15 +103,15 @@ class Moved:
 
     def file(self, url: str, request_headers: dict[str, str], method: str = "GET") -> Answer:
         """What was recorded under an address, unchanged; redirects lead to where their target is now, or nowhere."""
-        found = answer(self.capture, method, url, request_headers)
-        target = dict(found.headers).get("location")
+        response = answer(self.capture, method, url, request_headers)
+        target = dict(response.headers).get("location")
         if target is None:
-            return found
+            return response
         to = urljoin(url, target)
         if urlsplit(to).netloc not in self.origins:
             return Answer(404, (("content-type", "text/plain"),))
-        fields = tuple(field for field in found.headers if field[0] != "location")
-        return replace(found, headers=(*fields, ("location", self.text(to))))
+        fields = tuple(field for field in response.headers if field[0] != "location")
+        return replace(response, headers=(*fields, ("location", self.text(to))))
 
 
 def _with_script(chars: str) -> str:

@@ -87,12 +87,12 @@ class Connection(asyncio.Protocol):
             return False
         self._buffer = rest[length:]
         question = Question(method, headers.get("host", ""), path, headers, "http/1.1", rest[:length])
-        found = self._respond(question)
-        if isinstance(found, Answer):
-            self._send_http1(found)
+        response = self._respond(question)
+        if isinstance(response, Answer):
+            self._send_http1(response)
             return True
         self._awaiting = True
-        found.add_done_callback(self._come_http1)
+        response.add_done_callback(self._come_http1)
         return False
 
     def _come_http1(self, come: asyncio.Future[Answer]) -> None:
@@ -139,11 +139,11 @@ class Connection(asyncio.Protocol):
 
     def _answer_h2(self, stream: int, headers: dict[str, str], body: bytearray) -> None:
         method, host = headers.get(":method", "GET"), headers.get(":authority", "")
-        found = self._respond(Question(method, host, headers.get(":path", "/"), headers, "h2", bytes(body)))
-        if isinstance(found, Answer):
-            self._send_h2(stream, found)
+        response = self._respond(Question(method, host, headers.get(":path", "/"), headers, "h2", bytes(body)))
+        if isinstance(response, Answer):
+            self._send_h2(stream, response)
         else:
-            found.add_done_callback(lambda come: self._come_h2(stream, come.result()))
+            response.add_done_callback(lambda come: self._come_h2(stream, come.result()))
 
     def _come_h2(self, stream: int, found: Answer) -> None:
         try:

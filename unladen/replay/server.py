@@ -68,12 +68,12 @@ class ReplayServer:
 
     def further_ports(self) -> dict[int, int]:
         """Ports beside 80 and 443 under which the capture's hosts are reached, and where they lead to here."""
-        found = {}
+        ports = {}
         for url in self.capture.exchanges:
             parts = urlsplit(url)
             if parts.port:
-                found[parts.port] = self.tls_port if parts.scheme == "https" else self.plain_port
-        return found
+                ports[parts.port] = self.tls_port if parts.scheme == "https" else self.plain_port
+        return ports
 
     def _serve(self) -> None:
         loop = asyncio.new_event_loop()
@@ -107,9 +107,9 @@ class ReplayServer:
     def respond(self, scheme: str, question: Question) -> Answer | asyncio.Future[Answer]:
         """The answer to a question; it is logged."""
         url = f"{scheme}://{question.host}{question.path}"
-        found = answer(self.capture, question.method, url, question.headers, time.time())
+        response = answer(self.capture, question.method, url, question.headers, time.time())
         if question.method == "HEAD":
-            found = Answer(found.status, found.headers)
-        size = len(found.body)
-        self.log.append(Served(url, question.method, found.status, size, question.protocol, time.monotonic()))
-        return found
+            response = Answer(response.status, response.headers)
+        size = len(response.body)
+        self.log.append(Served(url, question.method, response.status, size, question.protocol, time.monotonic()))
+        return response

@@ -90,10 +90,10 @@ def target(host: str, port: int, allowed: Allowed) -> tuple[str, int, bool]:
     if named:
         return *named, True
     try:
-        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+        addresses = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError) as error:
         raise Unanswered(f"cannot resolve host {host}") from error
-    for *_, address in found:
+    for *_, address in addresses:
         if allowed.private or is_public(str(address[0])):
             return str(address[0]), port, False
     raise Refused(f"{host} is a private or local address, which cannot be visited")

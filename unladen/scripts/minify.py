@@ -66,8 +66,8 @@ class MinifyScript:
 def find_esbuild() -> str:
     """Where the program is: named by MULE_ESBUILD, set up with the front end, or on the path; "" if nowhere."""
     named = os.environ.get("MULE_ESBUILD", "")
-    found = [named] if named else [str(path) for path in sorted(_SET_UP.glob("*/bin/esbuild"))]
-    return next((path for path in found if os.access(path, os.X_OK)), shutil.which("esbuild") or "")
+    result = [named] if named else [str(path) for path in sorted(_SET_UP.glob("*/bin/esbuild"))]
+    return next((path for path in result if os.access(path, os.X_OK)), shutil.which("esbuild") or "")
 
 
 def _run(data: bytes, wanted: MinifyScript) -> bytes:

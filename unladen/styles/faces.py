@@ -63,11 +63,11 @@ def shown_at_once(chars: str, base: str, urls: Collection[str], display: str) ->
     """
     edits = []
     for face in faces_of(chars, base, urls):
-        found = _DISPLAY.search(chars, face.block.open, face.block.end)
-        if found is None:
+        match = _DISPLAY.search(chars, face.block.open, face.block.end)
+        if match is None:
             edits.append(_last(chars, face, f"font-display:{display}"))
-        elif found[1].lower() in ("auto", "block"):
-            edits.append(Edit(*found.span(1), display))
+        elif match[1].lower() in ("auto", "block"):
+            edits.append(Edit(*match.span(1), display))
     return apply_edits(chars, edits)
 
 
@@ -92,17 +92,17 @@ def _ranged(chars: str, face: Node, characters: str) -> list[Edit]:
 
 
 def _range(chars: str, face: Node) -> tuple[int, int] | None:
-    found = _RANGE.search(chars, face.block.open, face.block.end)
-    return css_declaration(chars, found.start()) if found else None
+    match = _RANGE.search(chars, face.block.open, face.block.end)
+    return css_declaration(chars, match.start()) if match else None
 
 
 def _entry(chars: str, face: Node, base: str, urls: Collection[str]) -> tuple[int, int] | None:
     """Where a face names a file, with its format."""
     text = chars[face.block.start : face.block.end]
-    for found in css_urls(text):
-        if resolve(base, found.value) in urls:
-            begin = text.lower().rfind("url(", 0, found.start + 1)
-            close = text.find(")", found.end)
+    for result in css_urls(text):
+        if resolve(base, result.value) in urls:
+            begin = text.lower().rfind("url(", 0, result.start + 1)
+            close = text.find(")", result.end)
             if begin >= 0 and close >= 0:
                 more = _FORMAT.match(text, close + 1)
                 return face.block.start + begin, face.block.start + (more.end() if more else close + 1)

@@ -22,10 +22,10 @@ def _family(name: str) -> re.Pattern[str]:
 
 def _named(pattern: re.Pattern[str], value: str) -> re.Match[str] | None:
     """Where a value asks for a family: at its start, after a comma, or after the size in `font`."""
-    for found in pattern.finditer(value):
-        before = value[: found.start()].rstrip()
+    for result in pattern.finditer(value):
+        before = value[: result.start()].rstrip()
         if not before or before.endswith(",") or _SIZE.search(before):
-            return found
+            return result
     return None
 
 
@@ -34,12 +34,12 @@ def with_fallbacks(chars: str, aliases: Mapping[str, str]) -> str:
     faces = [(n.block.start, n.block.end) for n in every(tree(chars)) if n.block.at == "@font-face"]
     patterns = {alias: _family(name) for name, alias in aliases.items()}
     edits = []
-    for found in _ASKS.finditer(chars):
-        if any(start <= found.start() < end for start, end in faces):
+    for result in _ASKS.finditer(chars):
+        if any(start <= result.start() < end for start, end in faces):
             continue
         for alias, pattern in patterns.items():
-            if named := _named(pattern, found[2]):
-                at = found.start(2) + named.end()
+            if named := _named(pattern, result[2]):
+                at = result.start(2) + named.end()
                 edits.append(Edit(at, at, f',"{alias}"', slot=alias))
     return apply_edits(chars, edits)
 
@@ -47,7 +47,7 @@ def with_fallbacks(chars: str, aliases: Mapping[str, str]) -> str:
 def generic_after(chars: str, family: str) -> str:
     """The generic family that stands behind a family where a sheet asks for it; "" where none does."""
     pattern = _family(family)
-    for found in _ASKS.finditer(chars):
-        if (named := _named(pattern, found[2])) and (generic := _GENERIC.search(found[2], named.end())):
+    for result in _ASKS.finditer(chars):
+        if (named := _named(pattern, result[2])) and (generic := _GENERIC.search(result[2], named.end())):
             return generic[1].lower()
     return ""

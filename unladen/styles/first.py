@@ -47,7 +47,7 @@ def _first(chars: str, nodes: Iterable[Node], matching: frozenset[str]) -> Itera
 
 def _without_files(body: str) -> str:
     """A block without declarations that name a file."""
-    spans = {css_declaration(body, found.start) for found in css_urls(body)}
+    spans = {css_declaration(body, result.start) for result in css_urls(body)}
     if None in spans:
         return ""
     return apply_edits(body, [Edit(start, end, "") for start, end in sorted(span for span in spans if span)])

@@ -18,13 +18,13 @@ def matched_in_source(chars: str, selectors: Iterable[Wanted]) -> set[str]:
     """
     document = Document(_NOSCRIPT.sub(r"\1div", chars))
     there = names_in_markup(chars).whole | {"div"}
-    found: set[str] = set()
+    matches: set[str] = set()
     for wanted in selectors:
         # Most lack a name, and a name is looked up sooner than a selector.
         there_all = all(name[0] == "[" or name.lstrip(".#").lower() in there for name in wanted.names)
-        if there_all and wanted.relaxed not in found and _matches(document, wanted.relaxed):
-            found.add(wanted.relaxed)
-    return found
+        if there_all and wanted.relaxed not in matches and _matches(document, wanted.relaxed):
+            matches.add(wanted.relaxed)
+    return matches
 
 
 def _matches(document: Document, selector: str) -> bool:

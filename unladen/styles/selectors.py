@@ -128,10 +128,10 @@ def _wanted(selector: str, depth: int) -> Wanted | None:
                 parts = [_wanted(inner[a:b], depth + 1) for a, b in spans]
                 if any(part is None for part in parts):
                     return None
-                found = [part for part in parts if part is not None]
-                compound.append(f":is({','.join(part.relaxed for part in found)})")
-                if len(found) == 1:
-                    names.extend(found[0].names)
+                result = [part for part in parts if part is not None]
+                compound.append(f":is({','.join(part.relaxed for part in result)})")
+                if len(result) == 1:
+                    names.extend(result[0].names)
         else:
             if selector[place : place + 1] == "|" or compound:
                 return None

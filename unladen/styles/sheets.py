@@ -44,7 +44,7 @@ def sheets_of(texts: SiteTexts) -> tuple[Sheet, ...]:
 def addresses_of(texts: SiteTexts, sheet: Sheet, file: Exchange) -> frozenset[str]:
     """The addresses by which a sheet names a file, with queries or without."""
     base = texts.base(sheet.exchange)
-    urls = {url for found in css_urls(sheet.chars) if (url := resolve(base, found.value))}
+    urls = {url for result in css_urls(sheet.chars) if (url := resolve(base, result.value))}
     return frozenset(url for url in urls if (known := texts.capture.lookup(url)) and known.url == file.url)
 
 
@@ -78,10 +78,10 @@ def _sheets(texts: SiteTexts) -> Iterator[Sheet]:
 @lru_cache(maxsize=4)
 def words_of(texts: SiteTexts) -> Counter[str]:
     """In how many texts of the recording, of whatever host, each word stands (see `names_in_script`)."""
-    found: Counter[str] = Counter()
+    words: Counter[str] = Counter()
     for exchange in texts.capture:
-        found.update(names_in_script(_chars(texts, exchange)).whole)
-    return found
+        words.update(names_in_script(_chars(texts, exchange)).whole)
+    return words
 
 
 @lru_cache(maxsize=2_000)
@@ -91,29 +91,29 @@ def named_elsewhere(texts: SiteTexts, sheet: Sheet) -> frozenset[str]:
     own = names_in_script(whole).whole
     beside = whole[: sheet.start] + whole[sheet.start + len(sheet.chars) :] if sheet.start >= 0 else ""
     words = names_in_script(beside).whole
-    found = set()
+    result = set()
     for name in defined_names(sheet.chars):
         if not _ONE_WORD.fullmatch(name):
             others = (_chars(texts, e) for e in texts.capture if e.url != sheet.exchange.url)
             if name in beside.lower() or any(name in chars.lower() for chars in others):
-                found.add(name)
+                result.add(name)
         elif name in words or words_of(texts)[name] > (name in own):
-            found.add(name)
-    return frozenset(found)
+            result.add(name)
+    return frozenset(result)
 
 
 def names_in_scripts(texts: SiteTexts, urls: Iterable[str]) -> Names:
     """The names in these scripts and data, and in the scripts that stand in these pages."""
-    found = []
+    names_in_scripts = []
     for url in urls:
         exchange = texts.capture.lookup(url)
         if exchange is None or exchange.media_type == _CSS:
             continue
         if not is_page(exchange.media_type):
-            found.append(names_in_script(_chars(texts, exchange)))
+            names_in_scripts.append(names_in_script(_chars(texts, exchange)))
         elif (document := texts.document(exchange)) is not None:
-            found.append(names_in_script("\n".join(_scripts(document))))
-    return names_of(found)
+            names_in_scripts.append(names_in_script("\n".join(_scripts(document))))
+    return names_of(names_in_scripts)
 
 
 def _scripts(document: Document) -> Iterator[str]:

@@ -77,8 +77,8 @@ def selectors_in(chars: str) -> Iterator[Wanted]:
     """What the selectors of a sheet ask for, in the order of the text; those that cannot be read are left out."""
     for node in style_rules(chars):
         for start, end in node.selectors:
-            if found := wanted(chars[start:end]):
-                yield found
+            if result := wanted(chars[start:end]):
+                yield result
 
 
 def style_rules(chars: str) -> Iterator[Node]:
@@ -178,12 +178,12 @@ def _unnamed(chars: str, gone: list[Gone], named_elsewhere: Callable[[str], bool
     """Add keyframes, font faces and custom properties that nothing names any more, until there are none."""
     elsewhere = lru_cache(maxsize=None)(named_elsewhere)
     left = _minus([(0, len(chars))], [(part.start, part.end) for part in gone])
-    found = [part for part in _definitions(chars) if _stands(left, part.start) and not elsewhere(part.what)]
+    result = [part for part in _definitions(chars) if _stands(left, part.start) and not elsewhere(part.what)]
     # A name counts as named by whatever is left beside the places that define it, and by what is named itself.
-    rest = _minus(left, [(part.start, part.end) for part in found])
+    rest = _minus(left, [(part.start, part.end) for part in result])
     said = _Said("".join(chars[start:end] for start, end in rest))
     defining: dict[str, str] = {}
-    for part in found:
+    for part in result:
         defining[part.what] = defining.get(part.what, "") + chars[part.start : part.end]
     named: set[str] = set()
     new = {name for name in defining if said.names(name)}
@@ -191,7 +191,7 @@ def _unnamed(chars: str, gone: list[Gone], named_elsewhere: Callable[[str], bool
         named |= new
         said = _Said("".join(defining[name] for name in new))
         new = {name for name in defining.keys() - named if said.names(name)}
-    gone += [part for part in found if part.what not in named]
+    gone += [part for part in result if part.what not in named]
 
 
 class _Said:
@@ -223,8 +223,8 @@ def _definitions(chars: str) -> Iterator[Gone]:
 
 
 def _family(chars: str, face: Node) -> str:
-    found = _FACE_FAMILY.search(chars, face.block.open, face.block.end)
-    return found[1].strip().strip("\"'") if found else ""
+    match = _FACE_FAMILY.search(chars, face.block.open, face.block.end)
+    return match[1].strip().strip("\"'") if match else ""
 
 
 def _properties(chars: str) -> Iterator[tuple[int, int, str]]:

@@ -55,7 +55,7 @@ def _both(changes: Sequence[Change[Any]], others: Sequence[Change[Any]], named: 
     """Changes that are for the pages of both; None where they would touch what either leaves alone."""
     if len(changes) != len(others):
         return None
-    found = []
+    result = []
     for change, other in zip(changes, others, strict=True):
         params = change.params.joined(other.params)
         mine, theirs = set(change.targets), set(other.targets)
@@ -64,8 +64,8 @@ def _both(changes: Sequence[Change[Any]], others: Sequence[Change[Any]], named: 
             return None
         targets = tuple(dict.fromkeys((*change.targets, *other.targets)))
         pages = tuple(dict.fromkeys((*change.pages, *other.pages)))
-        found.append(replace(change, params=params, targets=targets, pages=pages))
-    return found
+        result.append(replace(change, params=params, targets=targets, pages=pages))
+    return result
 
 
 class _Named:

@@ -102,11 +102,11 @@ class _Model:
         if document is None:
             return None
         named = {
-            found.url
+            exchange.url
             for reference in texts.references(page)
             if reference.via not in ("stylesheet", "script", "import")
-            and (found := texts.capture.lookup(reference.url))
-            and found.media_type.startswith("image/")
+            and (exchange := texts.capture.lookup(reference.url))
+            and exchange.media_type.startswith("image/")
         }
         names = {name for element in document.elements for name in _names(element)}
         base = urljoin(page.url, document.base)
@@ -138,7 +138,7 @@ class _Pair:
         facts = weigh_in.facts
         same: dict[str, set[str]] = {}  # by the address of the model's picture, those at the same places
         images = [shown for image in facts.images if (shown := self._image(image, same)) is not None]
-        known = {found.url for image in images if (found := self.capture.lookup(image.url))}
+        known = {exchange.url for image in images if (exchange := self.capture.lookup(image.url))}
         images += [_unknown(url) for url in sorted(self.other.named - known)]
         one = {url: next(iter(others)) for url, others in same.items() if len(others) == 1}
         only_here = self.model.named - self.other.named
@@ -248,7 +248,7 @@ class _Pair:
     ) -> list[Request]:
         """Its requests: its own page and pictures in the place of the other's, and what both have."""
         page, other = self.model.page.url, self.other.page.url
-        found = []
+        result = []
         for request in requests:
             url = self._found(request.url)
             if url in lost:
@@ -258,15 +258,15 @@ class _Pair:
             if page in (request.initiator, request.frame):
                 initiator, frame = (other if url == page else url for url in (request.initiator, request.frame))
                 new = replace(new, initiator=initiator, frame=frame)
-            found.append(new)
+            result.append(new)
         if whole:
-            asked = {self._found(request.url) for request in found}
-            found += [
+            asked = {self._found(request.url) for request in result}
+            result += [
                 self._as(Request(url, "images", 200, frame=other, initiator=other), url)
                 for url in sorted(self.other.named - asked)
                 if self._comes_by_itself(url)
             ]
-        return found
+        return result
 
     def _comes_by_itself(self, url: str) -> bool:
         """Whether the markup asks for a picture as the page loads."""
@@ -288,7 +288,7 @@ class _Pair:
     def _layout(self, layout: Layout, one: Mapping[str, str], lost: set[str]) -> Layout:
         def moved(shown: Mapping[str, T]) -> dict[str, T]:
             pairs = ((self._found(url), url, value) for url, value in shown.items())
-            return {one.get(found, url): value for found, url, value in pairs if found not in lost}
+            return {one.get(result, url): value for result, url, value in pairs if result not in lost}
 
         frames: dict[str, Frame] = moved(layout.frames)
         mixed = list(moved(dict.fromkeys(layout.mixed, True)))

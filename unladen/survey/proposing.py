@@ -39,11 +39,11 @@ def survey(
     notices: list[Notice] = []
     for surveyor in surveyors():
         possible = [name for name in surveyor.remedies if remedy_named(name).allowed_by(context.delivery)]
-        found = surveyor.find(context) if possible or surveyor.advises or not surveyor.remedies else Found()
-        context.before[surveyor.name] = found
-        context.evidence = found.evidence or context.evidence
-        excess += [entry for each in found.excess if (entry := _possible(each, context)) is not None]
-        notices += found.notices
+        result = surveyor.find(context) if possible or surveyor.advises or not surveyor.remedies else Found()
+        context.before[surveyor.name] = result
+        context.evidence = result.evidence or context.evidence
+        excess += [entry for each in result.excess if (entry := _possible(each, context)) is not None]
+        notices += result.notices
     excess = gathered(excess, context.evidence)
     excess.sort(key=lambda entry: (-entry.bytes, -entry.requests, entry.id))
     changes = tuple(change for entry in excess for change in entry.changes)

@@ -156,16 +156,16 @@ class SiteFacts:
 
     def asked_for(self, kind: str = "") -> dict[str, list[str]]:
         """The site's own files (of a kind) that loads asked for, by URL, each with the pages that did."""
-        found: dict[str, list[str]] = {}
+        asked: dict[str, list[str]] = {}
         for weigh_in in self.weigh_ins:
             for request in weigh_in.visit.requests:
                 exchange = self.capture.lookup(request.url) if request.status == 200 else None
                 if exchange is None or not self.capture.owns(exchange.url) or kind not in ("", request.kind):
                     continue
-                pages = found.setdefault(exchange.url, [])
+                pages = asked.setdefault(exchange.url, [])
                 if weigh_in.page not in pages:
                     pages.append(weigh_in.page)
-        return found
+        return asked
 
     def causes(self, weigh_in: WeighIn) -> Causes:
         """Chains and bringers of a weigh-in's requests."""
@@ -186,7 +186,7 @@ class SiteFacts:
 
     def widths_on(self, page: str, url: str) -> list[tuple[int, float]]:
         """(window, shown width) in CSS px of an image on a page; empty where one page shows it at several widths."""
-        found: list[list[tuple[int, float]]] = []
+        result: list[list[tuple[int, float]]] = []
         for weigh_in in self.on(page):
             layout = weigh_in.facts.layout
             for shown, widths in layout.widths.items():
@@ -194,24 +194,24 @@ class SiteFacts:
                 if self.merged.get(file, file) == url:
                     if shown in layout.mixed:
                         return []
-                    found.append(list(zip(layout.windows, widths, strict=True)))
-        return found[0] if found and all(other == found[0] for other in found) else []
+                    result.append(list(zip(layout.windows, widths, strict=True)))
+        return result[0] if result and all(other == result[0] for other in result) else []
 
     def frame_on(self, page: str, url: str) -> Frame | None:
         """The frames that an image covers on a page, over all windows; None where nobody knows them, or not for
         sure.
         """
-        found = [
+        result = [
             frame
             for weigh_in in self.on(page)
             for shown, frame in weigh_in.facts.layout.frames.items()
             if self.merged.get(self._file(shown), self._file(shown)) == url
         ]
-        return Frame.over(found)
+        return Frame.over(result)
 
     def _file(self, url: str) -> str:
-        found = self.capture.lookup(url)
-        return found.url if found else ""
+        exchange = self.capture.lookup(url)
+        return exchange.url if exchange else ""
 
     def _take(self, weigh_in: WeighIn) -> None:
         for request in weigh_in.visit.requests:

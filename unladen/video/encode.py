@@ -120,8 +120,8 @@ def _likeness(info: VideoInfo, source: Path, target: Path, width: int, height: i
         *reading("mov", target),
     ]
     told = run([*command, "-lavfi", graph, "-f", "null", "-"], _COMPARE_WITHIN)
-    found = _SSIM.search(told)
-    return float(found[1]) if found else 0.0
+    match = _SSIM.search(told)
+    return float(match[1]) if match else 0.0
 
 
 def _first_picture(info: VideoInfo, source: Path, target: Path, width: int, height: int) -> Recoded:

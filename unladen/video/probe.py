@@ -108,10 +108,10 @@ def probe_film(data: bytes) -> VideoInfo:
             _PROBE_WITHIN,
         )
     try:
-        found = json.loads(told)
+        document = json.loads(told)
     except ValueError:
         raise VideoRefused("could not be read") from None
-    streams = found.get("streams", [])
+    streams = document.get("streams", [])
     film = next((s for s in streams if s.get("codec_type") == "video" and not _is_cover(s)), None)
     if film is None:
         raise VideoRefused("has no moving pictures in it")
@@ -120,7 +120,7 @@ def probe_film(data: bytes) -> VideoInfo:
     width, height = int(film["width"]), int(film["height"])
     if max(width, height) > MAX_SIDE:
         raise VideoRefused(f"is {width}x{height} px; at most {MAX_SIDE} px per side are supported")
-    seconds = _number(found.get("format", {}).get("duration")) or _number(film.get("duration"))
+    seconds = _number(document.get("format", {}).get("duration")) or _number(film.get("duration"))
     if seconds > MAX_SECONDS:
         raise VideoRefused(f"runs for {seconds / 60:.0f} min; at most {MAX_SECONDS // 60} min are treated")
     if _turned(film):

@@ -38,7 +38,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     missed = [place for place in steady if place not in now and first[place][7] not in layers]
     came = [place for place in now if place not in first and place not in second]
     other = [place for place in steady if place in now and not _same(first[place], now[place])]
-    found = []
+    differences = []
     for places, text in (
         (missed, "{place} stays hidden until late files load"),
         (came, "{place} shows until late files load"),
@@ -47,10 +47,10 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         if places:
             table = now if places is came else first
             boxes = tuple(_box(table[place]) for place in places[:5])
-            found.append(
+            differences.append(
                 Difference("arrival", text + and_more(len(places)), boxes, places=tuple(places[:_MOST_NAMED]))
             )
-    return found
+    return differences
 
 
 def _same(one: Sequence[Any], other: Sequence[Any]) -> bool:

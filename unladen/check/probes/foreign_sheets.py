@@ -53,11 +53,11 @@ class ForeignSheets:
     async def _open(self, target: Page | Frame) -> None:
         session = await self.page.context.new_cdp_session(target)
         self._sessions.append(session)
-        found: list[dict[str, Any]] = []
-        session.on("CSS.styleSheetAdded", lambda event: found.append(event["header"]))
+        result: list[dict[str, Any]] = []
+        session.on("CSS.styleSheetAdded", lambda event: result.append(event["header"]))
         await session.send("DOM.enable")
         await session.send("CSS.enable")  # tells of all sheets there are before it answers
-        for header in found:
+        for header in result:
             if header["sourceURL"] in self.addresses or (self.nested and not header["isInline"]):
                 answer = await session.send("CSS.getStyleSheetText", {"styleSheetId": header["styleSheetId"]})
                 key = len(self._sessions) - 1, header["styleSheetId"]
@@ -79,10 +79,10 @@ class ForeignSheets:
 
     def states(self, names: Collection[str]) -> list[str]:
         """Which of these states the sheets have rules for."""
-        found: set[str] = set()
+        states: set[str] = set()
         for text in self.texts.values():
-            found |= {match[1] for _, _, selector in _selectors(text) for match in _state(names).finditer(selector)}
-        return sorted(found)
+            states |= {match[1] for _, _, selector in _selectors(text) for match in _state(names).finditer(selector)}
+        return sorted(states)
 
     async def force(self, names: Collection[str], forced_by: Callable[[str], str]) -> None:
         """Let a rule for one of these states hold also where `forced_by` (a selector for the state's name) does."""

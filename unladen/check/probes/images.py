@@ -14,13 +14,13 @@ async def observe(scene: Scene) -> Observation:
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """Those that could be shown before."""
     known = {*before.values["broken"], *again.values["broken"]}
-    found = []
+    differences = []
     for place in after.values["broken"]:
         if place not in known:
             inside = place.startswith("html")
             text = "{place} does not show its image" if inside else f"{place} has lost its image"
-            found.append(Difference("broken-image", text, places=(place,) if inside else ()))
-    return found
+            differences.append(Difference("broken-image", text, places=(place,) if inside else ()))
+    return differences
 
 
 PROBE = Probe("images", observe, compare, version=2)

@@ -41,11 +41,11 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     steady = [place for place in first if _near(second.get(place), first[place])]
     closed = set(after.values.get("closed") or ())
     gone = [place for place in steady if place not in now]
-    found = []
+    differences = []
     if gone:
         hides = gone[0] in closed
         text = "{place} is no longer visible" if hides else "{place} is gone"
-        found.append(
+        differences.append(
             Difference(
                 "gone", text + and_more(len(gone)), _boxes(first, gone), places=tuple(gone[:40]), detail=_list(gone)
             )
@@ -54,7 +54,7 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
     came = [place for place in now if place not in first and place not in second]
     if came:
         text = "{place} became visible" if came[0] in known else "{place} is new"
-        found.append(
+        differences.append(
             Difference(
                 "came", text + and_more(len(came)), _boxes(now, came), places=tuple(came[:40]), detail=_list(came)
             )
@@ -68,16 +68,18 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         named = "; ".join(_movement(place, first[place], now[place]) for place in moved[:_MOST_NAMED])
         text = "{place} " + _moved(first[lead], now[lead]) + and_more(len(moved))
         ordered = [lead, *(p for p in moved if p != lead)]
-        found.append(Difference("moved", text, _boxes(first, ordered), places=tuple(ordered[:40]), detail=named))
-    return found
+        differences.append(
+            Difference("moved", text, _boxes(first, ordered), places=tuple(ordered[:40]), detail=named)
+        )
+    return differences
 
 
 def compare_hits(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """Controls that could be pressed before and cannot now."""
-    found = []
+    differences = []
     for row in changed_rows(before, again, after, "hits"):
         if row.old == "" and row.new and row.new not in ("gone", "outside"):
-            found.append(
+            differences.append(
                 Difference(
                     "covered",
                     "{place} cannot be pressed: another element covers it",
@@ -86,8 +88,8 @@ def compare_hits(before: Observation, again: Observation, after: Observation) ->
                 )
             )
         elif row.old == "" and row.new == "outside":
-            found.append(Difference("covered", "{place} is now outside the window", places=(row.place,)))
-    return found[:_MOST_NAMED]
+            differences.append(Difference("covered", "{place} is now outside the window", places=(row.place,)))
+    return differences[:_MOST_NAMED]
 
 
 def _near(box: Box | None, other: Box) -> bool:

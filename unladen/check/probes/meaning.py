@@ -84,23 +84,27 @@ def _node(node: dict[str, Any]) -> str:
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """What is gone or says something else."""
-    found = []
+    differences = []
     for row in changed_rows(before, again, after, "page"):
         said = f"“{shortened(row.new)}”" if row.new else "gone"
         text = f"the page's {row.place.rpartition(' >>> ')[2]} is {said}, it was “{shortened(row.old or '')}”"
-        found.append(Difference("meaning", text, places=frame_of(row.place), detail=f"{row.old!r} → {row.new!r}"))
+        differences.append(
+            Difference("meaning", text, places=frame_of(row.place), detail=f"{row.old!r} → {row.new!r}")
+        )
     for row in changed_rows(before, again, after, "labels"):
         text = "accessibility information of {place} has changed"
-        found.append(Difference("meaning", text, places=(element_of(row.place),), detail=f"{row.old} → {row.new}"))
-    found += _lists(before, again, after, "parts", "the headings and parts of the page")
+        differences.append(
+            Difference("meaning", text, places=(element_of(row.place),), detail=f"{row.old} → {row.new}")
+        )
+    differences += _lists(before, again, after, "parts", "the headings and parts of the page")
     # Which of them scripts use is only known of those that stand in the page; that there are more is no harm.
     there = set(after.values.get("there") or ())
     if lost := [id for id in before.values["ids"] if id in again.values["ids"] and id not in there]:
         text = f"ids that links, labels or scripts use are gone: {_few(lost)}"
-        found.append(Difference("meaning", text, detail=", ".join(lost[:40])))
-    found += _lists(before, again, after, "order", "the tab order")
-    found += _lists(before, again, after, "tree", "what a screen reader reads out")
-    return found
+        differences.append(Difference("meaning", text, detail=", ".join(lost[:40])))
+    differences += _lists(before, again, after, "order", "the tab order")
+    differences += _lists(before, again, after, "tree", "what a screen reader reads out")
+    return differences
 
 
 def _lists(before: Observation, again: Observation, after: Observation, name: str, called: str) -> list[Difference]:

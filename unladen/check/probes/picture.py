@@ -91,7 +91,7 @@ def other_files(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Oth
             table.setdefault(place, []).append((file, box))
         tables.append(table)
     old, new = tables
-    found = []
+    result = []
     for place in dict.fromkeys([*old, *new]):
         files = [[file for file, _ in table.get(place, ())] for table in tables]
         if set(files[0]) == set(files[1]):
@@ -100,8 +100,8 @@ def other_files(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Oth
         # Of several pictures in one place those that are another file now, each by its turn.
         pairs = [(a, b) for a, b in zip(*files, strict=False) if a != b] if len(files[0]) == len(files[1]) else []
         first, second = pairs[0] if len(pairs) == 1 else ("", "")
-        found.append(OtherFile(place, boxes, first, second))
-    return found
+        result.append(OtherFile(place, boxes, first, second))
+    return result
 
 
 def judged(others: Sequence[OtherFile], density: float, zoom: float, judge: Judge) -> dict[str, float | None]:
@@ -145,13 +145,13 @@ def told(
     spots: list[Spot], before: Observation, after: Observation, others: Mapping[str, Sequence[Box]]
 ) -> list[Difference]:
     """PageChecks in words: for each image that shows another file its own, the rest in one."""
-    found = []
+    differences = []
     left = list(spots)
     for place, boxes in others.items():
         own = [spot for spot in left if any(_meets(spot.box, box) for box in boxes)]
         if own:
             left = [spot for spot in left if spot not in own]
-            found.append(
+            differences.append(
                 Difference(
                     "picture", f"{{place}} {own[0].why}", tuple(s.box for s in own[:_MOST_BOXES]), places=(place,)
                 )
@@ -160,8 +160,8 @@ def told(
         many = (
             f"{len(left)} parts of the page look different" if len(left) > 1 else "a part of the page looks different"
         )
-        found.append(Difference("picture", many, tuple(s.box for s in left[:_MOST_BOXES])))
-    return found
+        differences.append(Difference("picture", many, tuple(s.box for s in left[:_MOST_BOXES])))
+    return differences
 
 
 def _meets(one: Box, other: Box) -> bool:

@@ -25,12 +25,14 @@ async def observe_errors(scene: Scene) -> Observation:
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """What is gone. What is new of these does no harm, but for elements that nothing defines any more."""
-    found = []
+    differences = []
     for row in changed_rows(before, again, after, "globals"):
         if row.old is not None and not _grew(row):
             what = "is no longer defined" if row.new is None else "has lost or changed parts"
             text = f"“{row.place.rpartition(' >>> ')[2]}”, which the page's scripts define, {what}"
-            found.append(Difference("scripts", text, places=frame_of(row.place), detail=f"{row.old} → {row.new}"))
+            differences.append(
+                Difference("scripts", text, places=frame_of(row.place), detail=f"{row.old} → {row.new}")
+            )
     for row in changed_rows(before, again, after, "listeners"):
         gone = set((row.old or "").split()) - set((row.new or "").split())
         if not gone:
@@ -39,15 +41,15 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
         where = own if own.startswith("the ") else "{place}"
         text = f"{where} no longer reacts to {', '.join(sorted(gone))}"
         places = frame_of(row.place) if own.startswith("the ") else (row.place,)
-        found.append(Difference("scripts", text, places=places, detail=f"{row.place}: {row.old} → {row.new}"))
+        differences.append(Difference("scripts", text, places=places, detail=f"{row.place}: {row.old} → {row.new}"))
     for name, called in (("defined", "custom element"), ("workers", "worker"), ("storage", "stored name")):
         old, second, new = (set(seen.values.get(name) or ()) for seen in (before, again, after))
         for lost in sorted((old & second) - new):
-            found.append(Difference("scripts", f"the {called} “{shortened(lost)}” is no longer created"))
+            differences.append(Difference("scripts", f"the {called} “{shortened(lost)}” is no longer created"))
     old, new = (set(seen.values.get("undefined") or ()) for seen in (before, after))
     undefined = (f"the custom element “{tag}” is no longer defined" for tag in sorted(new - old))
-    found += [Difference("scripts", text) for text in undefined]
-    return found
+    differences += [Difference("scripts", text) for text in undefined]
+    return differences
 
 
 def _grew(row: Changed) -> bool:
@@ -59,7 +61,7 @@ def _grew(row: Changed) -> bool:
 def compare_errors(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """New ones."""
     known = {*map(_stem, before.values["errors"]), *map(_stem, again.values["errors"])}
-    found = [
+    differences = [
         Difference("error", text, files=tuple(re.findall(r"https?://[^\s):]+(?::\d+(?=/))?[^\s):]*", text)))
         for text in dict.fromkeys(after.values["errors"])
         if _stem(text) not in known
@@ -67,8 +69,8 @@ def compare_errors(before: Observation, again: Observation, after: Observation) 
     warned = {*map(_stem, before.values.get("warnings", ())), *map(_stem, again.values.get("warnings", ()))}
     for text in dict.fromkeys(after.values.get("warnings", ())):
         if _stem(text) not in warned:
-            found.append(Difference("error", f"the browser warns: {shortened(text, 200)}"))
-    return found
+            differences.append(Difference("error", f"the browser warns: {shortened(text, 200)}"))
+    return differences
 
 
 def _stem(text: str) -> str:

@@ -60,7 +60,7 @@ async def observe(scene: Scene) -> Observation:
         conditions.update(answer["conditions"])
         closed += answer["closed"]
         known, mark = answer["known"], answer["mark"]
-    found: dict[str, dict[str, Any]] = defaultdict(dict)
+    result: dict[str, dict[str, Any]] = defaultdict(dict)
     if focus is None or focus.states:
         async with ForeignSheets(scene.page, [frame for _, frame in scene.frames], set(closed)) as foreign:
             conditions.update(foreign.conditions())
@@ -68,7 +68,7 @@ async def observe(scene: Scene) -> Observation:
             await foreign.force(known, lambda state: f"[{mark}~={state}]")
             for prefix, answer in await scene.ask(_STYLES, asked):
                 for state, unlike in answer.items():
-                    found[state] |= {prefix + place: values for place, values in unlike.items()}
+                    result[state] |= {prefix + place: values for place, values in unlike.items()}
             await foreign.restore()
             if unread := len(set(closed) - foreign.read):
                 scene.left.append(
@@ -79,10 +79,10 @@ async def observe(scene: Scene) -> Observation:
         # Each by itself: the one before it goes as it comes.
         await _emulate(scene, {**USUAL, **MEDIA[name].emulated})
         for prefix, answer in await scene.ask(_STYLES, {"part": "media"}):
-            found[name] |= {prefix + place: values for place, values in answer.items()}
+            result[name] |= {prefix + place: values for place, values in answer.items()}
     if media:
         await _emulate(scene, USUAL)
-    values = {"names": names, "rows": [list(row) for row in rows], "of": of, "moves": moves, "in": dict(found)}
+    values = {"names": names, "rows": [list(row) for row in rows], "of": of, "moves": moves, "in": dict(result)}
     return Observation(values)
 
 
@@ -135,15 +135,15 @@ def _gathered(groups: Mapping[tuple[str, str], list[tuple[str, str]]]) -> list[D
         key = (state, tuple(dict.fromkeys(element_of(place) for place, _ in rows)))
         by_places[key].append(name)
         details[key] += [f"{place} {text}" for place, text in rows[:6]]
-    found = []
+    differences = []
     for (state, places), names in by_places.items():
         verb = "look" if len(places) > 1 else "looks"
         when = (f" {_WHEN[state]}" if state in _WHEN else f" in the state “{state}”") if state else ""
         what = shortened(", ".join(name.replace("-", " ") for name in names), 60)
         detail = "; ".join(details[(state, places)])[:2000]
         text = f"{{place}}{and_more(len(places))} {verb} different{when}: {what}"
-        found.append(Difference("styles", text, places=places[:40], step=state, detail=detail))
-    return found
+        differences.append(Difference("styles", text, places=places[:40], step=state, detail=detail))
+    return differences
 
 
 def _at_rest(before: Observation, again: Observation, after: Observation) -> Iterator[tuple[str, str, str, str]]:

@@ -29,7 +29,7 @@ async def observe(scene: Scene) -> Observation:
 
 def _files(scene: Scene, ways: Mapping[str, str]) -> dict[str, str]:
     """For each link into the site what is there: nothing, a page or a picture (others tell of these), or which file."""
-    found, capture = {}, scene.capture
+    files, capture = {}, scene.capture
     for place, said in ways.items():
         href = said.split("  ")[0].partition("#")[0]
         if " @" in place or not href.startswith("/"):
@@ -43,23 +43,25 @@ def _files(scene: Scene, ways: Mapping[str, str]) -> dict[str, str]:
             # What the page does not ask for counts only where it is told of here, whether it is there or not.
             scene.asked.add(url)
             told = f"is the file {file.digest[:12]}" if file else "is not there"
-        found[f"{place} @file"] = told
-    return found
+        files[f"{place} @file"] = told
+    return files
 
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """Links, forms and fields that lead or send elsewhere, and links into the page that lead nowhere now."""
     rows = changed_rows(before, again, after, "ways")
     # A film may get a picture that it had not.
-    found = [_told(row) for row in rows if not (row.old is None and row.place.endswith(" @poster"))]
+    differences = [_told(row) for row in rows if not (row.old is None and row.place.endswith(" @poster"))]
     for row in changed_rows(before, again, after, "forms"):
-        found.append(_difference(row, "{place} sends what is filled in", "to"))
-    found += [_told(row) for row in changed_rows(before, again, after, "files")]
+        differences.append(_difference(row, "{place} sends what is filled in", "to"))
+    differences += [_told(row) for row in changed_rows(before, again, after, "files")]
     known = {*(before.values.get("lost") or ()), *(again.values.get("lost") or ())}
     for place in after.values.get("lost") or ():
         if place not in known:
-            found.append(Difference("ways", "{place} leads to a part of the page that is not there", places=(place,)))
-    return found
+            differences.append(
+                Difference("ways", "{place} leads to a part of the page that is not there", places=(place,))
+            )
+    return differences
 
 
 def _told(row: Changed) -> Difference:

@@ -25,17 +25,19 @@ async def observe(scene: Scene) -> Observation:
 
 def compare(before: Observation, again: Observation, after: Observation) -> list[Difference]:
     """Words that are gone, new or other ones."""
-    found = [_told(row) for row in changed_rows(before, again, after, "words")]
+    differences = [_told(row) for row in changed_rows(before, again, after, "words")]
     for row in changed_rows(before, again, after, "made"):
-        found.append(_difference(row, "what the styles write at {place}"))
+        differences.append(_difference(row, "what the styles write at {place}"))
     if before.values.get("without") != after.values.get("without"):
         old, new = before.values.get("without"), after.values.get("without")
-        found.append(
+        differences.append(
             Difference("words", "what is there for browsers without scripts has changed", detail=f"{old} → {new}")
         )
     elif before.values.get("pictures", 0) > after.values.get("pictures", 0):
-        found.append(Difference("words", "what is there for browsers without scripts has lost pictures or links"))
-    return found
+        differences.append(
+            Difference("words", "what is there for browsers without scripts has lost pictures or links")
+        )
+    return differences
 
 
 def _told(row: Changed) -> Difference:

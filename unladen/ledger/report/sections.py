@@ -176,8 +176,8 @@ def _figures(ledger: Mapping[str, Any], device: str) -> list[tuple[str, str, str
     if journey is None:
         return rows
     if len(journey["pages"]) > 1:
-        found, now = (sum(stop[side]["bytes"] for stop in journey["pages"]) for side in ("found", "now"))
-        rows.append(_figure("Journey through all pages", found, now, kilobytes))
+        result, now = (sum(stop[side]["bytes"] for stop in journey["pages"]) for side in ("found", "now"))
+        rows.append(_figure("Journey through all pages", result, now, kilobytes))
     again = journey["again"]
     name = f"Repeat visit to {again['page']}"
     return [*rows, _figure(name, again["found"]["bytes"], again["now"]["bytes"], kilobytes)]

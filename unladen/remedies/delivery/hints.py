@@ -38,14 +38,14 @@ def origin_of(url: str) -> str:
 
 def hints_in(document: Document, base: str) -> list[tuple[Element, str]]:
     """The tags of a page that hint at hosts, each with the origin."""
-    found = []
+    hints = []
     for element in document.elements:
         relations = set(element.attrs.get("rel", "").lower().split())
         if element.tag != "link" or element.inert or not relations or not relations <= _HINTS:
             continue
         if (url := resolve(base, element.attrs.get("href", ""))) is not None:
-            found.append((element, origin_of(url)))
-    return found
+            hints.append((element, origin_of(url)))
+    return hints
 
 
 def apply(change: Change[HintParams], draft: Draft) -> None:

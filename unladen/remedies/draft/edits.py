@@ -114,8 +114,8 @@ class TextEdits:
         key = (exchange.url, tuple(selectors))
         if key not in self._spans:
             document = self.site.texts.document(exchange)
-            found = [e for selector in selectors for e in document.matching(selector)] if document else []
-            self._spans[key] = [(e.start, max(e.end, e.inner_end)) for e in found]
+            result = [e for selector in selectors for e in document.matching(selector)] if document else []
+            self._spans[key] = [(e.start, max(e.end, e.inner_end)) for e in result]
         return any(start <= edit.start and edit.end <= end for start, end in self._spans[key])
 
     def transform(

@@ -55,8 +55,8 @@ def apply(change: Change[DelayParams], draft: Draft) -> None:
     """Hold the targets back on the pages in scope."""
     for url in change.targets:
         for path in change.pages:
-            found = draft.page(path)
-            held = found and _hold(change, draft, *found, url, change.params.places.get(path))
+            parsed = draft.page(path)
+            held = parsed and _hold(change, draft, *parsed, url, change.params.places.get(path))
             if held:
                 draft.journal.write(Withheld(change.id, url, path))
 

@@ -24,9 +24,9 @@ def apply(change: Change[EmbedParams], draft: Draft) -> None:
 def put_off(change: Change[EmbedParams], draft: Draft) -> None:
     """Let frames load when they come near the window (HTML Standard, 2.5.7 "Lazy loading attributes")."""
     for path in change.pages:
-        if not (found := draft.page(path)):
+        if not (parsed := draft.page(path)):
             continue
-        page, document = found
+        page, document = parsed
         for target in change.targets:
             for frame in stills.frames_of(draft, page, document, target):
                 if "loading" in frame.attrs:

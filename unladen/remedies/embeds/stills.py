@@ -56,8 +56,8 @@ class Shown(Params):
 
     def pictures_of(self, which: str = "") -> tuple[StillPicture, ...]:
         """The pictures of one sort, or of the sort that is to be shown."""
-        found: tuple[StillPicture, ...] = getattr(self, PICTURES[which or self.picture])
-        return found
+        pictures: tuple[StillPicture, ...] = getattr(self, PICTURES[which or self.picture])
+        return pictures
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,9 +95,9 @@ _SCRIPT = (
 def put_stills(change: Change[EmbedParams], draft: Draft) -> None:
     """Put stills for the targets into the pages in scope."""
     for path in change.pages:
-        if not (found := draft.page(path)):
+        if not (parsed := draft.page(path)):
             continue
-        page, document = found
+        page, document = parsed
         for target in change.targets:
             frames = frames_of(draft, page, document, target)
             if not frames:

@@ -57,12 +57,12 @@ def apply(change: Change[AnimationParams], draft: Draft) -> None:
 def _put(
     change: Change[AnimationParams], draft: Draft, path: str, image: Exchange, made: dict[str, Exchange]
 ) -> bool:
-    found = draft.page(path)
-    uses = draft.edits.uses_of(image, {path}) if found else []
-    elements = [use.reference.element for use in uses if use.text.url == (found[0].url if found else "")]
-    if not found or not elements or any(e is None or not can_be_exchanged(e) for e in elements):
+    parsed = draft.page(path)
+    uses = draft.edits.uses_of(image, {path}) if parsed else []
+    elements = [use.reference.element for use in uses if use.text.url == (parsed[0].url if parsed else "")]
+    if not parsed or not elements or any(e is None or not can_be_exchanged(e) for e in elements):
         return False
-    page, document = found
+    page, document = parsed
     for element in elements:
         assert element is not None
         text = _markup(draft, page, document, element, image, made)

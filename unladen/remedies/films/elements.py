@@ -41,9 +41,9 @@ class FilmTag:
 def tags_of(draft: Draft, change: AnyChange, film: Exchange) -> Iterator[FilmTag]:
     """The elements that show a film on the pages in scope."""
     for path in change.pages:
-        if not (found := draft.page(path)):
+        if not (parsed := draft.page(path)):
             continue
-        page, document = found
+        page, document = parsed
         base = draft.texts.base(page)
 
         def shows(element: Element, base: str = base) -> bool:
@@ -71,8 +71,8 @@ def shown(draft: Draft, change: AnyChange) -> Iterator[tuple[Exchange, FilmTag]]
 
 def sources_of(draft: Draft, tag: FilmTag) -> FilmSources:
     """What is to stand in an element so far; to be changed and then handed to `put`."""
-    found: FilmSources = draft.notes.setdefault((tag.page.url, tag.element.start), FilmSources())
-    return found
+    sources: FilmSources = draft.notes.setdefault((tag.page.url, tag.element.start), FilmSources())
+    return sources
 
 
 def put(change: AnyChange, draft: Draft, tag: FilmTag) -> bool:

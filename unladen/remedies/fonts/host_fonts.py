@@ -129,10 +129,10 @@ def apply(change: Change[HostParams], draft: Draft) -> None:
 
 
 def _bring(change: Change[HostParams], draft: Draft, home: Home, pages: frozenset[str]) -> None:
-    found, here, small = home.found, home.here, home.small
+    result, here, small = home.found, home.here, home.small
     draft.files.add(here)
-    size = draft.capture.sent_size(found)
-    draft.journal.write(Replaced(change.id, found.url, here.url, size, draft.capture.sent_size(here), pages))
+    size = draft.capture.sent_size(result)
+    draft.journal.write(Replaced(change.id, result.url, here.url, size, draft.capture.sent_size(here), pages))
     if small and home.outcome:
         draft.work_cache.hand_over(home.outcome)
         draft.files.add(small)
@@ -142,10 +142,10 @@ def _bring(change: Change[HostParams], draft: Draft, home: Home, pages: frozense
 
 def _point(change: Change[HostParams], draft: Draft, path: str, sheet: Exchange, made: Exchange) -> bool:
     """Let a page name the sheet at home; whether it names it, and may be edited."""
-    found = draft.page(path)
-    if found is None:
+    parsed = draft.page(path)
+    if parsed is None:
         return False
-    page, document = found
+    page, document = parsed
     base = draft.texts.base(page)
     link = link_to(made.url, base)
     done = [

@@ -82,10 +82,10 @@ def font_beside(capture: Capture, font: Exchange, new: Outcome) -> Exchange:
 
 def naming(texts: SiteTexts, font: Exchange) -> list[tuple[Sheet, frozenset[str]]]:
     """The style sheets whose font faces name a file, each with the addresses by which it does."""
-    found = ((sheet, addresses_of(texts, sheet, font)) for sheet in sheets_of(texts))
+    result = ((sheet, addresses_of(texts, sheet, font)) for sheet in sheets_of(texts))
     return [
         (sheet, urls)
-        for sheet, urls in found
+        for sheet, urls in result
         if urls and any(True for _ in faces_of(sheet.chars, texts.base(sheet.exchange), urls))
     ]
 
@@ -123,9 +123,9 @@ def apply(change: Change[SubsetParams], draft: Draft) -> None:
 
 def _preload(change: Change[SubsetParams], draft: Draft, name: str, font: Exchange, small: Exchange) -> None:
     """Where a page asks for the font ahead of time, let it ask for the smaller one."""
-    if (found := draft.page(name)) is None:
+    if (parsed := draft.page(name)) is None:
         return
-    page, document = found
+    page, document = parsed
     base = draft.texts.base(page)
     for element in preloads_of(draft.capture, document, base, font):
         edit = document.set_attribute(element, "href", link_to(small.url, base))

@@ -38,8 +38,8 @@ def apply(change: Change[Coding], draft: Draft) -> None:
     """Treat the pictures in each target, which is a page or a style sheet."""
     for path, text in draft.targets(change):
         read = draft.texts.text(text)
-        found = data_images(read.chars, page=is_page(text.media_type)) if read else []
-        done = [image for image in found if _treat(change, draft, text, image)]
+        result = data_images(read.chars, page=is_page(text.media_type)) if read else []
+        done = [image for image in result if _treat(change, draft, text, image)]
         if not done:
             draft.notice(path, "holds no image that would become smaller")
 

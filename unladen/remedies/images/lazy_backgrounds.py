@@ -39,8 +39,8 @@ def apply(change: Change[UntilParams], draft: Draft) -> None:
     """Put off the targets, which are images, on the pages in scope."""
     for path, image in draft.targets(change):
         for name in change.pages:
-            found = draft.page(name)
-            if found and not _put_off(change, draft, *found, image):
+            parsed = draft.page(name)
+            if parsed and not _put_off(change, draft, *parsed, image):
                 draft.notice(path, f"is shown on {name} by an element that cannot load late")
 
 
@@ -80,21 +80,21 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
 
     None if something else shows it too.
     """
-    path, found = draft.path(page), {}
+    path, elements = draft.path(page), {}
     for use in draft.texts.all_uses().get(image.url, []):
         if path not in draft.texts.pages_of(use.text):
             continue
         element = use.reference.element
         if element is not None and _is_plain(element, use.reference.via):
-            found[element.start] = element
+            elements[element.start] = element
             continue
         if element is not None and _is_for_script(element, use):
-            found[element.start] = element
+            elements[element.start] = element
             continue
         if use.reference.via != "style":
             return []
         if element is not None and element.tag != "style":
-            found[element.start] = element
+            elements[element.start] = element
             continue
         text = draft.texts.text(use.text)
         styles, shift = text.chars if text else "", 0
@@ -106,8 +106,8 @@ def elements_behind(draft: Draft, page: Exchange, document: Document, image: Exc
         selector = selector_before(styles, rule[0])
         if re.search(r"::|:(before|after|first-l)", selector, re.I):
             return []  # what is made by a style sheet cannot be marked
-        found |= {element.start: element for element in document.matching(selector) if not element.inert}
-    return [element for _, element in sorted(found.items())]
+        elements |= {element.start: element for element in document.matching(selector) if not element.inert}
+    return [element for _, element in sorted(elements.items())]
 
 
 def _is_for_script(element: Element, use: Use) -> bool:

@@ -12,13 +12,13 @@ def apply(change: Change[Params], draft: Draft) -> None:
     """Put off the targets on the change's pages until they come near the window."""
     for _, image in draft.targets(change):
         for page in change.pages:
-            found = draft.page(page)
-            for use in draft.edits.uses_of(image, {page}) if found else []:
+            parsed = draft.page(page)
+            for use in draft.edits.uses_of(image, {page}) if parsed else []:
                 element = use.reference.element
                 if element is None or element.tag != "img" or element.inert or "loading" in element.attrs:
                     continue
-                assert found is not None
-                edit = found[1].set_attribute(element, "loading", "lazy")
+                assert parsed is not None
+                edit = parsed[1].set_attribute(element, "loading", "lazy")
                 if draft.edits.edit(change, use.text, edit, "loading"):
                     draft.journal.write(Spared(change.id, image.url, page))
 

@@ -107,10 +107,10 @@ def _follow(change: Change[PhoneParams], draft: Draft, use: Use, target: Exchang
         return False
     chars, shift, _ = place
     at = (use.reference.start - shift, use.reference.end - shift)
-    found = background_rule(chars, at[0], layers=True)
-    if found is None:
+    result = background_rule(chars, at[0], layers=True)
+    if result is None:
         return False
-    rule, declaration = found
+    rule, declaration = result
     if "gradient(" in declaration.lower():
         declarations = ";".join(_copied(chars, rule, at, image) for image in images)
     else:

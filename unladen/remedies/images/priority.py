@@ -20,8 +20,8 @@ def apply(change: Change[Params], draft: Draft) -> None:
     """Give the targets, which are images, priority on the pages in scope. Bytes stay the same but for the markup."""
     for path, image in draft.targets(change):
         for name in change.pages:
-            found = draft.page(name)
-            if found and not (_raise(change, draft, *found, image) or _preload(change, draft, *found, image)):
+            parsed = draft.page(name)
+            if parsed and not (_raise(change, draft, *parsed, image) or _preload(change, draft, *parsed, image)):
                 draft.notice(path, f"is named on {name} in a way that cannot be given priority")
 
 
@@ -68,7 +68,7 @@ def _links(draft: Draft, page: Exchange, image: Exchange) -> list[str]:
     medias = list(dict.fromkeys(one.media for one in styled if one.media))
     if len(medias) > 1:
         return []
-    found = []
+    links = []
     for media in ("", *medias):
         here = [one for one in styled if one.media == media]
         best = next((one for one in here if one.chosen), here[0] if here else Styled("", plain))
@@ -76,8 +76,8 @@ def _links(draft: Draft, page: Exchange, image: Exchange) -> list[str]:
         attributes = [f'href="{link_to(best.file.url, base)}"']
         attributes += [f"type={best.file.media_type}"] if best.chosen else []
         attributes += [f'media="{condition}"'] if condition else []
-        found.append(" ".join(attributes))
-    return found
+        links.append(" ".join(attributes))
+    return links
 
 
 REMEDY = Remedy(

@@ -42,12 +42,12 @@ def _reserve_all(change: Change[Any], draft: Draft, *, by_ratio: bool) -> None:
             draft.notice(path, str(refused))
             continue
         for page in change.pages:
-            found = draft.page(page)
-            for use in draft.edits.uses_of(image, {page}, {"img"}) if found else []:
+            parsed = draft.page(page)
+            for use in draft.edits.uses_of(image, {page}, {"img"}) if parsed else []:
                 element = use.reference.element
-                if found is not None and element is not None and element.tag == "img":
+                if parsed is not None and element is not None and element.tag == "img":
                     write = _write_ratio if by_ratio else _write_size
-                    write(change, draft, use.text, found[1], element, (info.width, info.height))
+                    write(change, draft, use.text, parsed[1], element, (info.width, info.height))
 
 
 def _write_size(

@@ -78,7 +78,7 @@ def _files(
     if not format:
         return {}
     full = version.width or (part[2] if part else probe(draft.capture.body(image)).width)
-    found, limit = {largest.url: full}, largest.size
+    files, limit = {largest.url: full}, largest.size
     for narrower in sorted(change.params.widths, reverse=True):
         recipe = recipe_of(change.params, draft, width=narrower, format=format, part=part)
         outcome = draft.work_cache.outcome(image.digest, recipe)
@@ -86,9 +86,9 @@ def _files(
             continue
         target = draft.files.new_file(image, outcome, narrower)
         draft.files.offer(change, largest, target, frozenset({page}))
-        found[target.url] = outcome.width
+        files[target.url] = outcome.width
         limit = outcome.size
-    return found
+    return files
 
 
 def _set(change: Change[WidthsParams], draft: Draft, use: Use, files: dict[str, int], sizes: str) -> bool:

@@ -74,7 +74,9 @@ def why_not(texts: SiteTexts, script: Exchange, pages: Collection[str]) -> str:
             return f"{path} has a policy on what may run there"
         base = texts.base(page)
         tags = [e for e in document.elements if e.tag == "script" and e.attrs.get("src")]
-        mine = [e for e in tags if (found := resolve(base, e.attrs["src"])) and texts.capture.lookup(found) == script]
+        mine = [
+            e for e in tags if (result := resolve(base, e.attrs["src"])) and texts.capture.lookup(result) == script
+        ]
         if not mine:
             return f"{path} loads it in a roundabout way"
         if any(e.attrs.get("type", "").lower() == "module" for e in mine):

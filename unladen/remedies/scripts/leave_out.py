@@ -18,7 +18,7 @@ def apply(change: Change[Params], draft: Draft) -> None:
     """Have the pages in scope ask for the targets no more."""
     for target in change.targets:
         for path in change.pages:
-            if (found := draft.page(path)) and _leave_out(change, draft, *found, target):
+            if (parsed := draft.page(path)) and _leave_out(change, draft, *parsed, target):
                 exchange = draft.exchange(target)
                 draft.journal.write(Withheld(change.id, exchange.url if exchange else target, path))
 
@@ -47,8 +47,8 @@ def _names(draft: Draft, page: Exchange, element: Element, target: str, file: Ex
     url = resolve(draft.texts.base(page), address) if address else None
     if url is None:
         return False
-    found = draft.capture.lookup(url)
-    return found.url == file.url if found and file else url == target
+    exchange = draft.capture.lookup(url)
+    return exchange.url == file.url if exchange and file else url == target
 
 
 REMEDY = Remedy(

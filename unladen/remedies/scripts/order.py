@@ -49,7 +49,7 @@ class Tag:
 
 def scripts_of(texts: SiteTexts, page: Exchange, document: Document) -> list[Tag]:
     """The scripts that a page asks for by its markup, in order; not what is only data, or for old browsers."""
-    base, found = texts.base(page), []
+    base, scripts = texts.base(page), []
     for element in document.elements:
         sort = element.attrs.get("type", "").split(";")[0].strip().lower()
         module = sort == "module"
@@ -77,8 +77,8 @@ def scripts_of(texts: SiteTexts, page: Exchange, document: Document) -> list[Tag
         names = names_of(chars) if chars is not None else OPAQUE
         if chars is None and waits == "async":
             names = Names(asks=frozenset(_WORD.findall(urlsplit(url).query)))
-        found.append(Tag(element, url, waits, names, module, chars is not None))
-    return found
+        scripts.append(Tag(element, url, waits, names, module, chars is not None))
+    return scripts
 
 
 def held_by_the_page(document: Document) -> list[Element]:
@@ -162,7 +162,7 @@ def _waiting(tags: Sequence[Tag], wanted: Collection[str]) -> list[int]:
 
 def _needed_at_once(tags: Sequence[Tag], held: Sequence[int]) -> dict[str, str]:
     """The files among those that wait which something that does not wait may need, and what that is."""
-    found: dict[str, str] = {}
+    result: dict[str, str] = {}
     for i, tag in enumerate(tags):
         if i in held:
             continue
@@ -173,8 +173,8 @@ def _needed_at_once(tags: Sequence[Tag], held: Sequence[int]) -> dict[str, str]:
                 files = (
                     [tags[j]] if tags[j].url else [tags[k] for k in held if tags[k].url and _needs(tags[j], tags[k])]
                 )
-                found |= {file.url: f"{_called(tag)} may need it at once" for file in files}
-    return found
+                result |= {file.url: f"{_called(tag)} may need it at once" for file in files}
+    return result
 
 
 def targets_by_url(change: Change[Any], draft: Draft) -> dict[str, str]:

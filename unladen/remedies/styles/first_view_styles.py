@@ -35,7 +35,7 @@ class FirstParams(Params):
 
 def links_of(texts: SiteTexts, page: Exchange, document: Document) -> list[tuple[Element, Exchange]]:
     """The tags of a page that hold it up for a style sheet that can be read, in order."""
-    base, found = texts.base(page), []
+    base, links = texts.base(page), []
     for element in document.elements:
         relation = element.attrs.get("rel", "").lower().split()
         if element.tag != "link" or element.inert or "stylesheet" not in relation or "alternate" in relation:
@@ -52,8 +52,8 @@ def links_of(texts: SiteTexts, page: Exchange, document: Document) -> list[tuple
             and sheet.media_type == "text/css"
             and texts.text(sheet) is not None
         ):
-            found.append((element, sheet))
-    return found
+            links.append((element, sheet))
+    return links
 
 
 def late_by_itself(document: Document) -> bool:

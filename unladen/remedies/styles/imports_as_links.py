@@ -45,7 +45,7 @@ def imports_of(texts: SiteTexts, sheet: Exchange, above: tuple[str, ...] = ()) -
         raise ValueError("imports a sheet that cannot be read")
     if sheet.url in above or len(above) > _DEEPEST:
         raise ValueError("imports in a circle, or too deep")
-    found: list[Imported] = []
+    imports: list[Imported] = []
     for _, address, condition in _statements(text.chars):
         url = resolve(sheet.url, address)
         file = texts.capture.lookup(url) if url else None
@@ -58,9 +58,9 @@ def imports_of(texts: SiteTexts, sheet: Exchange, above: tuple[str, ...] = ()) -
         for inner in imports_of(texts, file, (*above, sheet.url)):
             if inner.media and condition:
                 raise ValueError("imports under conditions within conditions")
-            found.append(Imported(inner.sheet, inner.media or condition))
-        found.append(Imported(file, condition))
-    return found
+            imports.append(Imported(inner.sheet, inner.media or condition))
+        imports.append(Imported(file, condition))
+    return imports
 
 
 def _statements(chars: str) -> Iterator[tuple[Node, str, str]]:
@@ -89,18 +89,18 @@ def importing(
     """The tags of a page for sheets that import others, which could be named in their place."""
     for element, sheet in links_of(texts, page, document):
         try:
-            found = imports_of(texts, sheet)
+            imports = imports_of(texts, sheet)
         except ValueError:
             continue
-        if found and not element.attrs.get("media", "").strip():
-            yield element, sheet, found
+        if imports and not element.attrs.get("media", "").strip():
+            yield element, sheet, imports
 
 
 def apply(change: Change[Params], draft: Draft) -> None:
     """Let the pages in scope name what the targets, style sheets, import."""
     for path, sheet in draft.targets(change):
         try:
-            found = imports_of(draft.texts, sheet)
+            imports = imports_of(draft.texts, sheet)
         except ValueError as error:
             draft.notice(path, str(error))
             continue
@@ -110,10 +110,12 @@ def apply(change: Change[Params], draft: Draft) -> None:
             name: [entry for entry in importing(draft.texts, *page) if entry[1] == sheet]
             for name, page in pages.items()
         }
-        if not found or not users or not all(tags.get(name) for name in users):
+        if not imports or not users or not all(tags.get(name) for name in users):
             draft.notice(path, "is used in a way that pages cannot name what it imports")
         elif draft.edits.transform(change, sheet, Stage.IMPORTS, without_imports):
-            _name(change, draft, found, [(pages[name][0], element) for name in tags for element, _, _ in tags[name]])
+            _name(
+                change, draft, imports, [(pages[name][0], element) for name in tags for element, _, _ in tags[name]]
+            )
 
 
 def _name(change: Change[Params], draft: Draft, found: list[Imported], tags: list[tuple[Exchange, Element]]) -> None:

@@ -50,7 +50,7 @@ class _Seen:
 def find(context: Context) -> Found:
     """One excess for each sheet of weighed pages; others that use it keep the file as it is."""
     evidence = context.evidence
-    found: list[Finding] = []
+    findings: list[Finding] = []
     left: dict[str, str] = {}
     by_file: dict[str, list[Sheet]] = {}
     for sheet in sheets_of(evidence.texts):
@@ -61,8 +61,8 @@ def find(context: Context) -> Found:
         if not any(sheet.chars.strip() for sheet in sheets) or not pages:
             continue
         if not pages & unseen and (excess := _excess(context, path, sheets, pages, left)):
-            found.append(excess)
-    return Found(tuple(found), notes=left)
+            findings.append(excess)
+    return Found(tuple(findings), notes=left)
 
 
 def _excess(
@@ -166,7 +166,7 @@ def _dead(evidence: SiteFacts, pages: Collection[str], selectors: Iterable[Wante
 
 def used_on_walks(evidence: SiteFacts, pages: Collection[str]) -> set[str]:
     """The relaxed selectors of rules that the browser noted as used while these pages were walked over."""
-    found: set[str] = set()
+    used_on_walks: set[str] = set()
     for walk in evidence.walks:
         for use in walk.files if walk.page in pages else ():
             exchange = evidence.capture.lookup(use.url) if use.kind == "styles" else None
@@ -178,21 +178,21 @@ def used_on_walks(evidence: SiteFacts, pages: Collection[str]) -> set[str]:
                 span = units.at(node.block.start), units.at(node.block.end)
                 if node.is_style and touching(use.used, *span):
                     asked = (wanted(text.chars[start:end]) for start, end in node.selectors)
-                    found |= {each.relaxed for each in asked if each}
-    return found
+                    used_on_walks |= {each.relaxed for each in asked if each}
+    return used_on_walks
 
 
 def _seen(evidence: SiteFacts, pages: Collection[str]) -> _Seen:
     weigh_ins = [weigh_in for weigh_in in evidence.weigh_ins if weigh_in.page in pages]
     urls = {request.url for w in weigh_ins for request in [*w.visit.requests, *w.facts.scrolled]}
     urls |= {url for url, users in evidence.texts.users().items() if users & set(pages)}
-    found = [evidence.capture.page(page) for page in pages]
-    texts = [text.chars for page in found if (text := evidence.texts.text(page))]
+    result = [evidence.capture.page(page) for page in pages]
+    texts = [text.chars for page in result if (text := evidence.texts.text(page))]
     return _Seen(
         frozenset(selector for w in weigh_ins for selector in w.facts.matched),
         frozenset(name.lower() for w in weigh_ins for name in w.facts.names),
         names_of(names_in_markup(chars) for chars in texts),
-        names_in_scripts(evidence.texts, sorted(urls | {page.url for page in found})),
+        names_in_scripts(evidence.texts, sorted(urls | {page.url for page in result})),
     )
 
 

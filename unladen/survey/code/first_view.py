@@ -18,8 +18,8 @@ _WORTH = 50  # ms until the first picture
 def find(context: Context) -> Found:
     """At most one excess for each page."""
     notices: list[Notice] = []
-    found = (_page(context, page, notices) for page in context.evidence.pages)
-    return Found(tuple(excess for excess in found if excess is not None), tuple(notices))
+    findings = (_page(context, page, notices) for page in context.evidence.pages)
+    return Found(tuple(excess for excess in findings if excess is not None), tuple(notices))
 
 
 def _page(context: Context, path: str, notices: list[Notice]) -> Finding | None:
@@ -97,8 +97,8 @@ def _page(context: Context, path: str, notices: list[Notice]) -> Finding | None:
 def _targets(context: Context, surveyor: str, remedy: str, path: str) -> set[str]:
     """The files to which a remedy is applied on a page by what a surveyor proposed for this effort, by URL."""
     changes = (c for _, c in context.reached(surveyor) if c.remedy == remedy and path in c.pages)
-    found = (context.evidence.file(target) for change in changes for target in change.targets)
-    return {file.url for file in found if file is not None}
+    targets = (context.evidence.file(target) for change in changes for target in change.targets)
+    return {file.url for file in targets if file is not None}
 
 
 SURVEYOR = Surveyor(

@@ -62,8 +62,8 @@ def find(context: Context) -> Found:
             notices.append(Notice(path, f"holds {many} back by a way of its own, so ours stays off there"))
         else:
             free[path] = scripts
-    found = [_blocking(context, tags), _waiting(context, free)]
-    return Found(tuple(excess for excess in found if excess is not None), tuple(notices))
+    findings = [_blocking(context, tags), _waiting(context, free)]
+    return Found(tuple(excess for excess in findings if excess is not None), tuple(notices))
 
 
 def _blocking(context: Context, tags: dict[str, list[Tag]]) -> Finding | None:

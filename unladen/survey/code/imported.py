@@ -16,9 +16,9 @@ def find(context: Context) -> Found:
     for path in evidence.pages:
         page = evidence.capture.page(path)
         document = evidence.texts.document(page)
-        for _, sheet, found in importing(evidence.texts, page, document) if document else ():
+        for _, sheet, findings in importing(evidence.texts, page, document) if document else ():
             pages.setdefault(evidence.path(sheet.url), {})[path] = None
-            files |= {evidence.path(e.sheet.url): evidence.capture.sent_size(e.sheet) for e in found}
+            files |= {evidence.path(e.sheet.url): evidence.capture.sent_size(e.sheet) for e in findings}
     if not pages:
         return Found()
     every = tuple(dict.fromkeys(page for mine in pages.values() for page in mine))

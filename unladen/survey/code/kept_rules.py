@@ -31,18 +31,18 @@ class Stays:
 
 def staying(evidence: SiteFacts, change: Change[TrimParams]) -> list[Stays]:
     """All selectors that a trim leaves in its targets, in the order of the text."""
-    found: list[Stays] = []
+    rules: list[Stays] = []
     for sheet in sheets_of(evidence.texts):
         if evidence.texts.path(sheet.exchange) in change.targets:
-            found += _in_sheet(evidence, sheet, change)
-    return found
+            rules += _in_sheet(evidence, sheet, change)
+    return rules
 
 
 def _in_sheet(evidence: SiteFacts, sheet: Sheet, change: Change[TrimParams]) -> Iterator[Stays]:
     dead = change.params.dead()
     nodes = list(style_rules(sheet.chars))
     texts = (sheet.chars[start:end] for node in nodes for start, end in node.selectors)
-    asked = [found for text in texts if not dead.why(text) and (found := wanted(text))]
+    asked = [result for text in texts if not dead.why(text) and (result := wanted(text))]
     pages = [page for page in evidence.pages if page in sheet.pages]
     reasons = _Reasons(evidence, pages, change.params.keep, asked)
     for node in nodes:
@@ -84,11 +84,11 @@ class _Reasons:
     @cached_property
     def _sources(self) -> list[tuple[str, set[str]]]:
         """What something in the text of each page matches."""
-        found = []
+        sources = []
         for page in self.pages:
             text = self.evidence.texts.text(self.evidence.capture.page(page))
-            found.append((page, matched_in_source(text.chars, self.asked) if text else set()))
-        return found
+            sources.append((page, matched_in_source(text.chars, self.asked) if text else set()))
+        return sources
 
     def _script(self, asked: Wanted) -> str:
         for name in asked.names:
@@ -106,12 +106,12 @@ class _Reasons:
                 urls |= dict.fromkeys(r.url for r in [*weigh_in.visit.requests, *weigh_in.facts.scrolled])
         texts: SiteTexts = self.evidence.texts
         urls |= dict.fromkeys(url for url, users in texts.users().items() if users.intersection(self.pages))
-        found = []
+        scripts = []
         for url in [*urls, *(self.evidence.capture.page(page).url for page in self.pages)]:
             names = names_in_scripts(texts, [url])
             if names.whole:
                 path = self.evidence.path(url)
-                found.append(
+                scripts.append(
                     (f"a script within {path}" if path in self.pages else path.rpartition("/")[2] or path, names)
                 )
-        return found
+        return scripts

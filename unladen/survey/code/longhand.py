@@ -20,20 +20,20 @@ _WORTH, _SHARE = 150, 0.02  # bytes transferred of one file, and of its own
 
 def find(context: Context) -> Found:
     """One excess for all scripts, one for all style sheets and one for all pages."""
-    found = [excess for excess in (_scripts(context), _styles(context), _pages(context)) if excess]
-    return Found(tuple(found))
+    findings = [excess for excess in (_scripts(context), _styles(context), _pages(context)) if excess]
+    return Found(tuple(findings))
 
 
 def _asked_for(context: Context, kind: str) -> dict[str, tuple[Exchange, Text, list[str]]]:
     """Files of the site of this kind that may be changed, each with its text and the pages that asked for it."""
     evidence = context.evidence
-    found = {}
+    exchanges = {}
     for url, pages in evidence.asked_for(kind).items():
         exchange = evidence.capture.exchanges[url]
         text = None if url in evidence.texts.pinned() else evidence.texts.text(exchange)
         if text is not None:
-            found[url] = exchange, text, pages
-    return found
+            exchanges[url] = exchange, text, pages
+    return exchanges
 
 
 def _scripts(context: Context) -> Finding | None:

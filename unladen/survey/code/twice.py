@@ -41,8 +41,8 @@ def find(context: Context) -> Found:
     """One excess for each file that comes under several names, and one for each library that is there twice."""
     evidence = context.evidence
     asked = {kind: evidence.asked_for(kind) for kind in ("scripts", "styles")}
-    found = [excess for kind, files in asked.items() for excess in _same(context, kind, files)]
-    return Found((*found, *_versions(evidence, asked["scripts"])))
+    findings = [excess for kind, files in asked.items() for excess in _same(context, kind, files)]
+    return Found((*findings, *_versions(evidence, asked["scripts"])))
 
 
 def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[Finding]:

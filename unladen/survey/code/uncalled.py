@@ -43,7 +43,7 @@ def find(context: Context) -> Found:
     if not evidence.walks:
         return Found()
     notices: list[Notice] = []
-    found: list[Finding] = []
+    findings: list[Finding] = []
     used = _used(evidence)
     walked = {(walk.page, walk.device.name) for walk in evidence.walks}
     weighed = {(weigh_in.page, weigh_in.conditions.device.name) for weigh_in in evidence.weigh_ins}
@@ -61,19 +61,19 @@ def find(context: Context) -> Found:
         elif reason := why_not(evidence.texts, exchange, sorted(pages)):
             notices.append(Notice(path, f"keeps its functions, since {reason}"))
         elif excess := _excess(context, exchange, text.chars, used[url], pages):
-            found.append(excess)
-    return Found(tuple(found), tuple(notices))
+            findings.append(excess)
+    return Found(tuple(findings), tuple(notices))
 
 
 def _used(evidence: SiteFacts) -> Mapping[str, list[Span]]:
     """The used spans of scripts over all walks, by URL."""
-    found: dict[str, list[Span]] = {}
+    result: dict[str, list[Span]] = {}
     for walk in evidence.walks:
         for use in walk.files:
             exchange = evidence.capture.lookup(use.url) if use.kind == "scripts" else None
             if exchange is not None:
-                found.setdefault(exchange.url, []).extend(use.used)
-    return found
+                result.setdefault(exchange.url, []).extend(use.used)
+    return result
 
 
 def _excess(

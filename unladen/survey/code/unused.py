@@ -23,7 +23,7 @@ class UseFacts(Facts):
 
 def find(context: Context) -> Found:
     """One excess for each file with a part that could go, estimated in proportion to the bytes unused."""
-    evidence, found = context.evidence, []
+    evidence, findings = context.evidence, []
     trimmed = {path for excess in context.before["dead rules"].excess for path in excess.targets}
     for use in use_of_files(evidence.capture, evidence.walks):
         gain = use.transferred_unused
@@ -33,7 +33,7 @@ def find(context: Context) -> Found:
         kind = "style sheet" if use.kind == "styles" else "script"
         share = 100 - round(100 * use.used / max(1, use.size))
         walked = f"Walks over {len(use.pages)} pages used {use.used:,} of its {use.size:,} bytes."
-        found.append(
+        findings.append(
             Finding(
                 id=f"unused:{path}",
                 excess="unused",
@@ -51,7 +51,7 @@ def find(context: Context) -> Found:
                 files=(path,),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 SURVEYOR = Surveyor("unused code", find, (UseFacts,), needs=("dead rules",))

@@ -39,7 +39,7 @@ def use_of_files(capture: Capture, walks: Sequence[Walk]) -> list[UsedFile]:
     for walk in walks:
         for use in walk.files:
             by_file.setdefault(use.url, {}).setdefault(walk.page, []).append(use)
-    found = []
+    use_of_files = []
     for url, pages in by_file.items():
         exchange = capture.lookup(url)
         if exchange is None:
@@ -48,7 +48,7 @@ def use_of_files(capture: Capture, walks: Sequence[Walk]) -> list[UsedFile]:
         uses = [use for entries in pages.values() for use in entries]
         spans = union(span for use in uses for span in use.used)
         kind, length = uses[0].kind, max(use.length for use in uses)
-        found.append(
+        use_of_files.append(
             UsedFile(
                 url,
                 kind,
@@ -62,7 +62,7 @@ def use_of_files(capture: Capture, walks: Sequence[Walk]) -> list[UsedFile]:
                 },
             )
         )
-    return sorted(found, key=lambda use: (-use.transferred_unused, use.url))
+    return sorted(use_of_files, key=lambda use: (-use.transferred_unused, use.url))
 
 
 def text_of(capture: Capture, url: str) -> str:

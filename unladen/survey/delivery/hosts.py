@@ -63,11 +63,11 @@ def find(context: Context) -> Found:
 
 def _going(context: Context) -> dict[str, set[str]]:
     """What pages would not ask for any more, or not from there, by the changes proposed so far."""
-    found: dict[str, set[str]] = defaultdict(set)
+    result: dict[str, set[str]] = defaultdict(set)
     for excess, change in context.reached(*_BEFORE):
         for page in change.pages if not remedy_named(change.remedy).steadies else ():
-            found[page].update({*excess.files, *change.targets})
-    return found
+            result[page].update({*excess.files, *change.targets})
+    return result
 
 
 def _is_late(request: Request, page: str) -> bool:

@@ -97,18 +97,18 @@ def kind_of(inside: Inside, allows: str = "") -> str:
 
 def find_all(evidence: SiteFacts) -> list[FoundEmbed]:
     """The embeds of all pages, the heaviest first."""
-    found: dict[str, FoundEmbed] = {}
+    result: dict[str, FoundEmbed] = {}
     for weigh_in in evidence.weigh_ins:
         causes = evidence.causes(weigh_in)
         for embed in weigh_in.facts.embeds:
             url = canonical(embed.url) if embed.url.startswith(("http:", "https:")) else ""
             if not url or causes.is_own(url):
                 continue
-            entry = found.setdefault(url, FoundEmbed(url))
+            entry = result.setdefault(url, FoundEmbed(url))
             if any(s.weigh_in is weigh_in for s in entry.showings):
                 continue  # the same embed again brings nothing more
             entry.showings.append(EmbedShowing(weigh_in, embed, *caused_by(causes, url)))
-    return sorted(found.values(), key=lambda entry: (-entry.heaviest.transferred, entry.url))
+    return sorted(result.values(), key=lambda entry: (-entry.heaviest.transferred, entry.url))
 
 
 def caused_by(causes: Causes, url: str) -> tuple[list[Request], list[Request]]:
@@ -140,12 +140,12 @@ def find(context: Context) -> Found:
     jobs: list[Job] = [(picture.digest, STILL) for picture in shown]
     made = context.work_cache.outcomes(jobs, context.progress, "survey")
     sizes = {job[0]: outcome.size for job, outcome in made.items()}
-    found = []
+    findings = []
     for entry in entries:
         pages = tuple(p for p in entry.pages if elements_of(evidence, p, "iframe", entry.url))
         if entry.heaviest.transferred >= WORTH and pages:
-            found.append(_excess(evidence, entry, pages, effort, sizes))
-    return Found(tuple(found))
+            findings.append(_excess(evidence, entry, pages, effort, sizes))
+    return Found(tuple(findings))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

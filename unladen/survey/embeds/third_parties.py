@@ -44,7 +44,7 @@ def find(context: Context) -> Found:
             known = brought[bringer].get(weigh_in.page, [])
             if weight_of(requests) > weight_of(known):
                 brought[bringer][weigh_in.page] = requests
-    found = []
+    findings = []
     for bringer, pages in sorted(brought.items(), key=lambda entry: entry[0].name):
         heaviest = max(pages.values(), key=weight_of)
         size = weight_of(heaviest)
@@ -52,7 +52,7 @@ def find(context: Context) -> Found:
             continue
         scripts = sum(r.transferred for r in heaviest if r.kind == "scripts")
         what = "An embed from" if bringer.kind == EMBED else "A third party,"
-        found.append(
+        findings.append(
             Finding(
                 id=f"brought:{bringer.kind}:{bringer.name}",
                 excess="brought-by-others",
@@ -73,7 +73,7 @@ def find(context: Context) -> Found:
                 files=tuple(dict.fromkeys(r.url for r in heaviest)),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 SURVEYOR = Surveyor("third parties", find, (BringerFacts,), needs=("embeds", "widgets"))

@@ -59,11 +59,11 @@ class WidgetFacts(Facts):
 
 def find(context: Context) -> Found:
     """One excess for each script that could wait until what it makes is wanted."""
-    evidence, found = context.evidence, []
+    evidence, findings = context.evidence, []
     for widget in sorted(_widgets(evidence), key=lambda w: w.url):
         if weight_of(widget.heaviest) >= _WORTH:
-            found.append(_excess(evidence, widget))
-    return Found(tuple(found))
+            findings.append(_excess(evidence, widget))
+    return Found(tuple(findings))
 
 
 def _widgets(evidence: SiteFacts) -> list[Widget]:

@@ -40,7 +40,7 @@ def find(context: Context) -> Found:
     }
     jobs: list[Job] = [(u.exchange.digest, r) for u in uses for r in recipes[u.path]]
     outcomes = context.work_cache.outcomes(jobs, context.progress, "survey")
-    found = []
+    findings = []
     for use in uses:
         made = {r.format: o for r in recipes[use.path] if not (o := outcomes[(use.exchange.digest, r)]).refused}
         otherwise = left.get(use.exchange.url, use.exchange.size)
@@ -50,7 +50,7 @@ def find(context: Context) -> Found:
         pages = tuple(dict.fromkeys(s.page for s in use.showings))
         params = AnimationParams(formats=tuple(made), width=_width(use), similarity=LEAST_SIMILARITY)
         change = Change(f"animations-as-films:{use.path}", "animations-as-films", (use.path,), pages, params)
-        found.append(
+        findings.append(
             Finding(
                 id=change.id,
                 excess="animated-picture",
@@ -67,7 +67,7 @@ def find(context: Context) -> Found:
                 changes=(change,),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _plays_for_ever(evidence: SiteFacts, use: ImageUse) -> bool:

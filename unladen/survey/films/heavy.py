@@ -63,22 +63,22 @@ def density_of_films(device: Device) -> float:
 
 def uses(evidence: SiteFacts) -> list[FilmUse]:
     """The films that the pages show, by path."""
-    found: dict[str, FilmUse] = {}
+    uses: dict[str, FilmUse] = {}
     for weigh_in in evidence.weigh_ins:
         for film in weigh_in.facts.films:
             exchange = evidence.capture.lookup(film.url) if film.url.startswith("http") else None
             if exchange is None or exchange.status != 200 or not evidence.capture.owns(exchange.url):
                 continue
-            use = found.setdefault(exchange.url, FilmUse(exchange, evidence.path(exchange.url)))
+            use = uses.setdefault(exchange.url, FilmUse(exchange, evidence.path(exchange.url)))
             use.showings.append((weigh_in.page, weigh_in.conditions.device, film))
             sent = sum(r.transferred for r in weigh_in.visit.requests if r.url == exchange.url and not r.cached)
             use.sent = max(use.sent, sent)
-    for use in found.values():
+    for use in uses.values():
         try:
             use.info = probe_film(evidence.capture.body(use.exchange))
         except VideoRefused as refused:
             use.refused = str(refused)
-    return sorted(found.values(), key=lambda use: use.path)
+    return sorted(uses.values(), key=lambda use: use.path)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,7 +108,7 @@ class FilmSurvey:
 
     def find(self) -> list[Finding]:
         """All excess of films; raises `Cancelled`."""
-        found: list[Finding] = []
+        findings: list[Finding] = []
         recipes = {use.path: self._recipes(use) for use in self.uses if use.info and self.effort.resizes}
         jobs: list[Job] = [(use.exchange.digest, recipe) for use in self.uses for recipe in recipes.get(use.path, ())]
         outcomes = self.work_cache.outcomes(jobs, self.progress, "survey")
@@ -119,11 +119,11 @@ class FilmSurvey:
                 continue
             tried = {r.format: outcomes[(use.exchange.digest, r)] for r in recipes.get(use.path, ())}
             if heavy := self._heavy(use, tried):
-                found.append(heavy)
+                findings.append(heavy)
                 left[use.path] = heavy.of_bytes - heavy.bytes
             elif tried:
                 self.refused[use.path] = next(iter(tried.values())).refused or "would not become smaller"
-        return [*found, *self._unasked(left), *self._on_phones(left)]
+        return [*findings, *self._unasked(left), *self._on_phones(left)]
 
     def _recipes(self, use: FilmUse) -> list[VideoRecipe]:
         return [VideoRecipe(**self._params(use), format=format) for format in FORMATS]
@@ -171,7 +171,7 @@ class FilmSurvey:
 
     def _unasked(self, left: dict[str, int]) -> list[Finding]:
         """Films that load before a visitor asks for them."""
-        found = []
+        findings = []
         for use in self.uses:
             films = [(device, film) for _, device, film in use.showings]
             asked = [f for _, f in films if f.autoplay]
@@ -184,7 +184,7 @@ class FilmSurvey:
             why = "It plays far below the first view" if asked else "Nobody has pressed play yet"
             params = LazyFilmParams(width=_poster_width(use))
             change = Change(f"lazy-films:{use.path}", "lazy-films", (use.path,), use.pages, params)
-            found.append(
+            findings.append(
                 Finding(
                     id=change.id,
                     excess="loaded-early",
@@ -200,11 +200,11 @@ class FilmSurvey:
                     changes=(change,),
                 )
             )
-        return found
+        return findings
 
     def _on_phones(self, left: dict[str, int]) -> list[Finding]:
         """Films behind a page that phones load too."""
-        found = []
+        findings = []
         for use in self.uses:
             narrow = [d for _, d, _ in use.showings if d.width <= _NARROW]
             if use.refused or not use.background or not narrow or not self.effort.resizes:
@@ -212,7 +212,7 @@ class FilmSurvey:
             size = left.get(use.path, use.sent)
             fit = next(f.fit for _, d, f in use.showings if d.width <= _NARROW)
             params = PosterParams(below=_NARROW, width=_poster_width(use, _NARROW), fit=fit if fit in _FITS else "")
-            found.append(
+            findings.append(
                 Finding(
                     id=f"poster:{use.path}",
                     excess="film-on-phones",
@@ -228,7 +228,7 @@ class FilmSurvey:
                     changes=(Change(f"poster:{use.path}", "poster", (use.path,), use.pages, params),),
                 )
             )
-        return found
+        return findings
 
 
 def _poster_width(use: FilmUse, below: float = math.inf) -> int:

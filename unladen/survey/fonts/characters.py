@@ -69,7 +69,7 @@ def find(context: Context) -> Found:
             params[url] = SubsetParams(keep=written(keep), weights=_weights(context, exchange, entry), hints=hints)
     jobs = {url: (evidence.capture.exchanges[url].digest, made.work()) for url, made in params.items()}
     outcomes = context.work_cache.outcomes(list(jobs.values()), context.progress, "survey")
-    found = []
+    findings = []
     for url, job in jobs.items():
         outcome = outcomes.get(job)
         if outcome is None or outcome.refused:
@@ -80,28 +80,28 @@ def find(context: Context) -> Found:
             continue  # its faces say what no browser reads
         saved = shown[url].font.transferred - outcome.size - cost
         if saved >= _WORTH:
-            found.append(_excess(context, url, shown[url], params[url], outcome, saved))
-    return Found(tuple(found))
+            findings.append(_excess(context, url, shown[url], params[url], outcome, saved))
+    return Found(tuple(findings))
 
 
 def shown_fonts(evidence: SiteFacts) -> dict[str, Shown]:
     """The fonts that were loaded, by URL."""
-    found: dict[str, Shown] = {}
+    shown_fonts: dict[str, Shown] = {}
     for weigh_in in evidence.weigh_ins:
         for font in fonts_of(evidence.capture, weigh_in.visit.requests, weigh_in.facts.structure):
             exchange = evidence.capture.lookup(font.url)
             if exchange is None:
                 continue
-            entry = found.setdefault(exchange.url, Shown(font))
+            entry = shown_fonts.setdefault(exchange.url, Shown(font))
             if weigh_in.page not in entry.pages:
                 entry.pages.append(weigh_in.page)
-    for entry in found.values():
+    for entry in shown_fonts.values():
         family = entry.font.family.lower()
         for weigh_in in evidence.weigh_ins:
             for row in weigh_in.facts.structure.fonts:
                 if row["family"].lower() == family:
                     entry.characters |= {ord(c) for c in row["characters"]}
-    return found
+    return shown_fonts
 
 
 def wanted_of(context: Context, entry: Shown, known: frozenset[int]) -> frozenset[int]:
@@ -139,8 +139,8 @@ def _weights(context: Context, font: Exchange, entry: Shown) -> tuple[int, ...]:
         chars = text.chars if text else ""
         if _VARIATION.search(chars):
             return ()
-        for found in _WEIGHT.finditer(chars):
-            said = (found[1] or found[2]).lower()
+        for result in _WEIGHT.finditer(chars):
+            said = (result[1] or result[2]).lower()
             asked.add({"lighter": 100, "bolder": 900}.get(said) or int(float(said)))
     for weigh_in in evidence.weigh_ins:
         for row in weigh_in.facts.structure.fonts:
@@ -166,7 +166,7 @@ def _symbols_named(context: Context, pages: Collection[str]) -> set[int]:
         exchange = evidence.capture.exchanges[url]
         text = evidence.texts.text(exchange)
         chars = left.get(url, text.chars if text else "")
-        named |= {int(found[1] or found[2] or found[3], 16) for found in _ESCAPE.finditer(chars)}
+        named |= {int(result[1] or result[2] or result[3], 16) for result in _ESCAPE.finditer(chars)}
         named |= {ord(c) for c in (html.unescape(chars) if is_page(exchange.media_type) else chars)}
     return set(filter(_is_private, named))
 

@@ -107,7 +107,7 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
     weigh_ins = defaultdict(list)
     for weigh_in in evidence.weigh_ins:
         weigh_ins[weigh_in.page].append(weigh_in)
-    found = []
+    findings = []
     for page, mine in weigh_ins.items():
         document = evidence.texts.document(evidence.capture.page(page))
         if document is None:
@@ -129,7 +129,7 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
         if not targets:
             continue
         change = Change(f"fonts-first:{page}", "fonts-first", tuple(targets), (page,), Params())
-        found.append(
+        findings.append(
             Finding(
                 id=change.id,
                 excess="comes-late",
@@ -146,7 +146,7 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
                 changes=(change,),
             )
         )
-    return found
+    return findings
 
 
 SURVEYOR = Surveyor(

@@ -39,12 +39,12 @@ def find(context: Context) -> Found:
             if weigh_in.page not in pages:
                 pages.append(weigh_in.page)
     shown = shown_fonts(evidence)
-    found = [
+    findings = [
         excess
         for url, pages in sheets.items()
         if (excess := _excess(context, evidence.capture.exchanges[url], pages, shown))
     ]
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[str, Shown]) -> Finding | None:

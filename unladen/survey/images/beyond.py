@@ -55,17 +55,17 @@ def _elements(context: Context, tag: str) -> Iterator[tuple[str, Element, Exchan
 
 
 def _icons(context: Context) -> Iterator[Finding]:
-    found: dict[Exchange, _Icon] = {}
+    findings: dict[Exchange, _Icon] = {}
     for path, element, file in _elements(context, "link"):
         rel = element.attrs.get("rel", "").lower().split()
         home = any(word.startswith("apple-touch-icon") for word in rel)
         if not home and "icon" not in rel:
             continue
-        icon = found.setdefault(file, _Icon())
+        icon = findings.setdefault(file, _Icon())
         icon.wanted = max(icon.wanted, _said(element) or (_HOME if home else _TAB))
         if path not in icon.pages:
             icon.pages.append(path)
-    for file, icon in found.items():
+    for file, icon in findings.items():
         if file.url not in context.evidence.images and (excess := _icon(context, file, icon)):
             yield excess
 
@@ -134,9 +134,9 @@ def _documents(context: Context) -> Iterator[Finding]:
 def pictures_in(pdf: bytes) -> tuple[int, int]:
     """How many pictures a PDF file holds, and their bytes, as far as their dictionaries say how long they are."""
     count = size = 0
-    for found in _PICTURE.finditer(pdf):
-        start = max(pdf.rfind(b" obj", max(0, found.start() - _DICTIONARY), found.start()), 0)
-        end = pdf.find(b"stream", found.end(), found.end() + _DICTIONARY)
+    for result in _PICTURE.finditer(pdf):
+        start = max(pdf.rfind(b" obj", max(0, result.start() - _DICTIONARY), result.start()), 0)
+        end = pdf.find(b"stream", result.end(), result.end() + _DICTIONARY)
         length = _LENGTH.search(pdf, start, end) if end > 0 else None
         if length:
             count, size = count + 1, size + int(length[1])

@@ -26,7 +26,7 @@ def families(images: Iterable[tuple[str, int, int]]) -> dict[str, str]:
     for path, width, height in images:
         if width and height:
             by_stem[stem_of(path)].append((path, width, height))
-    found: dict[str, str] = {}
+    families: dict[str, str] = {}
     for members in by_stem.values():
         left = sorted(members, key=lambda m: (-m[1] * m[2], m[0]))
         while left:
@@ -34,5 +34,5 @@ def families(images: Iterable[tuple[str, int, int]]) -> dict[str, str]:
             same = [m for m in left if abs(m[1] * head[2] / (m[2] * head[1]) - 1) <= _SAME_SHAPE]
             left = [m for m in left if m not in same]
             if len({m[1] for m in same}) > 1:
-                found |= dict.fromkeys((m[0] for m in same), head[0])
-    return found
+                families |= dict.fromkeys((m[0] for m in same), head[0])
+    return families

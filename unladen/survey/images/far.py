@@ -45,7 +45,7 @@ class FarFacts(Facts):
 def find(context: Context) -> Found:
     """One excess for each page."""
     evidence, left = context.evidence, context.left("heavy images")
-    found = []
+    findings = []
     for page in evidence.pages:
         waiting = [(use, here) for use, here in evidence.shown_on(page) if _can_wait(here)]
         uses = [use for use, _ in waiting]
@@ -55,7 +55,7 @@ def find(context: Context) -> Found:
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in gained)
         change = Change(f"lazy-images:{page}", "lazy-images", tuple(use.path for use in uses), (page,), Params())
         many = f"{len(gained)} pictures load" if len(gained) > 1 else "A picture loads"
-        found.append(
+        findings.append(
             Finding(
                 id=change.id,
                 excess="loaded-early",
@@ -71,7 +71,7 @@ def find(context: Context) -> Found:
                 changes=(change,),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _gains(showing: Showing) -> bool:

@@ -16,13 +16,13 @@ def find(context: Context) -> Found:
     for use in evidence.images.values():
         if pages := tuple(page for page, here in _by_page(use).items() if _hides(use, page, here)):
             groups.setdefault(pages, []).append(use)
-    found = []
+    findings = []
     for pages, uses in groups.items():
         cured = tuple(use.path for use in uses if _can_wait(use, pages))
         change = Change(f"lazy-images-hidden:{uses[0].path}", "lazy-images", cured, pages, Params())
         size = sum(left.get(use.exchange.url, use.exchange.size) for use in uses)
         many = f"{len(uses)} pictures load" if len(uses) > 1 else "A picture loads"
-        found.append(
+        findings.append(
             Finding(
                 id=f"hidden:{uses[0].path}",
                 excess="loaded-unseen",
@@ -43,7 +43,7 @@ def find(context: Context) -> Found:
                 files=tuple(use.path for use in uses),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _can_wait(use: ImageUse, pages: tuple[str, ...]) -> bool:
@@ -52,10 +52,10 @@ def _can_wait(use: ImageUse, pages: tuple[str, ...]) -> bool:
 
 
 def _by_page(use: ImageUse) -> dict[str, list[ShownImage]]:
-    found: dict[str, list[ShownImage]] = {}
+    result: dict[str, list[ShownImage]] = {}
     for showing in use.showings:
-        found.setdefault(showing.page, []).append(showing.image)
-    return found
+        result.setdefault(showing.page, []).append(showing.image)
+    return result
 
 
 def _hides(use: ImageUse, page: str, here: list[ShownImage]) -> bool:

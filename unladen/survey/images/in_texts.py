@@ -49,12 +49,12 @@ def _try_out(context: Context, bodies: list[bytes]) -> None:
 def _excess(context: Context, text: Exchange) -> Finding | None:
     evidence, texts = context.evidence, context.evidence.texts
     read = texts.text(text)
-    found = _images(context, text)
+    result = _images(context, text)
     users = {path for path in texts.pages_of(text) if path in evidence.pages}
-    if read is None or not found or not users:
+    if read is None or not result or not users:
         return None
     edits, files, count = [], 0, 0
-    for image in found:
+    for image in result:
         outcome = smaller(context.work_cache, image, context.similarity)
         if outcome is None:
             continue

@@ -14,13 +14,13 @@ _COMPETING, _MANY = ("images", "scripts", "media", "fonts"), 4
 
 def find(context: Context) -> Found:
     """One excess for each page, with no bytes to gain: the gain is that what is seen first comes first."""
-    evidence, found = context.evidence, []
+    evidence, findings = context.evidence, []
     for page in evidence.pages:
         uses = {use.path: use for use in _largest(evidence, page) if _comes_late(evidence, page, use)}
         if not uses:
             continue
         change = Change(f"priority:{page}", "priority", tuple(uses), (page,), Params())
-        found.append(
+        findings.append(
             Finding(
                 id=change.id,
                 excess="comes-late",
@@ -36,7 +36,7 @@ def find(context: Context) -> Found:
                 changes=(change,),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _largest(evidence: SiteFacts, page: str) -> list[ImageUse]:

@@ -20,7 +20,7 @@ from unladen.survey.spec import Context, Found, Surveyor
 def find(context: Context) -> Found:
     """At most one excess of each sort for each page."""
     evidence, left = context.evidence, context.left("heavy images")
-    found = []
+    findings = []
     for page, (wait, (counts, where, why)) in product(evidence.pages, _UNSEEN.items()):
         uses = [use for use, here in evidence.shown_on(page) if all(map(counts, here))]
         if not uses:
@@ -35,7 +35,7 @@ def find(context: Context) -> Found:
         )
         sort = "background" if all(s.image.via == "background" for u in uses for s in u.showings) else "picture"
         many = f"{len(uses)} {sort}s load" if len(uses) > 1 else f"A {sort} loads"
-        found.append(
+        findings.append(
             Finding(
                 id=change.id,
                 excess="loaded-early",
@@ -51,7 +51,7 @@ def find(context: Context) -> Found:
                 changes=(change,),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _far_background(showing: Showing) -> bool:

@@ -59,13 +59,13 @@ def _cut(info: ImageInfo, frame: Frame, low: float, high: float) -> Part:
     shape = info.width / info.height
     if high < shape:
         width = _even(info.width, math.ceil(info.height * high), frame.x)
-        found = (round(frame.x * (info.width - width)), 0, width, info.height)
+        result = (round(frame.x * (info.width - width)), 0, width, info.height)
     elif low > shape:
         height = _even(info.height, math.ceil(info.width / low), frame.y)
-        found = (0, round(frame.y * (info.height - height)), info.width, height)
+        result = (0, round(frame.y * (info.height - height)), info.width, height)
     else:
         return ()
-    return found if found[2] * found[3] <= _WORTH * info.width * info.height else ()
+    return result if result[2] * result[3] <= _WORTH * info.width * info.height else ()
 
 
 def _even(whole: int, wanted: int, position: float) -> int:

@@ -62,8 +62,8 @@ def find(context: Context) -> Found:
         _widths(survey, candidate, jobs)
         _background(survey, candidate, jobs)
     survey.work_cache.outcomes(jobs, survey.progress, "survey")
-    found = [excess for c in wanted for excess in (_widths(survey, c), _background(survey, c))]
-    return Found(tuple(excess for excess in found if excess))
+    findings = [excess for c in wanted for excess in (_widths(survey, c), _background(survey, c))]
+    return Found(tuple(excess for excess in findings if excess))
 
 
 def _phones(survey: ImageSurvey, candidate: Candidate) -> list[Showing]:
@@ -85,7 +85,7 @@ def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -
         return None  # its box would take its size from whatever file came
     full, tall = c.full, tallest(c.use)
     lines = {page: _lines(survey, c, page, phones) for page in c.use.pages}
-    sizes = {page: found for page, found in lines.items() if found}
+    sizes = {page: result for page, result in lines.items() if result}
     asked_for = _asked_for(sizes.values(), survey.settings.phones)
     steps = best_widths(asked_for, full)
     widths = list(dict.fromkeys(even_width(c.shape, width, survey.settings, tall) for width in steps))
@@ -103,7 +103,7 @@ def _widths(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = None) -
         return None
     params = WidthsParams(
         widths=tuple(sorted(files)),
-        sizes={page: sizes_text(found) for page, found in sorted(sizes.items())},
+        sizes={page: sizes_text(result) for page, result in sorted(sizes.items())},
         similarity=c.similarity,
         reserve=any(not i.free for i in images),
         ratio=any(not i.boxed for i in images) and not all(keeps_shape(c.shape, width, tall) for width in files),
@@ -121,13 +121,13 @@ def _asked_for(pages: Iterable[Sequence[Line]], phones: int) -> list[tuple[float
     """How many px windows of all classes ask for (CSS px times density), and how many visits of a hundred that is."""
     rest = 100 - phones
     visits = {"phone": phones, "tablet": rest * _TABLETS, "desktop": rest * (1 - _TABLETS)}
-    found = []
+    asked = []
     for lines in pages:
         for name, windows in _WINDOWS.items():
             sizes = (width_at(lines, window) for window in windows)
             weight = visits[name] / len(windows)
-            found += [(size * DEVICES[name].density * _ROUNDING, weight) for size in sizes if size > 0]
-    return found
+            asked += [(size * DEVICES[name].density * _ROUNDING, weight) for size in sizes if size > 0]
+    return asked
 
 
 def best_widths(asked_for: Sequence[tuple[float, float]], full: int) -> list[int]:
@@ -150,10 +150,10 @@ def best_widths(asked_for: Sequence[tuple[float, float]], full: int) -> list[int
 
     best: tuple[int, ...] = ()
     for count in range(1, _MOST_WIDTHS + 1):
-        found = min(combinations(needs, count), key=cost, default=())
-        if not found or cost(found) > cost(best) * _WORTH_ONE_MORE:
+        result = min(combinations(needs, count), key=cost, default=())
+        if not result or cost(result) > cost(best) * _WORTH_ONE_MORE:
             break
-        best = found
+        best = result
     return list(best)
 
 

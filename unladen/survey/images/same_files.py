@@ -17,7 +17,7 @@ def find(context: Context) -> Found:
     by_digest: dict[str, list[ImageUse]] = defaultdict(list)
     for use in evidence.images.values():
         by_digest[use.exchange.digest].append(use)
-    found: list[Finding] = []
+    findings: list[Finding] = []
     same: dict[str, str] = {}
     for uses in by_digest.values():
         if len(uses) < 2:
@@ -29,7 +29,7 @@ def find(context: Context) -> Found:
         copies = sum(page in other.pages for page in kept.pages for other in others)
         size, targets = kept.exchange.size, tuple(other.path for other in others)
         change = Change(f"merge:{kept.path}", "merge", targets, context.scope, MergeParams(into=kept.path))
-        found.append(
+        findings.append(
             Finding(
                 id=change.id,
                 excess="same-file-twice",
@@ -46,7 +46,7 @@ def find(context: Context) -> Found:
             )
         )
         same |= {other.exchange.url: kept.exchange.url for other in others}
-    return Found(tuple(found), evidence=evidence.merging(same) if same else None)
+    return Found(tuple(findings), evidence=evidence.merging(same) if same else None)
 
 
 SURVEYOR = Surveyor("same files", find, (FilesFacts,), remedies=("merge",))

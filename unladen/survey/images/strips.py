@@ -21,13 +21,13 @@ _Line = NDArray[np.float64]
 
 def find(context: Context) -> Found:
     """One piece of advice for each background that is a gradient and nothing else."""
-    found = []
+    findings = []
     for use in context.evidence.images.values():
         if use.showings and all(showing.image.via == "background" for showing in use.showings):
             gradient = _gradient_of(context, use)
             if gradient:
-                found.append(_advice(use, gradient))
-    return Found(tuple(found))
+                findings.append(_advice(use, gradient))
+    return Found(tuple(findings))
 
 
 def _gradient_of(context: Context, use: ImageUse) -> str:

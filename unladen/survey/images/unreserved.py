@@ -21,7 +21,7 @@ class UnreservedFacts(Facts):
 
 def find(context: Context) -> Found:
     """One excess for each page, with no bytes to gain: the gain is a page that stays put."""
-    evidence, found = context.evidence, []
+    evidence, findings = context.evidence, []
     for page in evidence.pages:
         targets: list[str] = []
         ratios: list[str] = []
@@ -39,7 +39,7 @@ def find(context: Context) -> Found:
             continue
         count = len(targets) + len(ratios)
         many = f"{count} pictures have" if count > 1 else "A picture has"
-        found.append(
+        findings.append(
             Finding(
                 id=changes[0].id,
                 excess="no-space-reserved",
@@ -56,7 +56,7 @@ def find(context: Context) -> Found:
                 changes=tuple(changes),
             )
         )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 SURVEYOR = Surveyor("unreserved images", find, (UnreservedFacts,), remedies=("reserve",))

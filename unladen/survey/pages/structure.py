@@ -23,7 +23,7 @@ class StructureFacts(Facts):
 
 def find(context: Context) -> Found:
     """At most one piece of advice of each sort for a page, from the device on which it is worst."""
-    evidence, found = context.evidence, []
+    evidence, findings = context.evidence, []
     for page in evidence.pages:
         built = [w.facts.structure for w in evidence.on(page)]
         if not built:
@@ -31,9 +31,9 @@ def find(context: Context) -> Found:
         largest, deepest = max(built, key=lambda s: s.nodes), max(built, key=lambda s: s.depth)
         moving = max(built, key=lambda s: len(s.moving))
         if largest.nodes > _MANY_NODES:
-            found.append(_many_nodes(page, largest))
+            findings.append(_many_nodes(page, largest))
         if deepest.depth > _DEEP:
-            found.append(
+            findings.append(
                 _advice(
                     "deep",
                     page,
@@ -45,7 +45,7 @@ def find(context: Context) -> Found:
             )
         if moving.moving:
             within = f", {len(moving.nested)} of them within another" if moving.nested else ""
-            found.append(
+            findings.append(
                 _advice(
                     "moving",
                     page,
@@ -56,7 +56,7 @@ def find(context: Context) -> Found:
                     Change(f"still-out-of-sight:{page}", "still-out-of-sight", (page,), (page,), Params()),
                 )
             )
-    return Found(tuple(found))
+    return Found(tuple(findings))
 
 
 def _many_nodes(page: str, built: Structure) -> Finding:

@@ -71,8 +71,8 @@ def find_chromium() -> str:
     """
     named = os.environ.get("MULE_CHROMIUM", "")
     for candidate in [named] if named else ["chromium-headless-shell", "chromium", "chromium-browser"]:
-        if found := shutil.which(candidate):
-            return found
+        if path := shutil.which(candidate):
+            return path
     where = f" at {named}" if named else ""
     raise BrowserMissing(
         f"Chromium was not found{where}; install Debian's package “chromium-headless-shell” and try again"

@@ -158,7 +158,7 @@ class Recorder:
             self.navigations += 1
         initiator = params["initiator"]
         stack = list(dict.fromkeys(_scripts_of(initiator.get("stack"))))
-        found = Seen(
+        request = Seen(
             url=url,
             resource_type=params.get("type", ""),
             frame=params.get("documentURL", ""),
@@ -173,39 +173,39 @@ class Recorder:
             stack=stack,
             request_headers=_fields(params["request"].get("headers", {})),
         )
-        self.seen.append(found)
-        self._open[key] = found
+        self.seen.append(request)
+        self._open[key] = request
 
     def _advance(self, event: str, params: Params) -> None:
-        found = self._open.get(params.get("requestId", ""))
-        if found is None:
+        request = self._open.get(params.get("requestId", ""))
+        if request is None:
             return
         if event == "responseReceived":
             response = params["response"]
-            _answered(found, response)
+            _answered(request, response)
             timing = response.get("timing")
             # The event's own time is when the page's process got to it; the network's clock is the better one.
             headers = timing and timing["requestTime"] + timing["receiveHeadersEnd"] / 1000
-            found.responded = headers if headers and headers > found.started else params["timestamp"]
-            found.resource_type = params["type"]
-            found.cached = bool(response.get("fromDiskCache") or response.get("fromPrefetchCache"))
+            request.responded = headers if headers and headers > request.started else params["timestamp"]
+            request.resource_type = params["type"]
+            request.cached = bool(response.get("fromDiskCache") or response.get("fromPrefetchCache"))
         elif event == "requestServedFromCache":
-            found.cached = True
+            request.cached = True
         elif event == "responseReceivedExtraInfo":
-            found.response_headers = _fields(params["headers"])
+            request.response_headers = _fields(params["headers"])
         elif event == "requestWillBeSentExtraInfo":
-            found.request_headers = _fields(params["headers"])
+            request.request_headers = _fields(params["headers"])
         elif event == "loadingFinished":
             self._finish(params["requestId"], params["timestamp"])
         elif event == "loadingFailed":
-            found.failed = params.get("errorText") or params.get("blockedReason") or "failed"
-            found.taken_back = bool(params.get("canceled")) and not params.get("blockedReason")
+            request.failed = params.get("errorText") or params.get("blockedReason") or "failed"
+            request.taken_back = bool(params.get("canceled")) and not params.get("blockedReason")
             self._finish(params["requestId"], params["timestamp"])
 
     def _finish(self, key: str, timestamp: float) -> None:
-        found = self._open.pop(key)
-        found.ended = timestamp
-        found.finished = True
+        request = self._open.pop(key)
+        request.ended = timestamp
+        request.finished = True
 
 
 def _answered(found: Seen, response: Params) -> None:

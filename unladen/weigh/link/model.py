@@ -150,20 +150,20 @@ class _Simulation:
             queue, pool = self.queues[host], self.connections[host]
             while queue:
                 item = self.items[queue[0]]
-                found = next((c for c in pool if item.most == 1 or not c.serving), None)
-                if found is None and len(pool) < item.most:
+                result = next((c for c in pool if item.most == 1 or not c.serving), None)
+                if result is None and len(pool) < item.most:
                     trips = (2 if host.startswith("https") else 1) if self.handshakes else 0
-                    found = _Connection(open_at=self.now + trips * self.link.latency)
-                    pool.append(found)
-                if found is None:
+                    result = _Connection(open_at=self.now + trips * self.link.latency)
+                    pool.append(result)
+                if result is None:
                     break
-                found.serving += 1
-                item.connection = found
-                item.flows_at = max(self.now, found.open_at) + self.link.latency
+                result.serving += 1
+                item.connection = result
+                item.flows_at = max(self.now, result.open_at) + self.link.latency
                 self.flying.append(queue.popleft())
 
     def _flowing(self) -> list[_Transfer]:
-        found = []
+        result = []
         for i in self.flying:
             item = self.items[i]
             connection = item.connection
@@ -174,8 +174,8 @@ class _Simulation:
                     connection.credit, connection.tick = connection.window, self.now + self.link.latency
                 if connection.credit <= _TINY:
                     continue
-            found.append(item)
-        return found
+            result.append(item)
+        return result
 
     def _step(self, flowing: list[_Transfer], rate: float) -> float:
         """How long until the next thing happens."""

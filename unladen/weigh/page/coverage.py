@@ -59,12 +59,12 @@ class Collector:
 
     async def collect(self, protocol: Protocol, sessions: Sequence[str]) -> list[FileUse]:
         """The use of every file that has an address of its own; what stands in a page itself is left out."""
-        found: dict[str, FileUse] = {}
+        result: dict[str, FileUse] = {}
         for session in sessions:
             try:
                 scripts = await protocol.send("Profiler.takePreciseCoverage", {}, session)
                 for script in scripts["result"]:
-                    _merge(found, script_use(script))
+                    _merge(result, script_use(script))
             except RuntimeError:
                 continue  # a kind of target without scripts of this sort, or one that is gone
             try:
@@ -79,8 +79,8 @@ class Collector:
                 except RuntimeError:
                     continue
                 spans = [(rule["startOffset"], rule["endOffset"]) for rule in rules if rule["styleSheetId"] == key]
-                _merge(found, style_use(header["sourceURL"], text, spans))
-        return [use for _, use in sorted(found.items())]
+                _merge(result, style_use(header["sourceURL"], text, spans))
+        return [use for _, use in sorted(result.items())]
 
 
 def _merge(found: dict[str, FileUse], use: FileUse) -> None:

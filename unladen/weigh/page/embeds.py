@@ -101,7 +101,7 @@ class Embed:
 
 async def find_embeds(page: Page, store: BodyStore, density: float) -> list[Embed]:
     """All frames of a page, with pictures of those that show something of another's. It may be scrolled anywhere."""
-    found: list[Embed] = []
+    embeds: list[Embed] = []
     handles: list[ElementHandle] = []
     with contextlib.suppress(PlaywrightError):
         handles = await page.query_selector_all("iframe")
@@ -111,7 +111,7 @@ async def find_embeds(page: Page, store: BodyStore, density: float) -> list[Embe
             facts = await asyncio.wait_for(handle.evaluate(_FRAME), _WITHIN)
             facts["above"] = [Above(**entry) for entry in facts["above"]]
             embed = Embed(**facts, listeners=listeners)
-            found.append(embed)
+            embeds.append(embed)
             if frame := await asyncio.wait_for(handle.content_frame(), _WITHIN):
                 embed.document = frame.url
                 embed.inside = Inside(**await asyncio.wait_for(frame.evaluate(_INSIDE), _WITHIN))
@@ -119,7 +119,7 @@ async def find_embeds(page: Page, store: BodyStore, density: float) -> list[Embe
                 picture = await _picture(page, handle, embed, density)
                 if picture:
                     embed.picture, embed.picture_width = store.put(picture), int.from_bytes(picture[16:20])  # IHDR
-    return found
+    return embeds
 
 
 async def _listeners(page: Page) -> int:

@@ -60,7 +60,7 @@ def fonts_of(capture: Capture, requests: Sequence[Request], structure: Structure
         if request.kind in ("styles", "documents") and request.status == 200:
             for url, face in _faces_in(capture, request.url):
                 faces.setdefault(url, face)
-    found = []
+    fonts = []
     for request in requests:
         if request.kind != "fonts" or request.cached or request.status != 200:
             continue
@@ -68,7 +68,7 @@ def fonts_of(capture: Capture, requests: Sequence[Request], structure: Structure
         exchange = capture.lookup(request.url)
         format_, characters = _read(capture.store, exchange.digest) if exchange else ("", frozenset())
         shown = {c for row in structure.fonts if _meant(row, face) for c in row["characters"]}
-        found.append(
+        fonts.append(
             FontFile(
                 request.url,
                 face.family,
@@ -82,7 +82,7 @@ def fonts_of(capture: Capture, requests: Sequence[Request], structure: Structure
                 any(row.get("first") and _meant(row, face) and _weighs(row, face) for row in structure.fonts),
             )
         )
-    return sorted(found, key=lambda font: (-font.transferred, font.url))
+    return sorted(fonts, key=lambda font: (-font.transferred, font.url))
 
 
 def _meant(row: dict[str, str], face: _Face) -> bool:
@@ -128,8 +128,8 @@ def _faces_in(capture: Capture, url: str) -> Iterator[tuple[str, _Face]]:
                 declared.get("font-style", "normal"),
                 url,
             )
-            for found in css_urls(rule):
-                yield canonical(urljoin(url, found.value)), face
+            for result in css_urls(rule):
+                yield canonical(urljoin(url, result.value)), face
 
 
 def characters_of(store: BodyStore, digest: str) -> frozenset[int]:

@@ -26,12 +26,14 @@ _LOWER, _BY_HEIGHT = 0.6, 0.01  # of the window's height, and by how much a fram
 
 async def measure_layout(page: Page, height: int) -> Layout:
     """Measure a loaded page, whose window is left as it came out; what has not answered in time is missing."""
-    found = Layout()
+    layout = Layout()
     with contextlib.suppress(PlaywrightError, TimeoutError):
-        await asyncio.wait_for(_measure(page, height, found), _WITHIN)
-    kept = len(found.windows)
-    found.widths = {url: [round(w, 2) for w in widths] for url, widths in found.widths.items() if len(widths) == kept}
-    return found
+        await asyncio.wait_for(_measure(page, height, layout), _WITHIN)
+    kept = len(layout.windows)
+    layout.widths = {
+        url: [round(w, 2) for w in widths] for url, widths in layout.widths.items() if len(widths) == kept
+    }
+    return layout
 
 
 async def _measure(page: Page, height: int, found: Layout) -> None:

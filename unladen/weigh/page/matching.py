@@ -36,14 +36,14 @@ class Matching:
     async def ask(self, page: Page) -> None:
         """Once more, now."""
         try:
-            found = await asyncio.wait_for(page.evaluate(_MATCHED, self._open[:_MOST]), _WITHIN)
+            result = await asyncio.wait_for(page.evaluate(_MATCHED, self._open[:_MOST]), _WITHIN)
         except (PlaywrightError, TimeoutError):
             self.whole = False
             return
-        self._matched.update(found["matched"])
-        self._names.update(found["names"])
+        self._matched.update(result["matched"])
+        self._names.update(result["names"])
         if self._first is None:
-            self._first = found["first"]
+            self._first = result["first"]
         self._open = [selector for selector in self._open if selector not in self._matched]
 
     @property
@@ -68,8 +68,8 @@ class Matching:
 def selectors_of(capture: Capture, url: str) -> tuple[str, ...]:
     """The relaxed selectors of the style sheets of a page that are of its site, each once."""
     path = site_path(capture.base_url, url)
-    found: dict[str, None] = {}
+    selectors: dict[str, None] = {}
     for sheet in sheets_of(texts_of(capture)):
         if path in sheet.pages:
-            found |= dict.fromkeys(asked.relaxed for asked in selectors_in(sheet.chars))
-    return tuple(found)
+            selectors |= dict.fromkeys(asked.relaxed for asked in selectors_in(sheet.chars))
+    return tuple(selectors)

@@ -85,10 +85,10 @@ class Causes:
 
     def chain(self, i: int) -> list[int]:
         """The requests from the page to this one, both included."""
-        found = [i]
-        while self.parents[found[-1]] >= 0:
-            found.append(self.parents[found[-1]])
-        return found[::-1]
+        result = [i]
+        while self.parents[result[-1]] >= 0:
+            result.append(self.parents[result[-1]])
+        return result[::-1]
 
     def is_own(self, url: str) -> bool:
         """Whether an address is the site's or its platform's: by the user's rules, else by its host.
@@ -114,9 +114,9 @@ class Causes:
         # A third party that calls a library of the site's is the cause, not the library.
         scripts = sorted(request.stack, key=self.is_own)
         for url in (*scripts, request.initiator, request.frame):
-            found = self._first.get(url)
-            if found is not None and url != request.url:
-                return found
+            result = self._first.get(url)
+            if result is not None and url != request.url:
+                return result
         return 0
 
     def _bringer(self, i: int) -> Party:

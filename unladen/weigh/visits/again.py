@@ -60,15 +60,15 @@ def weigh_again(
     The session has the site as found. A page of which nothing has changed weighs what it did `before`, and one that
     was weighed like this once, what it did then.
     """
-    found = session.capture
+    weigh_ins = session.capture
     shelf = WeighInShelf(session.work_cache.root / "weighed", session.browser.version)
     known: dict[tuple[str, Conditions], WeighIn] = {}
     old = {(weigh_in.page, weigh_in.conditions): weigh_in for weigh_in in before}
     for page in pages:
-        path = site_path(found.base_url, page.url)
+        path = site_path(weigh_ins.base_url, page.url)
         for condition in conditions:
             was = old.get((path, condition))
-            if was and reads_of(found, was) == reads_of(lighter, was):
+            if was and reads_of(weigh_ins, was) == reads_of(lighter, was):
                 known[path, condition] = was
             elif kept := shelf.find(lighter, page.url, condition):
                 known[path, condition] = kept

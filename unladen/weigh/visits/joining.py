@@ -41,7 +41,7 @@ def join(
         if answered.method != "OPTIONS":
             waiting[canonical(answered.url)].append(answered)
     begin = min((entry.started for entry in [*earlier, *seen]), default=0.0)
-    found: list[Request] = []
+    requests: list[Request] = []
     hosts = {urlsplit(entry.url).hostname for entry in [*earlier, *seen]}
 
     def after(moment: float) -> float:
@@ -85,16 +85,16 @@ def join(
             request.missing = answer.status == 404
         elif request.status == 200 and not entry.failed:
             request.cached = True  # a copy in memory, which the browser does not always call one
-        found.append(request)
+        requests.append(request)
     for key, left in waiting.items():
         if key in icons or urlsplit(key).hostname not in hosts:
             continue
         for answer in left:
             kind = kind_of("", media_type_of(urlsplit(key).path))
-            found.append(
+            requests.append(
                 Request(url=key, kind=kind, status=answer.status, body=answer.body, missing=answer.status == 404)
             )
-    return found
+    return requests
 
 
 def completed(capture: Capture, requests: list[Request]) -> list[Request]:

@@ -34,11 +34,11 @@ def in_lanes(
     Where the session has machines and serves, remote tasks run on them; jobs that no machine could do are done here.
     """
     browser, progress, jobs, stage = session.browser, session.progress, batch.jobs, batch.stage
-    found: dict[int, Done] = {}
+    result: dict[int, Done] = {}
     if session.machines and batch.remote_task is not None and serves:
-        found = visits_elsewhere(session, batch, machine_of(browser), each)
-    told = set(found)
-    waiting = deque(number for number in range(len(jobs)) if number not in found)
+        result = visits_elsewhere(session, batch, machine_of(browser), each)
+    told = set(result)
+    waiting = deque(number for number in range(len(jobs)) if number not in result)
     latest = ""
 
     def work(lane: Browser) -> None:
@@ -49,7 +49,7 @@ def in_lanes(
             except IndexError:
                 return
             latest = batch.note(jobs[number])
-            found[number] = batch.work(lane, jobs[number])
+            result[number] = batch.work(lane, jobs[number])
 
     lanes = [browser] if alone or len(waiting) < 2 else [browser, browser.twin()]
     with ExitStack() as serving, ThreadPoolExecutor(len(lanes)) as pool:
@@ -61,13 +61,13 @@ def in_lanes(
             while tasks:
                 if relay:
                     relay.pass_on()
-                progress.step(stage, len(found), len(jobs), (relay and relay.said) or latest)
+                progress.step(stage, len(result), len(jobs), (relay and relay.said) or latest)
                 done, tasks = wait(tasks, _TELL_EVERY, FIRST_COMPLETED)
                 for task in done:
                     task.result()
-                for number in sorted(found.keys() - told):
+                for number in sorted(result.keys() - told):
                     told.add(number)
-                    each(found[number])
+                    each(result[number])
         except BaseException:
             waiting.clear()
             if relay:
@@ -76,4 +76,4 @@ def in_lanes(
     if relay:
         relay.pass_on()
     progress.step(stage, len(jobs), len(jobs))
-    return [found[number] for number in range(len(jobs))]
+    return [result[number] for number in range(len(jobs))]

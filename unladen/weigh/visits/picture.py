@@ -32,7 +32,7 @@ async def take_strips(page: Page, width: int, height: float, density: float) -> 
 
     The browser has `density` px for each CSS px by itself, and does not merely pretend to.
     """
-    found = []
+    strips = []
     for number in range(MOST_STRIPS):
         tall = int(min(STRIP, max(height, 1) - number * STRIP))
         if tall <= 0:
@@ -45,8 +45,8 @@ async def take_strips(page: Page, width: int, height: float, density: float) -> 
         strip = await _taken(page, wanted, _STRIP_WITHIN)
         if not strip:
             break
-        found.append((f"strip {number}", tall, strip))
-    return found
+        strips.append((f"strip {number}", tall, strip))
+    return strips
 
 
 async def lay_out_for_pictures(page: Page) -> None:

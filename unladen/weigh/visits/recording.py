@@ -164,8 +164,8 @@ def _visit_all(
     """Where the page is in the end, and its links; nothing for a page that is none (an error when `strict`)."""
     final, links = "", list[str]()
     for device in devices:
-        trouble, found = browser.run(_visit_live(browser, server, url, device))
-        links += found
+        trouble, result = browser.run(_visit_live(browser, server, url, device))
+        links += result
         try:
             final = _final(server, url, trouble)
         except BadInput:

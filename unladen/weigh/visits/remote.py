@@ -184,8 +184,8 @@ def _browser(capture: Capture) -> Browser:
 
 def digests_of(capture: Capture) -> list[str]:
     """The bodies of a capture as they are and as they are sent, each once."""
-    found = (digest for exchange in capture for digest in (exchange.digest, exchange.packed))
-    return [digest for digest in dict.fromkeys(found) if digest]
+    digests = (digest for exchange in capture for digest in (exchange.digest, exchange.packed))
+    return [digest for digest in dict.fromkeys(digests) if digest]
 
 
 class _Sender:
@@ -245,11 +245,11 @@ def visits_elsewhere(
     if remote_task is None:
         return {}
     sender = _Sender(capture)
-    found: dict[int, Done] = {}
+    result: dict[int, Done] = {}
     waiting, latest = list(range(len(jobs))), ""
 
     def tick() -> None:
-        progress.step(batch.stage, len(found), len(jobs), latest)
+        progress.step(batch.stage, len(result), len(jobs), latest)
 
     with on_machines(session.machines) as (pool, threads):
         while waiting:
@@ -264,7 +264,7 @@ def visits_elsewhere(
                     _expect(came.machine, machine)
                     for body in came.bodies.values():
                         capture.store.put(body)
-                    found[number], latest = came.result, batch.note(jobs[number])
+                    result[number], latest = came.result, batch.note(jobs[number])
                     each(came.result)
 
             drain: Drain[int, Any] = Drain(
@@ -278,7 +278,7 @@ def visits_elsewhere(
             )
             drain.run(waiting)
             waiting = again
-    return found
+    return result
 
 
 def _expect(there: str, here: str) -> None:

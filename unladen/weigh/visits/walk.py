@@ -152,9 +152,9 @@ async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrde
     try:
         await recorder.attach(await target_of(page))
         if await load(page, recorder, watch, url) and await ask(page, _GUARD):
-            found = await ask(page, _WALKABLE) or []
+            results = await ask(page, _WALKABLE) or []
             result.elements = await ask(page, _PICKABLE) or []
-            steps = [Step("scroll", label="to the end and back"), *(Step(**row) for row in found), *orders.own]
+            steps = [Step("scroll", label="to the end and back"), *(Step(**row) for row in results), *orders.own]
             for step in steps:
                 result.steps.append(await _take(browser, page, recorder, step, orders, result.came))
                 if watch.crashed:

@@ -99,18 +99,18 @@ def weigh_lacking(
 
     Raises `Cancelled`. `each` gets those that are made.
     """
-    capture, found = session.capture, dict(known)
+    capture, weigh_ins = session.capture, dict(known)
     lacking: dict[tuple[Conditions, ...], list[Exchange]] = {}
     for page in pages:
         path = site_path(capture.base_url, page.url)
-        if missing := tuple(condition for condition in conditions if (path, condition) not in found):
+        if missing := tuple(condition for condition in conditions if (path, condition) not in weigh_ins):
             lacking.setdefault(missing, []).append(page)
     for wanted, some in lacking.items():
         for weigh_in in weigh_pages(
             session, some, wanted, stage=stage, pictures=pictures, layouts=layouts, each=each
         ):
-            found[weigh_in.page, weigh_in.conditions] = weigh_in
-    return [found[site_path(capture.base_url, page.url), condition] for page in pages for condition in conditions]
+            weigh_ins[weigh_in.page, weigh_in.conditions] = weigh_in
+    return [weigh_ins[site_path(capture.base_url, page.url), condition] for page in pages for condition in conditions]
 
 
 @contextmanager

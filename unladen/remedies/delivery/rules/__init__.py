@@ -41,8 +41,8 @@ def rules_beside(capture: Capture, seconds: int = 0) -> dict[str, str]:
     """
     if not seconds and not any(exchange.packed for exchange in capture):
         return {}
-    found = {f"server-rules/{name}": rules_for(server, seconds) for server, name in SERVERS.items()}
-    return found | ({"server-rules/_headers": static_headers(capture, seconds)} if seconds else {})
+    rules = {f"server-rules/{name}": rules_for(server, seconds) for server, name in SERVERS.items()}
+    return rules | ({"server-rules/_headers": static_headers(capture, seconds)} if seconds else {})
 
 
 def static_headers(capture: Capture, seconds: int) -> str:
