@@ -14,9 +14,9 @@ _LOOPBACK = ("127.0.0.1", "::1")
 
 def address_of(request: HttpRequest) -> str:
     """The caller's address: what a front on this machine says, where there is one, or that of the connection."""
-    own = str(request.META.get("REMOTE_ADDR") or "127.0.0.1")
-    told = request.headers.get("X-Real-IP", "")
-    return told if told and settings.IS_BEHIND_TLS and own in _LOOPBACK else own
+    address = str(request.META.get("REMOTE_ADDR") or "127.0.0.1")
+    forwarded = request.headers.get("X-Real-IP", "")
+    return forwarded if forwarded and settings.IS_BEHIND_TLS and address in _LOOPBACK else address
 
 
 def too_often(request: HttpRequest, response: HttpResponse | None = None, credentials: Any = None) -> HttpResponse:

@@ -27,9 +27,9 @@ class UploadGuard:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self._refused(request) or self.get_response(request)
         if isinstance(response, HttpResponseNotAllowed) and request.path.startswith(API):
-            told = problem(request, 405, f"This address accepts {response['Allow']} only.")
-            told["Allow"] = response["Allow"]
-            return told
+            refusal = problem(request, 405, f"This address accepts {response['Allow']} only.")
+            refusal["Allow"] = response["Allow"]
+            return refusal
         return response
 
     def _refused(self, request: HttpRequest) -> HttpResponse | None:
@@ -65,8 +65,10 @@ class UploadGuard:
             return problem(request, 413, f"The file is larger than the limit of {_mb(settings.UPLOAD_LIMIT)}.")
         room = room_of(user)
         if room.used + length > room.most:
-            told = f"Your sites use {_mb(room.used)} of your quota of {_mb(room.most)}. Delete a site to free space."
-            return problem(request, 413, told)
+            message = (
+                f"Your sites use {_mb(room.used)} of your quota of {_mb(room.most)}. Delete a site to free space."
+            )
+            return problem(request, 413, message)
         return None
 
 

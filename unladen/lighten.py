@@ -207,9 +207,9 @@ def carry_out(
         if not idle or turn == _MOST_TURNS - 1:
             break
         out = out.with_(_out_for_nothing(c, out) for c in idle)
-    told = [Notice(o.change, o.reason) for o in out.by_change.values() if o.standing is Standing.NOTHING]
-    told += kin_notices(capture, [check.path(page) for page in pages], order.kin)
-    return _lightened(plan, verdict, before, after, result, [*notices, *told, *verdict.journal.notices])
+    unsaving = [Notice(o.change, o.reason) for o in out.by_change.values() if o.standing is Standing.NOTHING]
+    unsaving += kin_notices(capture, [check.path(page) for page in pages], order.kin)
+    return _lightened(plan, verdict, before, after, result, [*notices, *unsaving, *verdict.journal.notices])
 
 
 def look_ahead(

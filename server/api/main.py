@@ -155,8 +155,8 @@ def _machine(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.exception_handler(TooMany)
 def _too_many(request: HttpRequest, error: TooMany) -> HttpResponse:
-    told = f"You have {settings.JOBS_OF_A_USER} waiting jobs, the most allowed. Stop a job or wait until one ends."
-    return _problem(request, 429, told)
+    message = f"You have {settings.JOBS_OF_A_USER} waiting jobs, the most allowed. Stop a job or wait until one ends."
+    return _problem(request, 429, message)
 
 
 @api.exception_handler(TooOften)

@@ -261,15 +261,15 @@ def _changes(changes: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
 
 
 def _embed(params: Shown) -> dict[str, Any]:
-    own = params if isinstance(params, EmbedParams) else EmbedParams()
+    shown = params if isinstance(params, EmbedParams) else EmbedParams()
     return {
         "kind": params.kind,
         "way": params.wait if isinstance(params, DelayParams) else getattr(params, "way", "leave"),
         "title": params.title,
-        "start": own.start,
+        "start": shown.start,
         "picture": params.picture,
         "pictures": [sort for sort in PICTURES if params.pictures_of(sort)],
-        "below": own.below,
+        "below": shown.below,
     }
 
 
@@ -298,11 +298,11 @@ def run(row: Run) -> RunOut:
 
     def outcome(entry: dict[str, Any]) -> OutcomeOut:
         line = lines.get(entry["change"], {"remedy": None, "targets": [], "saved": nothing})
-        told = {name: line[name] for name in ("remedy", "targets", "saved")}
+        fields = {name: line[name] for name in ("remedy", "targets", "saved")}
         own = {name: entry[name] for name in ("change", "standing", "reason", "pair", "parts", "open")}
         # Nobody looks closer once the user has stopped it.
         own["open"] &= row.open
-        return OutcomeOut(**own, **told)
+        return OutcomeOut(**own, **fields)
 
     return RunOut(
         id=row.pk,

@@ -84,8 +84,8 @@ def respond(host: str, path: str, headers: dict[str, str], method: str = "GET") 
 
 
 def _script(copy: Moved) -> Answer:
-    told = json.dumps({"hosts": dict(copy.origins)})
-    return Answer(200, (("content-type", "text/javascript"),), f"{in_page('live')}({told});\n".encode())
+    settings = json.dumps({"hosts": dict(copy.origins)})
+    return Answer(200, (("content-type", "text/javascript"),), f"{in_page('live')}({settings});\n".encode())
 
 
 def application(environ: dict[str, Any], start_response: StartResponse) -> Iterable[bytes]:

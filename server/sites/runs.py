@@ -105,8 +105,8 @@ def _written_way(path: Path, name: str, found: Capture, lighter: Capture) -> Pat
             write_zip(lighter, part, only={file.url for file in new}, beside={"changes.diff": diff})
         else:
             originals, extra = way_back(found, lighter)
-            told = "".join(f"{name}\n" for name in extra)
-            write_zip(found, part, only={file.url for file in originals}, beside={"files-that-can-go.txt": told})
+            listing = "".join(f"{name}\n" for name in extra)
+            write_zip(found, part, only={file.url for file in originals}, beside={"files-that-can-go.txt": listing})
     return path
 
 

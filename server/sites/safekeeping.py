@@ -119,8 +119,8 @@ def _proven(archive: Path, snapshot: Path) -> None:
         raise BadInput(str(archive), f"its database cannot be read ({error})") from error
     if verdict != "ok":
         raise BadInput(str(archive), f"its database is damaged ({verdict})")
-    own = {path.stem for path in (Path(__file__).parent / "migrations").glob("0*.py")}
-    if newer := sorted(known - own):
+    migrations = {path.stem for path in (Path(__file__).parent / "migrations").glob("0*.py")}
+    if newer := sorted(known - migrations):
         raise BadInput(str(archive), f"comes from a newer version of Unladen Mule ({newer[0]})")
 
 

@@ -88,8 +88,8 @@ def weigh(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
     if site.head is not None:
         # What was wanted and is not there any more is told rather than just gone.
         unfit = fit(plans.plan_of(site.head), capture).notices()
-        told = outcome.fields["baseline"].notices
-        told += [
+        notices = outcome.fields["baseline"].notices
+        notices += [
             {"name": n.name, "reason": "the plan names this file; the newer copy does not have it"} for n in unfit
         ]
     return outcome
@@ -130,9 +130,9 @@ def _weigh_first(
     anew: bool = False,
 ) -> Outcome:
     """Weigh what stands for the chosen pages; what was weighed before and is the same is not, unless `anew`."""
-    told: list[Notice] = []
+    notices: list[Notice] = []
     chosen, most = (choice or {}).get("chosen", []), (choice or {}).get("most", settings.PAGES_AT_ONCE)
-    among = _among(capture, chosen, told)
+    among = _among(capture, chosen, notices)
     pages, kin = standing_for_all(capture, most, among)
     conditions = [Conditions(DEVICES[name], runs=settings.RUNS) for name in USUAL_DEVICES]
     old = plans.plan_of(site.head) if site.head else None
@@ -166,7 +166,7 @@ def _weigh_first(
             each=at_once,
             known=known,
         )
-    result.notices[:0] = told
+    result.notices[:0] = notices
     plan = result.plan if old else replace(result.plan, images=ImageSettings())
     rows = [storage.row_of(site, Side.FOUND, weigh_in, capture.base_url) for weigh_in in result.weigh_ins]
     for row in rows:

@@ -97,10 +97,10 @@ def written_paths(
     """
     files = [file for file in capture.files() if only is None or file.url in only]
     written = {file.url for file in files}
-    own = [e for e in capture if capture.owns(e.url) and e.status == 200 and (only is None or e.url in only)]
+    exchanges = [e for e in capture if capture.owns(e.url) and e.status == 200 and (only is None or e.url in only)]
     notices = [
         Notice(site_path(capture.base_url, file.url), f"skipped: same path as “/{file.path}”")
-        for file in own
+        for file in exchanges
         if file.url not in written
     ]
     wanted = {file.url: capture.prefix + file.path for file in files}

@@ -52,11 +52,11 @@ def compare_sites(
         if name not in there:
             gone = Difference("page", "the page no longer exists")
             return [PageCheck(name, device.name, (gone,)) for device in devices]
-        own = page_checks if lane is browser else page_checks.beside(lane)
+        checks = page_checks if lane is browser else page_checks.beside(lane)
         pairs = []
-        for device, told in zip(devices, own.compared(before, after, page, devices), strict=True):
-            left = tolerated(told.differences, tolerance or Tolerance(), name, device.name)
-            pairs.append(own.pair(name, device, replace(told, differences=left)))
+        for device, told in zip(devices, checks.compared(before, after, page, devices), strict=True):
+            remaining = tolerated(told.differences, tolerance or Tolerance(), name, device.name)
+            pairs.append(checks.pair(name, device, replace(told, differences=remaining)))
         return pairs
 
     def note(page: Exchange) -> str:

@@ -227,16 +227,16 @@ class _Round:
             candidate, _ = build(self.check.capture, wanted, self.trials, trial=True)
             return self._compared(page_checks, candidate, page, [device], known)[0].differences
 
-        left = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]
-        if (len(left) < len(suspects) or self.pieces) and not ask(left):
+        remaining = [unit for unit in suspects if unit not in self.blamed or unit.change in self.pieces]
+        if (len(remaining) < len(suspects) or self.pieces) and not ask(remaining):
             return  # what was found on another page or device is the cause here too
         if self.last:
-            guilty = [Culprit(unit, lead(seen.differences)) for unit in left]
+            guilty = [Culprit(unit, lead(seen.differences)) for unit in remaining]
         else:
             changes = {change.id: change for change in plan.counting()}
             late = {c.id for c in plan.counting() if remedy_named(c.remedy).puts_off}
             pointed = pointed_at(
-                left,
+                remaining,
                 seen.differences,
                 self.check.capture,
                 path,
@@ -247,12 +247,12 @@ class _Round:
                 lambda unit: changes[unit.change].params.pieces(),
             )
             most = _MOST_IN_HASTE if self.check.haste else MOST_TRIALS
-            told = blame(pointed, seen.differences, ask, most, lambda unit: changes[unit.change].remedy)
-            guilty = told.guilty
-            if self.check.haste and not told.sure:
+            culprits = blame(pointed, seen.differences, ask, most, lambda unit: changes[unit.change].remedy)
+            guilty = culprits.guilty
+            if self.check.haste and not culprits.sure:
                 self.open |= {guilt.unit.change for guilt in guilty}
         units_blamed = {guilt.unit for guilt in guilty}
-        innocent = [unit for unit in left if unit not in units_blamed]
+        innocent = [unit for unit in remaining if unit not in units_blamed]
         for guilt in guilty:
             change = plan.change(guilt.unit.change)
             assert change is not None

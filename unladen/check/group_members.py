@@ -93,10 +93,10 @@ def kin_notices(capture: Capture, weighed: Iterable[str], kin: Mapping[str, str]
     known = {*weighed, *kin}
     paths = (site_path(capture.base_url, page.url) for page in capture.pages())
     alone = [path for path in paths if path not in known]
-    told = GroupMembers(capture, kin).notices()
+    notices = GroupMembers(capture, kin).notices()
     if kin and alone:
         more = f" and {len(alone) - 1:,} more" if len(alone) > 1 else ""
-        told.append(
+        notices.append(
             Notice(alone[0] + more, "has no representative: neither this page nor one of its group was weighed")
         )
-    return told
+    return notices

@@ -15,9 +15,9 @@ def tolerated(
     """Without what somebody has accepted, and without what lies in regions that are left out."""
     keys = tolerance.keys(page, device)
     masks = [mask for mask in tolerance.masks if mask.holds(page, device)]
-    left = []
+    remaining = []
     for difference in differences:
         boxes = tuple(box for box in difference.boxes if not any(mask.covers(box) for mask in masks))
         if difference.key not in keys and (boxes or not difference.boxes):
-            left.append(replace(difference, boxes=boxes))
-    return tuple(left)
+            remaining.append(replace(difference, boxes=boxes))
+    return tuple(remaining)

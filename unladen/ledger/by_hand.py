@@ -111,13 +111,13 @@ def hand_steps(
         for topic in topics
         if gathered[topic.id].files or gathered[topic.id].snippets
     ]
-    told = {file for step in steps for file in step.files}
+    listed = {file for step in steps for file in step.files}
     others = (
         *whole,
         *(
             p
             for file in [*new, *changed]
-            if (p := "/" + paths[file.url]) not in told and not is_page(file.media_type)
+            if (p := "/" + paths[file.url]) not in listed and not is_page(file.media_type)
         ),
     )
     if others:

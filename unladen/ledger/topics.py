@@ -51,8 +51,8 @@ def topics_of(ledger: Mapping[str, Any], excess: Iterable[Mapping[str, Any]]) ->
 
 def topics_by_file(ledger: Mapping[str, Any], excess: Iterable[Mapping[str, Any]]) -> list[Topic]:
     """The same with each file by itself, however little it saves."""
-    told = _told(excess)
-    return _largest_first([_topic(rows[0]["id"], rows, told) for rows in _by_file(ledger)])
+    titles = _told(excess)
+    return _largest_first([_topic(rows[0]["id"], rows, titles) for rows in _by_file(ledger)])
 
 
 def _by_file(ledger: Mapping[str, Any]) -> list[list[Mapping[str, Any]]]:

@@ -285,14 +285,16 @@ class TakeEffort:
 def _merged(old: Plan, new: Plan, state: Callable[[str], tuple[bool, bool]]) -> Plan:
     """A proposal with the user's own choices in the place of what it proposes for the same files."""
     chosen = [change for change in old.changes if change.chosen]
-    own = {change.id for change in chosen}
+    chosen_ids = {change.id for change in chosen}
     decided = {path: ImageChoice(LEAVE) for change in chosen for path in change.targets}
     fresh = []
     for change in new.changes:
-        left = without_images(change, decided) if remedy_named(change.remedy).image_role != "beside" else change
-        if left is not None and left.id not in own:
-            on, insist = state(left.id)
-            fresh.append(replace(left, on=on, insist=insist, params=_as_set(old.change(left.id), left)))
+        remaining = without_images(change, decided) if remedy_named(change.remedy).image_role != "beside" else change
+        if remaining is not None and remaining.id not in chosen_ids:
+            on, insist = state(remaining.id)
+            fresh.append(
+                replace(remaining, on=on, insist=insist, params=_as_set(old.change(remaining.id), remaining))
+            )
     return replace(new, changes=(*fresh, *chosen), keep=old.keep, tolerance=old.tolerance)
 
 

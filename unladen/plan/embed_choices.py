@@ -75,8 +75,8 @@ def _delayed(params: DelayParams, choice: EmbedChoice) -> DelayParams:
 def with_picture(plan: Plan, id: str, digest: str, width: int, height: int) -> Plan:
     """The plan with the user's own picture for an embed, which it then shows; raises `BadInput`."""
     change = _embed(plan, id)
-    own = StillPicture(digest=digest, frame=width, width=width, height=height)
-    return _with(plan, replace(change, params=replace(change.params, own=(own,), picture="own"), chosen=True))
+    picture = StillPicture(digest=digest, frame=width, width=width, height=height)
+    return _with(plan, replace(change, params=replace(change.params, own=(picture,), picture="own"), chosen=True))
 
 
 def _embed(plan: Plan, id: str) -> AnyChange:

@@ -154,10 +154,10 @@ def proposals(plan: Plan) -> dict[str, Proposal]:
     for change in sorted(deciding, key=lambda c: order_of(c.remedy)):
         for path in change.targets:
             known = proposals.get(path) or Proposal((), False)
-            told = {
+            values = {
                 name: getattr(change.params, name)
                 for name in ("format", "width", "similarity", "quality", "part", "density", "veil")
                 if hasattr(change.params, name)
             }
-            proposals[path] = replace(known, changes=(*known.changes, change.id), on=known.on or change.on, **told)
+            proposals[path] = replace(known, changes=(*known.changes, change.id), on=known.on or change.on, **values)
     return proposals

@@ -85,8 +85,8 @@ def _union(ours: tuple[Any, ...], theirs: tuple[Any, ...]) -> tuple[Any, ...]:
 
 def _both_keep(ours: KeepList, theirs: KeepList) -> KeepList:
     lists = {kind: _union(getattr(ours, kind), getattr(theirs, kind)) for kind in KINDS}
-    told = {(note.kind, note.pattern) for note in ours.notes}
-    return KeepList(**lists, notes=(*ours.notes, *(n for n in theirs.notes if (n.kind, n.pattern) not in told)))
+    noted = {(note.kind, note.pattern) for note in ours.notes}
+    return KeepList(**lists, notes=(*ours.notes, *(n for n in theirs.notes if (n.kind, n.pattern) not in noted)))
 
 
 def _change(change: AnyChange | None, other: AnyChange | None) -> str:

@@ -75,10 +75,10 @@ def _headers(exchange: Exchange, now: float | None) -> list[tuple[str, str]]:
     tag = ("etag", f'"{exchange.digest[:20]}"')
     if not exchange.recorded:
         lifetime = "no-cache" if is_page(exchange.media_type) else f"max-age={_FILE_LIFETIME}"
-        own = [tag, ("access-control-allow-origin", "*")]
+        fields = [tag, ("access-control-allow-origin", "*")]
         if not exchange.header("cache-control"):
-            own.append(("cache-control", lifetime))
-        return [*exchange.headers, *own, *dated]
+            fields.append(("cache-control", lifetime))
+        return [*exchange.headers, *fields, *dated]
     headers = [(name, value) for name, value in exchange.headers if name not in _NOT_REPLAYED]
     if exchange.header("etag"):
         headers.append(tag)

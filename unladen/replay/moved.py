@@ -38,9 +38,9 @@ class Moved:
 
     def __init__(self, capture: Capture, address: Callable[[str], str]) -> None:
         self.capture = capture
-        own = urlsplit(capture.base_url)
-        self._origin_of = {"": f"{own.scheme}://{own.netloc}"}
-        hosts = {own.netloc: ""}
+        base = urlsplit(capture.base_url)
+        self._origin_of = {"": f"{base.scheme}://{base.netloc}"}
+        hosts = {base.netloc: ""}
         for exchange in capture:
             parts = urlsplit(exchange.url)
             if parts.netloc not in hosts and len(hosts) < MOST_HOSTS:

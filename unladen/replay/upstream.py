@@ -137,11 +137,11 @@ def fetch(
 def _read(response: http.client.HTTPResponse, sock: socket.socket | None, deadline: float, limits: Limits) -> bytes:
     out = bytearray()
     while True:
-        left = deadline - time.monotonic()
-        if left <= 0:
+        seconds = deadline - time.monotonic()
+        if seconds <= 0:
             raise Unanswered(f"was still sending after {limits.seconds:g} s")
         if sock is not None and sock.fileno() >= 0:
-            sock.settimeout(left)
+            sock.settimeout(seconds)
         chunk = response.read1(_CHUNK)
         if not chunk:
             return bytes(out)

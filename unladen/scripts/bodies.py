@@ -89,15 +89,15 @@ def without_bodies(chars: str, names: Collection[str], file: str, digest: str) -
     chosen = chosen_in(script, names)
     if hashlib.sha256(rest_of(chosen)).hexdigest() != digest:
         raise ValueError("another change made something else of its functions")
-    own = f"_u{digest[:6]}"
-    while own in chars:
-        own += "_"
+    name = f"_u{digest[:6]}"
+    while name in chars:
+        name += "_"
     parts, place = [script.data[: script.head]], script.head
-    loader = _LOADER.format(name=own, file=json.dumps(file))
+    loader = _LOADER.format(name=name, file=json.dumps(file))
     parts.append((("\n" if script.head else "") + loader).encode())
     for number, function in enumerate(chosen):
         start, end = function.body
-        parts += [script.data[place:start], function.stub.replace("eval()", f"eval({own}({number}))", 1).encode()]
+        parts += [script.data[place:start], function.stub.replace("eval()", f"eval({name}({number}))", 1).encode()]
         place = end
     parts.append(script.data[place:])
     made = b"".join(parts).decode()

@@ -89,8 +89,8 @@ def _run(data: bytes, wanted: MinifyScript) -> bytes:
     except subprocess.TimeoutExpired:
         raise Refused(f"could not be written shorter within {_WITHIN:g} s") from None
     if done.returncode:
-        told = done.stderr.decode(errors="replace").strip().splitlines() or ["it ended without a word"]
-        raise Refused(f"cannot be read as a script ({told[0].removeprefix('✘ ').removeprefix('[ERROR] ')[:160]})")
+        lines = done.stderr.decode(errors="replace").strip().splitlines() or ["it ended without a word"]
+        raise Refused(f"cannot be read as a script ({lines[0].removeprefix('✘ ').removeprefix('[ERROR] ')[:160]})")
     return done.stdout.rstrip(b"\n")
 
 

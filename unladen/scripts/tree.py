@@ -38,9 +38,9 @@ def walk(root: Node) -> Iterator[Node]:
 
 def names_in(pattern: Node) -> Iterator[bytes]:
     """All names in a pattern, also those that it only uses."""
-    left = [pattern]
-    while left:
-        here = left.pop()
+    waiting = [pattern]
+    while waiting:
+        here = waiting.pop()
         if here.type in _PATTERNS and here.text:
             yield here.text
-        left.extend(here.children)
+        waiting.extend(here.children)

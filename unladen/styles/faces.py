@@ -48,8 +48,8 @@ def with_smaller(
         entry = _entry(chars, face, base, urls)
         assert entry is not None
         start, end = face.block.start, face.block.end
-        own = range_of(chars, face)
-        kept, left = parts(own)
+        ranges = range_of(chars, face)
+        kept, left = parts(ranges)
         inner = [Edit(*entry, f'url("{link}") format("woff2")' + (f",{chars[slice(*entry)]}" if before else ""))]
         first = _shifted(chars, face, [*inner, *(_ranged(chars, face, kept) if left else [])])
         second = _shifted(chars, face, _ranged(chars, face, left)) if left else ""

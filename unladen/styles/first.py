@@ -32,8 +32,8 @@ def _first(chars: str, nodes: Iterable[Node], matching: frozenset[str]) -> Itera
     for node in nodes:
         at = node.block.at
         if node.is_style:
-            own = [chars[start:end] for start, end in node.selectors]
-            kept = [text for text in own if (asked := wanted(text)) is None or asked.relaxed in matching]
+            selectors = [chars[start:end] for start, end in node.selectors]
+            kept = [text for text in selectors if (asked := wanted(text)) is None or asked.relaxed in matching]
             body = _without_files(chars[node.block.open : node.block.end]) if kept else ""
             if body.strip("{} \t\r\n\f;"):
                 yield f"{','.join(kept)}{body}\n"

@@ -152,8 +152,8 @@ def _declares(chars: str, node: Node) -> bool:
 def _rule(chars: str, node: Node, dead: Dead, gone: list[Gone]) -> bool:
     reasons = [dead.why(chars[start:end]) for start, end in node.selectors]
     if all(reasons):
-        own = tuple(chars[start:end] for start, end in node.selectors)
-        gone.append(Gone(node.block.start, node.block.end, "rule", prelude(chars, node), reasons[0], own))
+        selectors = tuple(chars[start:end] for start, end in node.selectors)
+        gone.append(Gone(node.block.start, node.block.end, "rule", prelude(chars, node), reasons[0], selectors))
         return True
     if any(reasons) and "/*" not in chars[node.block.start : node.block.open]:
         gone += _selectors(chars, node, reasons)
@@ -170,17 +170,17 @@ def _selectors(chars: str, node: Node, reasons: list[str]) -> Iterator[Gone]:
                 start, end = start, node.selectors[i + 1][0]
             else:
                 start = node.selectors[i - 1][1]
-            own = chars[slice(*node.selectors[i])]
-            yield Gone(start, end, "selector", own, why, (own,))
+            selector = chars[slice(*node.selectors[i])]
+            yield Gone(start, end, "selector", selector, why, (selector,))
 
 
 def _unnamed(chars: str, gone: list[Gone], named_elsewhere: Callable[[str], bool]) -> None:
     """Add keyframes, font faces and custom properties that nothing names any more, until there are none."""
     elsewhere = lru_cache(maxsize=None)(named_elsewhere)
-    left = _minus([(0, len(chars))], [(part.start, part.end) for part in gone])
-    result = [part for part in _definitions(chars) if _stands(left, part.start) and not elsewhere(part.what)]
+    remaining = _minus([(0, len(chars))], [(part.start, part.end) for part in gone])
+    result = [part for part in _definitions(chars) if _stands(remaining, part.start) and not elsewhere(part.what)]
     # A name counts as named by whatever is left beside the places that define it, and by what is named itself.
-    rest = _minus(left, [(part.start, part.end) for part in result])
+    rest = _minus(remaining, [(part.start, part.end) for part in result])
     said = _Said("".join(chars[start:end] for start, end in rest))
     defining: dict[str, str] = {}
     for part in result:
@@ -239,16 +239,16 @@ def _properties(chars: str) -> Iterator[tuple[int, int, str]]:
 def _minus(spans: Iterable[tuple[int, int]], cut: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
     """Spans without what others cover, in order."""
     taken = union(cut)
-    left = []
+    remaining = []
     for start, end in spans:
         place = start
         for a, b in touching(taken, start, end):
             if a > place:
-                left.append((place, a))
+                remaining.append((place, a))
             place = max(place, b)
         if place < end:
-            left.append((place, end))
-    return left
+            remaining.append((place, end))
+    return remaining
 
 
 def _stands(left: list[tuple[int, int]], place: int) -> bool:
@@ -267,8 +267,8 @@ def _said(chars: str, nodes: Iterable[Node], cut: list[tuple[int, int]]) -> Iter
         block = node.block
         if any(a <= block.start and block.end <= b for a, b in touching(cut, block.start, block.end)):
             continue
-        own = [chars[a:b] for a, b in node.selectors if not touching(cut, a, b)]
-        yield (block.at, *(own if own else [chars[block.start : block.open].strip()]))
+        selectors = [chars[a:b] for a, b in node.selectors if not touching(cut, a, b)]
+        yield (block.at, *(selectors if selectors else [chars[block.start : block.open].strip()]))
         if block.at in GROUPS and not node.is_statement:
             yield from _said(chars, node.inner, cut)
             yield ("end",)

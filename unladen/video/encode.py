@@ -119,8 +119,8 @@ def _likeness(info: VideoInfo, source: Path, target: Path, width: int, height: i
         *reading(info.demuxer, source),
         *reading("mov", target),
     ]
-    told = run([*command, "-lavfi", graph, "-f", "null", "-"], _COMPARE_WITHIN)
-    match = _SSIM.search(told)
+    output = run([*command, "-lavfi", graph, "-f", "null", "-"], _COMPARE_WITHIN)
+    match = _SSIM.search(output)
     return float(match[1]) if match else 0.0
 
 

@@ -103,12 +103,12 @@ def probe_film(data: bytes) -> VideoInfo:
     """What a film is; raises `VideoRefused`."""
     demuxer = demuxer_of(data)
     with written(data) as (_, source):
-        told = run(
+        output = run(
             ["ffprobe", "-v", "error", "-show_streams", "-show_format", "-of", "json", *reading(demuxer, source)],
             _PROBE_WITHIN,
         )
     try:
-        document = json.loads(told)
+        document = json.loads(output)
     except ValueError:
         raise VideoRefused("could not be read") from None
     streams = document.get("streams", [])

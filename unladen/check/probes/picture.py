@@ -146,21 +146,26 @@ def told(
 ) -> list[Difference]:
     """PageChecks in words: for each image that shows another file its own, the rest in one."""
     differences = []
-    left = list(spots)
+    remaining = list(spots)
     for place, boxes in others.items():
-        own = [spot for spot in left if any(_meets(spot.box, box) for box in boxes)]
-        if own:
-            left = [spot for spot in left if spot not in own]
+        explained = [spot for spot in remaining if any(_meets(spot.box, box) for box in boxes)]
+        if explained:
+            remaining = [spot for spot in remaining if spot not in explained]
             differences.append(
                 Difference(
-                    "picture", f"{{place}} {own[0].why}", tuple(s.box for s in own[:_MOST_BOXES]), places=(place,)
+                    "picture",
+                    f"{{place}} {explained[0].why}",
+                    tuple(s.box for s in explained[:_MOST_BOXES]),
+                    places=(place,),
                 )
             )
-    if left:
+    if remaining:
         many = (
-            f"{len(left)} parts of the page look different" if len(left) > 1 else "a part of the page looks different"
+            f"{len(remaining)} parts of the page look different"
+            if len(remaining) > 1
+            else "a part of the page looks different"
         )
-        differences.append(Difference("picture", many, tuple(s.box for s in left[:_MOST_BOXES])))
+        differences.append(Difference("picture", many, tuple(s.box for s in remaining[:_MOST_BOXES])))
     return differences
 
 

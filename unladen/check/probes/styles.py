@@ -54,8 +54,8 @@ async def observe(scene: Scene) -> Observation:
         _STYLES, lambda prefix: {"part": "rest", "places": _in_frame(places, prefix)}
     ):
         names = answer["names"]
-        own = [rows.setdefault(tuple(row), len(rows)) for row in answer["rows"]]
-        of |= {prefix + place: own[row] for place, row in answer["of"]}
+        numbers = [rows.setdefault(tuple(row), len(rows)) for row in answer["rows"]]
+        of |= {prefix + place: numbers[row] for place, row in answer["of"]}
         moves |= {prefix + place: said for place, said in answer["moves"].items()}
         conditions.update(answer["conditions"])
         closed += answer["closed"]
@@ -90,8 +90,8 @@ def _in_frame(places: Collection[str] | None, prefix: str) -> list[str] | None:
     """The places of a frame's own elements, as they are called within it."""
     if places is None:
         return None
-    own = [place.removeprefix(prefix) for place in places if place.startswith(prefix)]
-    return [place for place in own if " >>> " not in place]
+    inside = [place.removeprefix(prefix) for place in places if place.startswith(prefix)]
+    return [place for place in inside if " >>> " not in place]
 
 
 async def _emulate(scene: Scene, media: Mapping[str, Any]) -> None:
@@ -122,8 +122,8 @@ def compare(before: Observation, again: Observation, after: Observation) -> list
                 continue
             for name in sorted({*was, *is_now}):
                 if was.get(name) != is_now.get(name):
-                    told = f"{name}: {was.get(name, 'as usual')} → {is_now.get(name, 'as usual')}"
-                    groups[state, name].append((changed.place, told))
+                    detail = f"{name}: {was.get(name, 'as usual')} → {is_now.get(name, 'as usual')}"
+                    groups[state, name].append((changed.place, detail))
     return _gathered(groups)
 
 

@@ -38,12 +38,12 @@ def _files(scene: Scene, ways: Mapping[str, str]) -> dict[str, str]:
         file = capture.lookup(url)
         kind = file.media_type.partition("/")[0] if file else ""
         if file and (is_page(file.media_type) or kind in ("image", "video", "audio")):
-            told = "is there"
+            state = "is there"
         else:
             # What the page does not ask for counts only where it is told of here, whether it is there or not.
             scene.asked.add(url)
-            told = f"is the file {file.digest[:12]}" if file else "is not there"
-        files[f"{place} @file"] = told
+            state = f"is the file {file.digest[:12]}" if file else "is not there"
+        files[f"{place} @file"] = state
     return files
 
 

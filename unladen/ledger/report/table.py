@@ -19,14 +19,14 @@ def ledger_csv(ledger: Mapping[str, Any]) -> str:
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
     changes = {change["id"]: change for change in ledger["changes"]}
-    told = set()
+    listed = set()
     for line in ledger["lines"]:
         change = changes.get(line["change"], {"remedy": "", "standing": "", "reason": ""})
-        told.add(line["change"])
+        listed.add(line["change"])
         row = (change["remedy"], line["change"], change["standing"], line["page"], line["device"])
         writer.writerow([*map(safe_cell, row), line["bytes"], line["requests"], safe_cell(change["reason"])])
     for change in ledger["changes"]:
-        if change["id"] not in told and change["on"]:
+        if change["id"] not in listed and change["on"]:
             row = (change["remedy"], change["id"], change["standing"], "", "")
             writer.writerow([*map(safe_cell, row), 0, 0, safe_cell(change["reason"])])
     rest = ledger["unexplained"]

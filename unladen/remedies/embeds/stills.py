@@ -199,9 +199,9 @@ def still_document(
         without = f"<noscript><style>button{{display:none}}</style>{link}</noscript>"
         body = f"{button}{without}<script>{_SCRIPT}</script>"
         if below := params.below:  # before anything of the still is asked for
-            own = html.escape(address, quote=True)
+            escaped = html.escape(address, quote=True)
             wide = f"if(parent.innerWidth>{below})location.replace(document.currentScript.dataset.a)"
-            body = f'<script data-a="{own}">{wide}</script>{body}'
+            body = f'<script data-a="{escaped}">{wide}</script>{body}'
     else:
         body = link
     lang = f" lang={html.escape(language, quote=True)}" if re.fullmatch(r"[A-Za-z0-9-]+", language) else ""

@@ -51,7 +51,7 @@ def find(context: Context) -> Found:
     """One excess for each sheet of weighed pages; others that use it keep the file as it is."""
     evidence = context.evidence
     findings: list[Finding] = []
-    left: dict[str, str] = {}
+    remaining: dict[str, str] = {}
     by_file: dict[str, list[Sheet]] = {}
     for sheet in sheets_of(evidence.texts):
         by_file.setdefault(sheet.exchange.url, []).append(sheet)
@@ -60,9 +60,9 @@ def find(context: Context) -> Found:
         path, pages = evidence.path(url), sheets[0].pages & set(context.scope)
         if not any(sheet.chars.strip() for sheet in sheets) or not pages:
             continue
-        if not pages & unseen and (excess := _excess(context, path, sheets, pages, left)):
+        if not pages & unseen and (excess := _excess(context, path, sheets, pages, remaining)):
             findings.append(excess)
-    return Found(tuple(findings), notes=left)
+    return Found(tuple(findings), notes=remaining)
 
 
 def _excess(

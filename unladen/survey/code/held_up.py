@@ -41,8 +41,8 @@ def first_picture(requests: Sequence[Request], spared: Sequence[str] = ()) -> tu
     (URLs).
     """
     waits = [r for r in requests if r.blocking or r is requests[0]]
-    left = [r for r in waits if r.url not in spared]
-    return waits[1:], modelled(left, LINK).load if left else 0.0
+    remaining = [r for r in waits if r.url not in spared]
+    return waits[1:], modelled(remaining, LINK).load if remaining else 0.0
 
 
 def find(context: Context) -> Found:

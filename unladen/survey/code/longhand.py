@@ -55,11 +55,11 @@ def _scripts(context: Context) -> Finding | None:
 def _styles(context: Context) -> Finding | None:
     """What is saved of what is left once dead rules are gone."""
     files = _asked_for(context, "styles")
-    left = context.before["dead rules"].notes
-    assert isinstance(left, dict)
+    remaining = context.before["dead rules"].notes
+    assert isinstance(remaining, dict)
     saved = {}
     for url, (exchange, text, _) in files.items():
-        chars = left.get(url, text.chars)
+        chars = remaining.get(url, text.chars)
         try:
             saved[url] = _sent(exchange, text.encode(chars)), _sent(exchange, text.encode(minified(chars)))
         except ValueError:
@@ -69,12 +69,12 @@ def _styles(context: Context) -> Finding | None:
 
 def _pages(context: Context) -> Finding | None:
     files = _asked_for(context, "documents")
-    left = context.before["dead rules"].notes
-    assert isinstance(left, dict)
+    remaining = context.before["dead rules"].notes
+    assert isinstance(remaining, dict)
     saved = {}
     for url, (exchange, text, _) in files.items():
         if is_page(exchange.media_type):
-            chars = left.get(url, text.chars)
+            chars = remaining.get(url, text.chars)
             saved[url] = _sent(exchange, text.encode(chars)), _sent(exchange, text.encode(tidied(chars)))
     return _excess(context, "documents", files, saved, "tidy-markup", Params())
 

@@ -109,7 +109,7 @@ def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Find
         if not pages or len(alike) < len(versions):
             continue
         sizes = {url: evidence.capture.sent_size(evidence.capture.exchanges[url]) for url in versions}
-        told = {evidence.path(url): version for url, version in versions.items()}
+        by_path = {evidence.path(url): version for url, version in versions.items()}
         yield Finding(
             id=f"library:{name}",
             excess="library-twice",
@@ -125,10 +125,11 @@ def _versions(evidence: SiteFacts, files: dict[str, list[str]]) -> Iterator[Find
             of_bytes=sum(sizes.values()),
             requests=1,
             tried=False,
-            facts=LibraryFacts(versions=told),
+            facts=LibraryFacts(versions=by_path),
             # Off until somebody chooses: a check sees what visitors see, and no more.
             changes=tuple(
-                Change(f"leave-out:{path}", "leave-out", (path,), tuple(pages), Params(), on=False) for path in told
+                Change(f"leave-out:{path}", "leave-out", (path,), tuple(pages), Params(), on=False)
+                for path in by_path
             ),
         )
 

@@ -39,11 +39,11 @@ def find(context: Context) -> Found:
             continue
         # In proportion, of what the others leave of it.
         path = evidence.path(url)
-        left = max(0, size - going.get(path, 0))
-        gain = round((size - outcome.size) * left / size) if size else 0
+        remaining = max(0, size - going.get(path, 0))
+        gain = round((size - outcome.size) * remaining / size) if size else 0
         # Small ones too: what else is done to them may make them larger, and a second pass would find them.
         if gain > 0:
-            saved[path], sizes[path] = gain, left
+            saved[path], sizes[path] = gain, remaining
     if sum(saved.values()) < _WORTH:
         return Found()
     one = len(saved) == 1

@@ -112,7 +112,7 @@ class FilmSurvey:
         recipes = {use.path: self._recipes(use) for use in self.uses if use.info and self.effort.resizes}
         jobs: list[Job] = [(use.exchange.digest, recipe) for use in self.uses for recipe in recipes.get(use.path, ())]
         outcomes = self.work_cache.outcomes(jobs, self.progress, "survey")
-        left: dict[str, int] = {}
+        remaining: dict[str, int] = {}
         for use in self.uses:
             if use.refused:
                 self.refused[use.path] = use.refused
@@ -120,10 +120,10 @@ class FilmSurvey:
             tried = {r.format: outcomes[(use.exchange.digest, r)] for r in recipes.get(use.path, ())}
             if heavy := self._heavy(use, tried):
                 findings.append(heavy)
-                left[use.path] = heavy.of_bytes - heavy.bytes
+                remaining[use.path] = heavy.of_bytes - heavy.bytes
             elif tried:
                 self.refused[use.path] = next(iter(tried.values())).refused or "would not become smaller"
-        return [*findings, *self._unasked(left), *self._on_phones(left)]
+        return [*findings, *self._unasked(remaining), *self._on_phones(remaining)]
 
     def _recipes(self, use: FilmUse) -> list[VideoRecipe]:
         return [VideoRecipe(**self._params(use), format=format) for format in FORMATS]

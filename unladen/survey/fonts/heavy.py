@@ -43,8 +43,8 @@ def _families(
 ) -> list[Finding]:
     weight: dict[str, int] = {}
     for font in fonts.values():
-        left = max(0, font.transferred - cut.get(evidence.path(font.url), 0))
-        weight[font.family or font.url] = weight.get(font.family or font.url, 0) + left
+        remaining = max(0, font.transferred - cut.get(evidence.path(font.url), 0))
+        weight[font.family or font.url] = weight.get(font.family or font.url, 0) + remaining
     extra = sorted(weight, key=lambda family: -weight[family])[_MOST_FAMILIES:]
     files = [font for font in fonts.values() if (font.family or font.url) in extra]
     if not files:

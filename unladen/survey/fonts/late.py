@@ -120,12 +120,12 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
             }
             wanted = first if weigh_in is mine[0] else {url: size for url, size in wanted.items() if url in first}
         base = evidence.texts.base(evidence.capture.page(page))
-        left = [
+        missing = [
             url
             for url in sorted(wanted, key=lambda url: wanted[url])
             if url in shown and not preloads_of(evidence.capture, document, base, evidence.capture.exchanges[url])
         ]
-        targets = [evidence.path(url) for url in left[:_MOST_FIRST]]
+        targets = [evidence.path(url) for url in missing[:_MOST_FIRST]]
         if not targets:
             continue
         change = Change(f"fonts-first:{page}", "fonts-first", tuple(targets), (page,), Params())
@@ -142,7 +142,7 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
                 of_bytes=0,
                 requests=0,
                 tried=False,
-                facts=FilesFacts(files={evidence.path(url): wanted[url] for url in left[:_MOST_FIRST]}),
+                facts=FilesFacts(files={evidence.path(url): wanted[url] for url in missing[:_MOST_FIRST]}),
                 changes=(change,),
             )
         )

@@ -28,11 +28,11 @@ def families(images: Iterable[tuple[str, int, int]]) -> dict[str, str]:
             by_stem[stem_of(path)].append((path, width, height))
     families: dict[str, str] = {}
     for members in by_stem.values():
-        left = sorted(members, key=lambda m: (-m[1] * m[2], m[0]))
-        while left:
-            head = left[0]
-            same = [m for m in left if abs(m[1] * head[2] / (m[2] * head[1]) - 1) <= _SAME_SHAPE]
-            left = [m for m in left if m not in same]
+        remaining = sorted(members, key=lambda m: (-m[1] * m[2], m[0]))
+        while remaining:
+            head = remaining[0]
+            same = [m for m in remaining if abs(m[1] * head[2] / (m[2] * head[1]) - 1) <= _SAME_SHAPE]
+            remaining = [m for m in remaining if m not in same]
             if len({m[1] for m in same}) > 1:
                 families |= dict.fromkeys((m[0] for m in same), head[0])
     return families

@@ -60,11 +60,11 @@ def _comes_late(evidence: SiteFacts, page: str, use: ImageUse) -> bool:
     """
     for weigh_in in evidence.weigh_ins:
         requests = weigh_in.visit.requests
-        own = next((r for r in requests if r.url == use.exchange.url and not r.cached), None)
-        if weigh_in.page != page or own is None or own.priority in _EARLY:
+        request = next((r for r in requests if r.url == use.exchange.url and not r.cached), None)
+        if weigh_in.page != page or request is None or request.priority in _EARLY:
             continue
-        before = sum(r.kind in _COMPETING and r.started <= own.started for r in requests if r is not own)
-        if before >= _MANY or own.initiator != requests[0].url:
+        before = sum(r.kind in _COMPETING and r.started <= request.started for r in requests if r is not request)
+        if before >= _MANY or request.initiator != requests[0].url:
             return True
     return False
 

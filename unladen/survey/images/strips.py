@@ -54,8 +54,8 @@ def gradient(pixels: NDArray[np.float64]) -> str:
             if len(stops) > _MOST_STOPS or np.ptp(first, axis=0).max() <= _SAME:
                 return ""
             last = len(first) - 1
-            told = [f"{_colour(first[at])}{_share(at, last)}" for at in stops]
-            return f"linear-gradient({way}, {', '.join(told)})"
+            stops_text = [f"{_colour(first[at])}{_share(at, last)}" for at in stops]
+            return f"linear-gradient({way}, {', '.join(stops_text)})"
     return ""
 
 

@@ -41,5 +41,5 @@ def _below(process: int) -> Iterator[int]:
 
 def _held(process: int) -> int:
     """Bytes in memory that are its own: what is shared is not given back by ending it."""
-    told = Path(f"/proc/{process}/statm").read_text().split()
-    return (int(told[1]) - int(told[2])) * _PAGE
+    fields = Path(f"/proc/{process}/statm").read_text().split()
+    return (int(fields[1]) - int(fields[2])) * _PAGE

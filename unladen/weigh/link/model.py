@@ -261,11 +261,11 @@ class _Simulation:
         if parent.runs_at >= 0 and parent.is_style and self.styles_left:
             self.named_by_styles += parent.children
             parent.children = []
-        left = []
+        remaining = []
         for i in parent.children:
             item = self.items[i]
             if parent.runs_at >= 0 or (item.share < 1.0 and come + 1 >= item.share * parent.size):
                 self._release(i)
             else:
-                left.append(i)
-        parent.children = left
+                remaining.append(i)
+        parent.children = remaining

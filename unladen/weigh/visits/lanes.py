@@ -37,7 +37,7 @@ def in_lanes(
     result: dict[int, Done] = {}
     if session.machines and batch.remote_task is not None and serves:
         result = visits_elsewhere(session, batch, machine_of(browser), each)
-    told = set(result)
+    reported = set(result)
     waiting = deque(number for number in range(len(jobs)) if number not in result)
     latest = ""
 
@@ -65,8 +65,8 @@ def in_lanes(
                 done, tasks = wait(tasks, _TELL_EVERY, FIRST_COMPLETED)
                 for task in done:
                     task.result()
-                for number in sorted(result.keys() - told):
-                    told.add(number)
+                for number in sorted(result.keys() - reported):
+                    reported.add(number)
                     each(result[number])
         except BaseException:
             waiting.clear()

@@ -92,12 +92,12 @@ class _NotingStore(BodyStore):
 def fonts_here() -> str:
     """A digest of the names and versions of all fonts of this machine; "" where nobody can say."""
     try:
-        told = subprocess.run(
+        listing = subprocess.run(
             ["fc-list", "--format", "%{fullname} %{fontversion}\n"], capture_output=True, timeout=60, check=True
         ).stdout
     except (OSError, subprocess.SubprocessError):
         return ""
-    return hashlib.sha256(b"\n".join(sorted(set(told.splitlines())))).hexdigest()[:12]
+    return hashlib.sha256(b"\n".join(sorted(set(listing.splitlines())))).hexdigest()[:12]
 
 
 def machine_of(browser: Browser) -> str:
