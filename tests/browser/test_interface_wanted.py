@@ -32,7 +32,7 @@ class Embeds(InterfaceCase):
         # The frame has a tag in the page's picture, which finds its row.
         page.locator(".picture .tag").first.click()
         facts = page.locator(".facts")
-        expect(facts).to_contain_text("A player, The wheel turns, brings 2 requests")
+        expect(facts).to_contain_text("A player, The wheel turns, causes 2 requests")
         expect(facts).to_contain_text("reel.example")
         expect(facts.get_by_alt_text("Placeholder: The wheel turns")).to_be_visible()
         # What waits for a visitor is not counted among what goes.

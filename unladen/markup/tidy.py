@@ -1,4 +1,4 @@
-"""A page without comments that nobody reads, and with little white space between its tags."""
+"""A page without comments that nobody needs, and with little white space between its tags."""
 
 from __future__ import annotations
 

@@ -45,7 +45,7 @@ def _joined(group: Sequence[Finding], named: _Named, kin: Mapping[str, str]) -> 
             changes, alike = new, alike + 1
     if alike:
         pages = "one more page" if alike == 1 else f"{alike:,} more pages"
-        why = f"{first.why} It is for {pages} of this kind too, which nobody weighed."
+        why = f"{first.why} It also concerns {pages} of this page group that were not weighed."
         scope = tuple(dict.fromkeys(page for change in changes for page in change.pages))
         first = replace(first, why=why, changes=tuple(changes), pages=scope)
     return [first, *rest]

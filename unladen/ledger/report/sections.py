@@ -81,8 +81,8 @@ def parts_of(report: Report, pictures: Sequence[Pictures], *, short: bool = Fals
     words = _introduction(report)
     main = {
         "Introduction": [] if _is_short(words) else [Block(words=words)],
-        "Figures": _figures_by_device(report),
         "Savings by remedy": _savings(report, short),
+        "Figures": _figures_by_device(report),
         "Pages": _pages(report.ledger, short),
         "Before and after": _before_and_after(pictures, short),
         "Further advice": [_advice(report, _ADVICE)],

@@ -152,7 +152,7 @@ def _waiting(context: Context, tags: dict[str, list[Tag]]) -> Finding | None:
         id="wait-for-visitor",
         excess="before-anyone",
         kind="scripts",
-        title=f"{requests_in_words(counts[heaviest])} of scripts before anybody has done anything",
+        title=f"{requests_in_words(counts[heaviest])} for scripts before the first interaction",
         why=(
             f"On {heaviest} {counts[heaviest]} scripts come for visitors who only read, too. They can wait until "
             "somebody moves the "

@@ -106,7 +106,7 @@ def _excess(
         excess="longhand",
         kind=kind,
         title=f"{len(saved)} {what} with comments and white space",
-        why="Written for people to read; a browser needs none of it.",
+        why="Browsers need neither.",
         pages=tuple(dict.fromkeys(page for url in saved for page in files[url][2])),
         bytes=sum(saved.values()),
         of_bytes=sum(sizes[url][0] for url in saved),

@@ -71,7 +71,7 @@ def _same(context: Context, kind: str, files: dict[str, list[str]]) -> Iterator[
             id=change.id,
             excess="same-file-twice",
             kind=kind,
-            title=f"{into.rsplit('/', 1)[-1]} comes under {len(others) + 1} names",
+            title=f"{into.rsplit('/', 1)[-1]} exists under {len(others) + 1} names",
             why="The files are the same, byte for byte: a browser that knows them by one name fetches them once, "
             "and does the same.",
             pages=tuple(twice),

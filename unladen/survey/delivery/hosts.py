@@ -78,7 +78,7 @@ def _is_late(request: Request, page: str) -> bool:
 def _excess(connects: dict[str, tuple[str, ...]], idles: dict[str, tuple[str, ...]], fonts: set[str]) -> Finding:
     connect, idle = (sorted({origin for mine in some.values() for origin in mine}) for some in (connects, idles))
     pages = tuple(dict.fromkeys([*connects, *idles]))
-    titles = [f"A browser learns late of {_hosts(connect)}"] if connect else []
+    titles = [f"The browser learns late of {_hosts(connect)}"] if connect else []
     titles += [f"{'h' if connect else 'H'}ints about {_hosts(idle)}, which no page asked"] if idle else []
     params = HintParams(
         connect={page: " ".join(mine) for page, mine in connects.items()},

@@ -47,9 +47,9 @@ def find(context: Context) -> Found:
         id="next-page",
         excess="journeys",
         kind="documents",
-        title="The next page is asked for only once its link is pressed",
+        title="The next page loads only after its link is pressed",
         why=(
-            f"A browser can fetch it as soon as somebody points at the link, up to {size / 1000:.1f} kB here. "
+            f"A browser can fetch the page when a visitor points at the link, up to {size / 1000:.1f} kB here. "
             "That makes nothing "
             "lighter, and costs bytes where the page is not opened in the end, so it is off until you want it."
         ),

@@ -31,13 +31,14 @@ def find(context: Context) -> Found:
                 pages[weigh_in.page] = None
     if not sizes:
         return Found()
-    many = f"{len(sizes)} addresses lead" if len(sizes) > 1 else "An address leads"
+    many = f"{len(sizes)} addresses redirect" if len(sizes) > 1 else "An address redirects"
     excess = Finding(
         id="straight-there",
         excess="roundabout",
         kind="other",
-        title=f"{many} on to another",
-        why="For good, so that pages can name what comes in the end. Each costs a request and a way there and back.",
+        title=f"{many} to another",
+        why="The redirect is permanent, so pages can name the final address. Each redirect costs a request and a "
+        "round trip.",
         pages=tuple(pages),
         bytes=sum(sizes.values()),
         of_bytes=sum(sizes.values()),

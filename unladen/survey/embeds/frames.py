@@ -177,8 +177,8 @@ def _excess(
         id=f"embed:{entry.url}",
         excess="embedded",
         kind=heaviest_kind(heaviest.requests),
-        title=f"{WORDS[entry.kind]}, {entry.title}, brings {requests_in_words(len(heaviest.requests))}",
-        why=f"All of it comes before a visitor asks for it; {scripts:,} bytes of it are scripts.",
+        title=f"{WORDS[entry.kind]}, {entry.title}, causes {requests_in_words(len(heaviest.requests))}",
+        why=f"All of it loads before a visitor wants it; {scripts:,} bytes are scripts.",
         pages=pages,
         bytes=max(0, heaviest.transferred - kept),
         of_bytes=heaviest.transferred,
@@ -194,7 +194,7 @@ def _excess(
             stays=reason,
         ),
         changes=(change,) if change else (),
-        advice="" if change else f"It stays as it is: it {reason}.",
+        advice="" if change else f"It stays unchanged: it {reason}.",
         files=tuple(dict.fromkeys(r.url for r in heaviest.requests)),
     )
 

@@ -57,8 +57,8 @@ def find(context: Context) -> Found:
                 id=f"brought:{bringer.kind}:{bringer.name}",
                 excess="brought-by-others",
                 kind="scripts" if scripts * 2 >= size else max(heaviest, key=lambda r: r.transferred).kind,
-                title=f"{what} {bringer.name}, brings {requests_in_words(len(heaviest))}",
-                why=f"All of it comes before a visitor asks for it; {scripts:,} bytes of it are scripts.",
+                title=f"{what} {bringer.name}, causes {requests_in_words(len(heaviest))}",
+                why=f"All of it loads before a visitor wants it; {scripts:,} bytes are scripts.",
                 pages=tuple(pages),
                 bytes=size,
                 of_bytes=size,
@@ -66,7 +66,7 @@ def find(context: Context) -> Found:
                 tried=False,
                 facts=BringerFacts(hosts=sorted({r.url.split("/")[2] for r in heaviest})),
                 advice=(
-                    "Put a picture with a play button or a link in its place until somebody wants it."
+                    "Replace it by a picture with a play button or by a link until a visitor wants it."
                     if bringer.kind == EMBED
                     else "Ask whether the site still needs it, and load it late or on the pages that use it."
                 ),

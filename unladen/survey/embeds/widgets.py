@@ -132,8 +132,8 @@ def _excess(evidence: SiteFacts, widget: Widget) -> Finding:
         id=change.id if change else f"widget:{widget.url}",
         excess="embedded",
         kind="scripts",
-        title=f"A {WORDS[kind]} of {host} brings {requests_in_words(len(heaviest))}",
-        why=f"It is put into the page by a script of another host, which can wait {where}.",
+        title=f"A {WORDS[kind]} of {host} causes {requests_in_words(len(heaviest))}",
+        why=f"A script of another host adds it and can wait {where}.",
         pages=tuple(widget.brings),
         bytes=size,
         of_bytes=size,
@@ -148,7 +148,7 @@ def _excess(evidence: SiteFacts, widget: Widget) -> Finding:
             stays=reason,
         ),
         changes=(change,) if change else (),
-        advice="" if change else f"It stays as it is: it {reason}.",
+        advice="" if change else f"It stays unchanged: it {reason}.",
         files=tuple(dict.fromkeys(r.url for r in heaviest)),
     )
 

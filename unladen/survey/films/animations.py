@@ -57,7 +57,7 @@ def find(context: Context) -> Found:
                 kind="images",
                 title=f"An animated picture of {use.exchange.size / 1000:,.0f} kB is {smallest / 1000:,.0f} kB as "
                 "a film",
-                why="It plays by itself, without sound and without controls, as the picture does.",
+                why="The video plays by itself, without sound and controls, as the picture does.",
                 pages=pages,
                 bytes=otherwise - smallest,
                 of_bytes=otherwise,

@@ -196,14 +196,14 @@ def _excess(context: Context, url: str, entry: Shown, params: SubsetParams, new:
     staying = len(
         params.work().kept_of(characters_of(evidence.capture.store, evidence.capture.exchanges[url].digest))
     )
-    behind = "Any other character still comes from the file as found." if new.facts["left"] else ""
+    behind = "Any other character still loads from the original file." if new.facts["left"] else ""
     return Finding(
         id=f"glyphs:{path}",
         excess="unused-characters",
         kind="fonts",
         title=f"{font.family or path.rsplit('/', 1)[-1]} {font.weight}: {font.used} of {font.glyphs:,} characters "
         "shown",
-        why=f"Cut to {staying:,} characters: those shown, and a floor for the texts to come. {behind}".strip(),
+        why=f"Reduced to {staying:,} characters: all that pages show, and a basic set for new texts. {behind}".strip(),
         pages=tuple(entry.pages),
         bytes=saved,
         of_bytes=font.transferred,

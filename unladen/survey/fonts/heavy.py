@@ -63,7 +63,7 @@ def _families(
             requests=len(files),
             tried=False,
             facts=FamiliesFacts(families=weight),
-            advice="Choose two families and let the others go in the theme's settings or style sheet.",
+            advice="Choose two families and remove the others in the theme's settings or style sheet.",
             files=tuple(evidence.path(font.url) for font in files),
         )
     ]

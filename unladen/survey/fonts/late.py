@@ -48,7 +48,7 @@ def _hidden(context: Context, shown: dict[str, Shown]) -> Finding | None:
         kind="fonts",
         title=f"Text in {', '.join(families[:3])}{' and others' if len(families) > 3 else ''} hides until its "
         "font is there",
-        why=f"A browser shows nothing in its place, for up to {_HIDES // 1000} seconds on a slow link.",
+        why=f"The browser shows no text for up to {_HIDES // 1000} seconds on a slow link.",
         pages=pages,
         bytes=0,
         of_bytes=0,
@@ -82,8 +82,8 @@ def _jumping(context: Context, shown: dict[str, Shown]) -> Finding | None:
         id="even-fallbacks",
         excess="jumps",
         kind="fonts",
-        title=f"Text in {', '.join(names[:3])}{' and others' if len(names) > 3 else ''} jumps when its font comes",
-        why="What stands in for it until then is wider or narrower, and lines break elsewhere.",
+        title=f"Text in {', '.join(names[:3])}{' and others' if len(names) > 3 else ''} jumps when its font arrives",
+        why="The fallback font is wider or narrower, so lines break elsewhere.",
         pages=tuple(dict.fromkeys(page for entry in entries.values() for page in entry.pages)),
         bytes=0,
         of_bytes=0,
@@ -136,7 +136,7 @@ def _late(context: Context, shown: dict[str, Shown]) -> list[Finding]:
                 kind="fonts",
                 title=f"{'Two fonts' if len(targets) > 1 else 'A font'} of the first view must be found in a "
                 "style sheet first",
-                why="The browser asks for it only once all styles are there, and text waits that long for its look.",
+                why="The browser requests it only after all styles have loaded, and the text waits.",
                 pages=(page,),
                 bytes=0,
                 of_bytes=0,

@@ -85,7 +85,7 @@ def _excess(context: Context, sheet: Exchange, asking: list[str], shown: dict[st
         title=f"{', '.join(families)} of {hosts[0]}"
         if len(families) < 4
         else f"{len(families)} families of {hosts[0]}",
-        why="Another host has to be found and asked before a text can be set, and its fonts hold more characters "
+        why="The browser must contact another host before it can show the text, and its fonts hold more characters "
         "than are shown.",
         pages=pages,
         bytes=max(0, before - after),

@@ -22,7 +22,7 @@ def run(survey: ImageSurvey) -> None:
             continue
         params = AvifParams(similarity=c.similarity, **c.seen())
         change = Change(f"avif:{c.use.path}", "avif", (c.use.path,), survey.scope, params)
-        why = f"As AVIF, offered beside the other format, it takes {outcome.size:,} bytes. That was tried out."
+        why = f"As AVIF, offered beside the other format, it takes {outcome.size:,} bytes. This was tried out."
         survey.findings.append(
             excess_of(c, "badly-compressed", f"{c.name}: AVIF packs it better", why, change, outcome)
         )

@@ -127,7 +127,7 @@ def _documents(context: Context) -> Iterator[Finding]:
             continue  # something else makes it heavy
         name = context.evidence.path(file.url).rsplit("/", 1)[-1]
         title = f"{name}: {count} {'pictures' if count > 1 else 'picture'} of {size:,} bytes behind a link"
-        advice = "Save it once more for the screen (pictures at 150 px per inch), and say its size beside the link."
+        advice = "Save a version for screens (pictures at 150 px per inch), and state its size beside the link."
         yield _named(context, "document", file, pages, title, advice)
 
 
@@ -150,7 +150,7 @@ def _named(context: Context, sort: str, file: Exchange, pages: list[str], title:
         excess=sort,
         kind="images" if sort == "icon" else "documents",
         title=title,
-        why=f"It is {file.size:,} bytes large, and no part of what the page itself weighs. It is left as it is.",
+        why=f"It is {file.size:,} bytes large and not part of the page's weight. It stays unchanged.",
         pages=tuple(page for page in pages if page in context.scope) or context.scope[:1],
         bytes=0,
         of_bytes=0,

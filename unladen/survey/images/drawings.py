@@ -32,8 +32,8 @@ def run(survey: ImageSurvey) -> None:
         info = ImageInfo("SVG", width, height, "", 1, 8, False)
         c = Candidate(use, info, 0, "", "SVG", before)
         change = Change(f"svg:{use.path}", "svg", (use.path,), survey.everywhere, SvgParams())
-        why = "Without comments, editors' data and needless digits it draws the same. That was tried out."
-        title = f"{c.name}: a wordy drawing"
+        why = "Without comments, editor data and needless digits, it draws the same. This was tried out."
+        title = f"{c.name}: a drawing with needless text"
         survey.findings.append(excess_of(c, "wordy-drawing", title, why, change, outcome, after))
     if saved := {path: size for path, size in small.items() if size > 0}:
         change = Change("svg:small", "svg", tuple(sorted(saved)), survey.everywhere, SvgParams())

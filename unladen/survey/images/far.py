@@ -61,7 +61,7 @@ def find(context: Context) -> Found:
                 excess="loaded-early",
                 kind="images",
                 title=f"{many} far below the first view",
-                why="They can wait until a visitor scrolls near them. The next weigh-in measures what that brings.",
+                why="They can load when a visitor scrolls near them. The next weigh-in measures the saving.",
                 pages=(page,),
                 bytes=size,
                 of_bytes=size,

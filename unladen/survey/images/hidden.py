@@ -27,10 +27,8 @@ def find(context: Context) -> Found:
                 id=f"hidden:{uses[0].path}",
                 excess="loaded-unseen",
                 kind="images",
-                title=f"{many} though nothing shows them yet"
-                if len(uses) > 1
-                else f"{many} though nothing shows it yet",
-                why="They stand in slides, panels or menus that are closed when a page opens, on every device weighed.",
+                title=f"{many} before anything shows them" if len(uses) > 1 else f"{many} before anything shows it",
+                why="They are in slides, panels or menus that are closed when the page opens, on all weighed devices.",
                 pages=pages,
                 bytes=size,
                 of_bytes=size,

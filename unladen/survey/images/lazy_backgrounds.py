@@ -41,7 +41,7 @@ def find(context: Context) -> Found:
                 excess="loaded-early",
                 kind="images",
                 title=f"{many} {where}",
-                why=f"{why} Browsers have no means of their own for this, so a small script of ours does it.",
+                why=f"{why} Browsers cannot do this by themselves, so a small script of ours does it.",
                 pages=(page,),
                 bytes=size,
                 of_bytes=size,
@@ -66,7 +66,7 @@ def _covered(showing: Showing) -> bool:
 
 _UNSEEN: dict[str, tuple[Callable[[Showing], bool], str, str]] = {
     "near": (_far_background, "far below the first view", "They can wait until a visitor comes near."),
-    "act": (_covered, "beneath what is seen first", "They can wait until a visitor does anything."),
+    "act": (_covered, "below the first slide", "They can wait for the first interaction."),
 }
 
 SURVEYOR = Surveyor("far backgrounds", find, (PlaceFacts,), needs=("heavy images",), remedies=("lazy-backgrounds",))

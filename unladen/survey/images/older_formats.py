@@ -1,4 +1,4 @@
-"""Images kept in an older format than WebP."""
+"""Images in an older format than WebP."""
 
 from __future__ import annotations
 
@@ -59,14 +59,14 @@ class OlderFormats:
             else f"at quality {outcome.quality}, the lowest that looks the same"
         )
         photo = "photograph" if c.info.format == "JPEG" else "picture"
-        title = f"{c.name}: a {photo} kept in an older format"
+        title = f"{c.name}: a {photo} in an older format"
         if c.info.frames > 1:
-            title = f"{c.name}: an animation kept in an older format"
+            title = f"{c.name}: an animation in an older format"
         elif c.info.format == "PNG" and not exactly:
-            title = f"{c.name}: a photograph kept as PNG"
+            title = f"{c.name}: a photograph as PNG"
         elif c.info.format == "JPEG" and exactly:
-            title = f"{c.name}: a drawing kept as JPEG"
-        why = f"As WebP {how}, it takes {outcome.size:,} bytes. That was tried out."
+            title = f"{c.name}: a drawing as JPEG"
+        why = f"As WebP {how}, it takes {outcome.size:,} bytes. This was tried out."
         params = FormatParams(similarity=c.similarity, **c.seen())
         change = Change(f"webp:{c.use.path}", "webp", (c.use.path, *self._mates(c)), self.survey.scope, params)
         return excess_of(c, "badly-compressed", title, why, change, outcome)

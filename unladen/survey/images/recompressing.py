@@ -1,4 +1,4 @@
-"""Images that keep size and format: with more quality than shows, or packed carelessly."""
+"""Images that keep size and format: with more quality than shows, or not fully compressed."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ def _take(survey: ImageSurvey, c: Candidate, outcome: Outcome, crumbs: list[tupl
             survey.notices.append(Notice(c.use.path, outcome.refused or "would not become smaller"))
     elif outcome.quality:
         why = f"The same format at quality {outcome.quality}, the lowest that looks the same, was tried out."
-        title = f"{c.name}: saved with more quality than shows"
+        title = f"{c.name}: saved in higher quality than visible"
         params = Coding(similarity=c.similarity, **c.seen())
         change = Change(f"recompress:{c.use.path}", "recompress", (c.use.path,), survey.everywhere, params)
         survey.findings.append(excess_of(c, "badly-compressed", title, why, change, outcome))
@@ -42,9 +42,9 @@ def _take(survey: ImageSurvey, c: Candidate, outcome: Outcome, crumbs: list[tupl
     elif c.size - outcome.size < CRUMB:
         crumbs.append((c, outcome))
     else:
-        why = "Packed better, without what no browser shows, and with every pixel as it was. That was tried out."
+        why = "Packed better, without what no browser shows, and with every pixel as it was. This was tried out."
         exactly = Change(f"exact:{c.use.path}", "exact", (c.use.path,), survey.everywhere, Params())
-        title = f"{c.name}: packed carelessly"
+        title = f"{c.name}: not fully compressed"
         survey.findings.append(excess_of(c, "carelessly-packed", title, why, exactly, outcome))
         c.size = outcome.size
 
@@ -56,5 +56,5 @@ def _take_crumbs(survey: ImageSurvey, crumbs: Sequence[tuple[Candidate, Outcome]
     if sizes:
         change = Change("exact:small", "exact", tuple(sorted(sizes)), survey.everywhere, Params())
         uses = [c.use for c, _ in crumbs]
-        what = "small images packed carelessly"
+        what = "small images not fully compressed"
         survey.findings.append(excess_of_many(survey, change, "carelessly-packed", sizes, uses, what))

@@ -235,7 +235,7 @@ def _background(survey: ImageSurvey, c: Candidate, asked: list[Job] | None = Non
     if part:
         why = f"Upright phones show {share:.0%} of it. A file of that part, {width:,} px wide, was tried out."
     facts = SizesFacts(format=c.format, natural=[c.info.width, c.info.height], files=files)
-    title = f"{c.name}: a background as large on phones"
+    title = f"{c.name}: the same background on phones"
     saved = c.size - files[width]
     return _excess(c, change, title, why, saved, facts)
 

@@ -90,7 +90,7 @@ def _advice(use: ImageUse, gradient: str) -> Finding:
         id=f"strip:{use.path}",
         excess="picture-strip",
         kind="images",
-        title=f"{use.name} is a gradient, which styles draw by themselves",
+        title=f"{use.name} is a gradient that CSS can draw",
         why=f"A request and {use.exchange.size:,} bytes for what a line of the style sheet does.",
         pages=tuple(use.pages),
         bytes=0,

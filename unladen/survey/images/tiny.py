@@ -41,7 +41,7 @@ def _inlined(context: Context, saved: dict[str, int]) -> Finding:
         id="inline:small",
         excess="tiny-file",
         kind="images",
-        title=f"{len(saved)} tiny image{'' if one else 's'}, asked for one by one",
+        title=f"{len(saved)} tiny image{'' if one else 's'}, each with its own request",
         why=f"Written into the text that names {'it' if one else 'them'}, no request is needed; the bytes are "
         "estimated.",
         pages=pages,

@@ -108,7 +108,7 @@ def _excess(
         id=f"again:{key}{':kept' if cured else ''}",
         excess="loaded-again",
         kind=max(requests.values(), key=lambda r: r.transferred).kind,
-        title=f"{len(requests)} {'files' if len(requests) > 1 else 'file'} asked for again at a repeat visit",
+        title=f"{len(requests)} {'files' if len(requests) > 1 else 'file'} requested again on a repeat visit",
         why=f"Each {reason}. The bytes are those of a repeat visit, not of a first one.",
         pages=tuple(pages),
         bytes=size,

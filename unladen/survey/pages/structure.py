@@ -39,7 +39,7 @@ def find(context: Context) -> Found:
                     page,
                     f"Elements lie {deepest.depth} deep",
                     f"The deepest stand in {_called(deepest.deepest)}. Every layer is styled and laid out.",
-                    "Take wrappers out that hold a single element; page builders leave many.",
+                    "Remove wrappers that hold a single element; page builders leave many.",
                     StructureFacts(where=[deepest.deepest.selector] if deepest.deepest else []),
                 )
             )
@@ -64,9 +64,9 @@ def _many_nodes(page: str, built: Structure) -> Finding:
     return _advice(
         "nodes",
         page,
-        f"The page is built of {built.nodes:,} elements",
+        f"The page has {built.nodes:,} elements",
         f"Most, {first.nodes:,}, stand in {_called(first)}.",
-        "Show fewer entries at once, and take out what is hidden on every device.",
+        "Show fewer entries at once, and remove elements that no device shows.",
         StructureFacts(where=[part.selector for part in built.sections]),
     )
 

@@ -27,6 +27,8 @@ export function ReportForm({ id }: { id: string }) {
           Download PDF
         </Button>
         <Button href={`/api/sites/${id}/report.html?${short}`}>Download HTML</Button>
+      </div>
+      <div className="pad row wrap">
         <Button href={`/api/sites/${id}/ledger.csv`}>Download ledger (CSV)</Button>
         <Button href={`/api/sites/${id}/ledger.json`}>Download ledger (JSON)</Button>
       </div>
