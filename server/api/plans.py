@@ -14,22 +14,12 @@ from ninja.errors import HttpError
 
 from server.api import present
 from server.api.reading import ERRORS, FILE, READ, archive, as_it_is, json_file, owner_of, run_of, site_of, unchanged
+from server.api.schemas.commands import AcceptIn, CommandIn, EditIn, EmbedIn, ImagesIn, command_of
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
-    AcceptIn,
-    CommandIn,
-    EditIn,
-    EmbedIn,
     GoIn,
     GoneRule,
-    ImagesIn,
-    KeepIn,
-    KeepRulesIn,
-    LeaveOutIn,
     LightenIn,
-    MasksIn,
-    ParamsIn,
-    PickIn,
     PictureSort,
     PlanEdited,
     PlanOut,
@@ -38,10 +28,8 @@ from server.api.schemas.plans import (
     RunOut,
     RunRow,
     RunStarted,
-    ScopeIn,
     StayingOut,
     StaysOut,
-    SwitchIn,
     VersionEdit,
     VersionOut,
 )
@@ -51,26 +39,16 @@ from server.sites.encoding import encoded
 from server.sites.models import Job, PlanVersion, Site, StoredPreset
 from unladen.ledger import read_ledger
 from unladen.plan import (
-    KINDS,
     Accept,
     Accepted,
     ChooseEmbed,
     ChooseImages,
     Command,
     EmbedChoice,
-    IgnoredRegion,
     ImageChoice,
     ImageScope,
-    KeepNote,
-    KeepRules,
     LeaveOut,
-    Pick,
-    SetIgnoredRegions,
-    SetKeepList,
-    SetParams,
     SetPicture,
-    SetScope,
-    Switch,
     choices_for,
 )
 from unladen.raster.probe import ImageRefused, probe
@@ -108,40 +86,20 @@ def edited(request: HttpRequest, site: Site, version: UUID, commands: Sequence[C
 
 def _command(site: Site, body: CommandIn) -> Command:
     match body:
-        case SwitchIn():
-            return Switch(tuple(body.ids), body.on, body.insist)
-        case PickIn():
-            return Pick(body.id, tuple(body.others))
-        case ScopeIn():
-            return SetScope(body.id, tuple(body.pages), body.pattern)
-        case LeaveOutIn():
-            known = {"/" + page.path for page in storage.capture_of(site).pages()}
-            if unknown := set(body.pages) - known:
-                raise HttpError(422, f"{min(unknown)}: the site has no such page")
-            return LeaveOut(body.file, tuple(body.pages), body.out)
-        case KeepRulesIn():
-            return KeepRules(body.id, tuple(body.patterns))
-        case ParamsIn():
-            return SetParams(body.id, body.values)
-        case KeepIn():
-            lists = {kind: getattr(body, kind) for kind in KINDS}
-            notes = None if body.notes is None else tuple(KeepNote(**note.dict()) for note in body.notes)
-            return SetKeepList(**{kind: None if v is None else tuple(v) for kind, v in lists.items()}, notes=notes)
         case AcceptIn():
             return Accept(Accepted(body.page, body.device, body.key, body.text, body.why), body.off)
-        case MasksIn():
-            return SetIgnoredRegions(tuple(IgnoredRegion(m.page, m.device, _box(m.box), m.why) for m in body.masks))
         case ImagesIn():
             choice = ImageChoice(body.format, body.width, body.likeness, body.quality)
             choices = choices_for(storage.images_of(site), body.paths, choice, family=body.family)
             return ChooseImages(choices, _scope(site), body.on)
         case EmbedIn():
             return ChooseEmbed(body.id, EmbedChoice(body.way, body.title, body.start, body.picture, body.below))
-
-
-def _box(numbers: list[int]) -> tuple[int, int, int, int]:
-    left, top, right, bottom = numbers
-    return left, top, right, bottom
+    command = command_of(body)
+    if isinstance(command, LeaveOut):
+        known = {"/" + page.path for page in storage.capture_of(site).pages()}
+        if unknown := set(command.pages) - known:
+            raise HttpError(422, f"{min(unknown)}: the site has no such page")
+    return command
 
 
 def _scope(site: Site) -> ImageScope:

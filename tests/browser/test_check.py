@@ -18,7 +18,7 @@ from unladen.check.snapshot import Snapshot
 from unladen.weigh.records.conditions import device_named
 from unladen.work_cache import WorkCache, work_cache_of
 
-SCHEMAS = Path(__file__).resolve().parent.parent.parent.parent / "docs" / "schemas"
+SCHEMAS = Path(__file__).resolve().parent.parent.parent / "docs" / "schemas"
 # Some that only a walk or a picture shows; what the others see is asked in test_seeing, and `python -m bench.planted`
 # tries all of them.
 PLANTED = (

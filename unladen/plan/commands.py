@@ -8,7 +8,9 @@ from __future__ import annotations
 import fnmatch
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
-from typing import Any, Protocol
+from typing import Annotated, Any, Protocol
+
+from annotated_types import MaxLen, MinLen
 
 from unladen.errors import BadInput
 from unladen.markup.html import is_selector
@@ -20,6 +22,8 @@ from unladen.plan.tolerance import Accepted, IgnoredRegion
 from unladen.remedies import Change, Delivery, ImageSettings, remedy_named
 from unladen.remedies.fields import FieldRefused
 from unladen.remedies.styles.trim_styles import TrimParams
+
+MOST_PAGES = 2000
 
 
 class Command(Protocol):
@@ -38,7 +42,7 @@ def _expect(plan: Plan, ids: tuple[str, ...]) -> None:
 class Switch:
     """Want these changes or not; `insist`: whatever the check finds."""
 
-    ids: tuple[str, ...]
+    ids: Annotated[tuple[str, ...], MinLen(1), MaxLen(20_000)]
     on: bool
     insist: bool = False
 
@@ -54,7 +58,7 @@ class Pick:
     """Of several changes that cure the same excess, want this one and none of the others."""
 
     id: str
-    others: tuple[str, ...]
+    others: Annotated[tuple[str, ...], MaxLen(100)]
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
@@ -69,8 +73,8 @@ class SetScope:
     """Let a change count on these pages only, of which `pattern` (with `*`) picks some."""
 
     id: str
-    pages: tuple[str, ...]
-    pattern: str = "*"
+    pages: Annotated[tuple[str, ...], MaxLen(MOST_PAGES)]
+    pattern: Annotated[str, MaxLen(4000)] = "*"
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
@@ -85,8 +89,8 @@ class LeaveOut:
     it there again.
     """
 
-    file: str
-    pages: tuple[str, ...]
+    file: Annotated[str, MinLen(1), MaxLen(2000)]
+    pages: Annotated[tuple[str, ...], MinLen(1), MaxLen(MOST_PAGES)]
     out: bool = True
 
     def apply(self, plan: Plan) -> Plan:
@@ -109,7 +113,7 @@ class KeepRules:
     """Which rules a trim of style sheets leaves where they are: patterns of selectors, all of them."""
 
     id: str
-    patterns: tuple[str, ...]
+    patterns: Annotated[tuple[str, ...], MaxLen(5000)]
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
@@ -129,7 +133,7 @@ class SetParams:
     """Set parameters of a change, by name: those that its remedy lets the user set."""
 
     id: str
-    values: Mapping[str, Any]
+    values: Annotated[Mapping[str, int | str], MaxLen(20)]
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
@@ -153,11 +157,11 @@ class SetParams:
 class SetKeepList:
     """What must never be touched; None leaves the one or the other as it is."""
 
-    files: tuple[str, ...] | None = None
-    pages: tuple[str, ...] | None = None
-    selectors: tuple[str, ...] | None = None
-    hosts: tuple[str, ...] | None = None
-    notes: tuple[KeepNote, ...] | None = None
+    files: Annotated[tuple[str, ...], MaxLen(5000)] | None = None
+    pages: Annotated[tuple[str, ...], MaxLen(5000)] | None = None
+    selectors: Annotated[tuple[str, ...], MaxLen(500)] | None = None
+    hosts: Annotated[tuple[str, ...], MaxLen(500)] | None = None
+    notes: Annotated[tuple[KeepNote, ...], MaxLen(5000)] | None = None
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it; notes of entries that are gone go with them."""
@@ -196,7 +200,7 @@ class Accept:
 class SetIgnoredRegions:
     """The regions that a check leaves out, all of them."""
 
-    masks: tuple[IgnoredRegion, ...]
+    masks: Annotated[tuple[IgnoredRegion, ...], MaxLen(500)]
 
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
@@ -328,3 +332,17 @@ class Adopt:
     def apply(self, plan: Plan) -> Plan:
         """The plan after it."""
         return self.other
+
+
+# Commands that can be sent as they are, under the names by which requests ask for them. Their limits are those of
+# requests; a plan itself may hold more.
+COMMANDS: Mapping[str, type[Command]] = {
+    "switch": Switch,
+    "pick": Pick,
+    "scope": SetScope,
+    "leave out": LeaveOut,
+    "keep rules": KeepRules,
+    "set": SetParams,
+    "keep": SetKeepList,
+    "masks": SetIgnoredRegions,
+}

@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Literal
 from uuid import UUID
 
 from ninja import Field, Schema
 
 from server.api.schemas.common import JobOut, NoticeOut
-from server.api.schemas.images import Likeness
 from server.api.schemas.sites import EffortName, RemedyName
 from unladen.check import Standing
 from unladen.plan import KINDS
 from unladen.plan.embed_choices import LEAVE
 from unladen.remedies.embeds.delay_scripts import WAITS
-from unladen.remedies.embeds.stills import MOST_TITLE, WIDEST
-from unladen.remedies.images.replacing import MOST_WIDTH
 
 Way = Literal["still", "link", "lazy", "near", "click", "act", "leave"]
 assert LEAVE == "leave" and set(WAITS) < set(Way.__args__)  # type: ignore[attr-defined]
@@ -180,57 +177,6 @@ class VersionEdit(Schema):
     name: str = Field(max_length=100)
 
 
-class SwitchIn(Schema):
-    """Want changes or not; `insist` carries them out whatever the check finds."""
-
-    do: Literal["switch"]
-    ids: list[str] = Field(min_length=1, max_length=20_000)
-    on: bool
-    insist: bool = False
-
-
-class PickIn(Schema):
-    """Of several changes that cure the same excess, want this one and none of the others."""
-
-    do: Literal["pick"]
-    id: str
-    others: list[str] = Field(max_length=100)
-
-
-class ScopeIn(Schema):
-    """Let a change count on these pages only; of several `pattern` (with `*`) picks some."""
-
-    do: Literal["scope"]
-    id: str
-    pages: list[str] = Field(max_length=2000)
-    pattern: str = Field(default="*", max_length=4000)
-
-
-class LeaveOutIn(Schema):
-    """Leave a script or style sheet out of these pages, or have it there again; see `unladen.plan.LeaveOut`."""
-
-    do: Literal["leave out"]
-    file: str = Field(min_length=1, max_length=2000)
-    pages: list[str] = Field(min_length=1, max_length=2000)
-    out: bool = True
-
-
-class KeepRulesIn(Schema):
-    """The patterns of selectors whose rules a trim leaves where they are, all of them."""
-
-    do: Literal["keep rules"]
-    id: str
-    patterns: list[str] = Field(max_length=5000)
-
-
-class ParamsIn(Schema):
-    """Parameters of a change that its remedy lets the user set, by name."""
-
-    do: Literal["set"]
-    id: str
-    values: dict[str, int | str] = Field(max_length=20)
-
-
 class GoneRule(Schema):
     """A part of a style sheet that goes: what it is, why, its own selectors, and where it stands in the text
     (characters).
@@ -267,79 +213,6 @@ class RulesOut(Schema):
     selectors: int
     keep: list[str]
     missed: list[str] = Field(description="what a check found to be missed, so that it stays")
-
-
-class KeepIn(Schema):
-    """What must never be touched: patterns of paths and hosts, and selectors; what is left out stays."""
-
-    do: Literal["keep"]
-    files: list[str] | None = Field(default=None, max_length=5000)
-    pages: list[str] | None = Field(default=None, max_length=5000)
-    selectors: list[str] | None = Field(default=None, max_length=500)
-    hosts: list[str] | None = Field(default=None, max_length=500)
-    notes: list[KeepNoteIO] | None = Field(default=None, max_length=5000)
-
-
-class AcceptIn(AcceptedIO):
-    """Let a difference be, or no longer (`off`)."""
-
-    do: Literal["accept"]
-    off: bool = False
-
-
-class MasksIn(Schema):
-    """The regions that a check leaves out, all of them."""
-
-    do: Literal["masks"]
-    masks: list[MaskIO] = Field(max_length=500)
-
-
-class ImagesIn(Schema):
-    """How to treat these images, by path; with `family` their other sizes too."""
-
-    do: Literal["images"]
-    paths: list[str] = Field(min_length=1, max_length=20_000)
-    format: Literal["", "leave", "WEBP", "AVIF", "JPEG", "PNG"] = ""
-    width: int = Field(0, ge=0, le=MOST_WIDTH)
-    likeness: Likeness = "fine"
-    quality: int = Field(0, ge=0, le=100)
-    on: bool = True
-    family: bool = False
-
-
-class EmbedIn(Schema):
-    """How to treat an embed, by the id of its change."""
-
-    do: Literal["embed"]
-    id: str
-    way: Way
-    title: str = Field("", max_length=MOST_TITLE)
-    start: str = Field("", max_length=MOST_TITLE)
-    picture: PictureSort = "seen"
-    below: int = Field(0, ge=0, le=WIDEST)
-
-
-CommandIn = Annotated[
-    SwitchIn
-    | PickIn
-    | ScopeIn
-    | LeaveOutIn
-    | KeepRulesIn
-    | ParamsIn
-    | KeepIn
-    | AcceptIn
-    | MasksIn
-    | ImagesIn
-    | EmbedIn,
-    Field(discriminator="do"),
-]
-
-
-class EditIn(Schema):
-    """Commands for a version of the plan, carried out all or none. Nothing is built by an edit."""
-
-    version: UUID
-    commands: list[CommandIn] = Field(min_length=1, max_length=100)
 
 
 class GoIn(Schema):

@@ -2895,7 +2895,7 @@ export interface components {
         };
         /**
          * AcceptIn
-         * @description Let a difference be, or no longer (`off`).
+         * @description Accept a difference, or no longer (`off`).
          */
         AcceptIn: {
             /** Page */
@@ -2930,7 +2930,7 @@ export interface components {
              */
             version: string;
             /** Commands */
-            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["ScopeIn"] | components["schemas"]["LeaveOutIn"] | components["schemas"]["KeepRulesIn"] | components["schemas"]["ParamsIn"] | components["schemas"]["KeepIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["MasksIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
+            commands: (components["schemas"]["SwitchIn"] | components["schemas"]["PickIn"] | components["schemas"]["SetScopeIn"] | components["schemas"]["LeaveOutIn"] | components["schemas"]["KeepRulesIn"] | components["schemas"]["SetParamsIn"] | components["schemas"]["SetKeepListIn"] | components["schemas"]["SetIgnoredRegionsIn"] | components["schemas"]["AcceptIn"] | components["schemas"]["ImagesIn"] | components["schemas"]["EmbedIn"])[];
         };
         /**
          * EmbedIn
@@ -2970,6 +2970,28 @@ export interface components {
              * @default 0
              */
             below?: number;
+        };
+        /**
+         * IgnoredRegion
+         * @description A region (left, top, right, bottom in CSS px) of pages by pattern that is not compared; "" is every device.
+         */
+        IgnoredRegion: {
+            /** Page */
+            page: string;
+            /** Device */
+            device: string;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
         };
         /**
          * ImagesIn
@@ -3017,29 +3039,28 @@ export interface components {
             family?: boolean;
         };
         /**
-         * KeepIn
-         * @description What must never be touched: patterns of paths and hosts, and selectors; what is left out stays.
+         * KeepNote
+         * @description What is said of one entry, by kind and pattern: `why` it is kept, and the one `remedy` it is for, "" for all.
          */
-        KeepIn: {
+        KeepNote: {
+            /** Kind */
+            kind: string;
+            /** Pattern */
+            pattern: string;
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Why
+             * @default
              */
-            do: "keep";
-            /** Files */
-            files?: string[] | null;
-            /** Pages */
-            pages?: string[] | null;
-            /** Selectors */
-            selectors?: string[] | null;
-            /** Hosts */
-            hosts?: string[] | null;
-            /** Notes */
-            notes?: components["schemas"]["KeepNoteIO"][] | null;
+            why?: string;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy?: string;
         };
         /**
          * KeepRulesIn
-         * @description The patterns of selectors whose rules a trim leaves where they are, all of them.
+         * @description Which rules a trim of style sheets leaves where they are: patterns of selectors, all of them.
          */
         KeepRulesIn: {
             /**
@@ -3054,7 +3075,8 @@ export interface components {
         };
         /**
          * LeaveOutIn
-         * @description Leave a script or style sheet out of these pages, or have it there again; see `unladen.plan.LeaveOut`.
+         * @description Leave a script or style sheet (by path, or address on another host) out of these pages, or (`out` False) have
+         *     it there again.
          */
         LeaveOutIn: {
             /**
@@ -3073,36 +3095,6 @@ export interface components {
             out?: boolean;
         };
         /**
-         * MasksIn
-         * @description The regions that a check leaves out, all of them.
-         */
-        MasksIn: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "masks";
-            /** Masks */
-            masks: components["schemas"]["MaskIO"][];
-        };
-        /**
-         * ParamsIn
-         * @description Parameters of a change that its remedy lets the user set, by name.
-         */
-        ParamsIn: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "set";
-            /** Id */
-            id: string;
-            /** Values */
-            values: {
-                [key: string]: number | string;
-            };
-        };
-        /**
          * PickIn
          * @description Of several changes that cure the same excess, want this one and none of the others.
          */
@@ -3118,10 +3110,61 @@ export interface components {
             others: string[];
         };
         /**
-         * ScopeIn
-         * @description Let a change count on these pages only; of several `pattern` (with `*`) picks some.
+         * SetIgnoredRegionsIn
+         * @description The regions that a check leaves out, all of them.
          */
-        ScopeIn: {
+        SetIgnoredRegionsIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "masks";
+            /** Masks */
+            masks: components["schemas"]["IgnoredRegion"][];
+        };
+        /**
+         * SetKeepListIn
+         * @description What must never be touched; None leaves the one or the other as it is.
+         */
+        SetKeepListIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep";
+            /** Files */
+            files?: string[] | null;
+            /** Pages */
+            pages?: string[] | null;
+            /** Selectors */
+            selectors?: string[] | null;
+            /** Hosts */
+            hosts?: string[] | null;
+            /** Notes */
+            notes?: components["schemas"]["KeepNote"][] | null;
+        };
+        /**
+         * SetParamsIn
+         * @description Set parameters of a change, by name: those that its remedy lets the user set.
+         */
+        SetParamsIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set";
+            /** Id */
+            id: string;
+            /** Values */
+            values: {
+                [key: string]: number | string;
+            };
+        };
+        /**
+         * SetScopeIn
+         * @description Let a change count on these pages only, of which `pattern` (with `*`) picks some.
+         */
+        SetScopeIn: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3139,7 +3182,7 @@ export interface components {
         };
         /**
          * SwitchIn
-         * @description Want changes or not; `insist` carries them out whatever the check finds.
+         * @description Want these changes or not; `insist`: whatever the check finds.
          */
         SwitchIn: {
             /**

@@ -2,6 +2,7 @@ import { Button, Segmented, Slider } from "antd";
 import { type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import type { Bench, Difference, Pair } from "../api/client";
 import { useTry } from "../api/plan";
+import { ignore } from "../model/ignoring";
 
 type Frame = "moment" | "cut" | "whole";
 type Way = "sides" | "split";
@@ -202,7 +203,7 @@ function Masking({
     if ((box[2] ?? 0) - (box[0] ?? 0) < 4 || (box[3] ?? 0) - (box[1] ?? 0) < 4) return;
     onDone();
     const mask = { page: pair.page, device: pair.device, box, why: "" };
-    tryOut.mutate({ commands: [{ do: "masks", masks: [...masks, mask] }] });
+    tryOut.mutate({ commands: [ignore([...masks, mask])] });
   };
   return (
     <div
@@ -255,9 +256,7 @@ function Masks({ bench, pair, busy }: { bench: Bench; pair: Pair; busy: boolean 
             size="small"
             type="link"
             disabled={busy}
-            onClick={() =>
-              tryOut.mutate({ commands: [{ do: "masks", masks: masks.filter((other) => other !== mask) }] })
-            }
+            onClick={() => tryOut.mutate({ commands: [ignore(masks.filter((other) => other !== mask))] })}
           >
             Compare again
           </Button>
