@@ -12,6 +12,7 @@ from bench import (
     doubling,
     equal_look,
     equal_worst_case,
+    half_sent,
     kills,
     kinds,
     load,
@@ -39,6 +40,7 @@ from bench import (
 ALL = {
     "weigh_in": weigh_in,
     "three_runs": three_runs,
+    "half_sent": half_sent,
     "screens": screens,
     "shown_files": shown_files,
     "style_proof": style_proof,

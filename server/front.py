@@ -2,17 +2,20 @@
 
 Gunicorn's threads read requests themselves, so that as many half-sent ones as there are threads stop everybody else.
 Here the loop that accepts connections looks into them without taking anything out, until the head and a short body
-have come.
+have come. Threads that read long bodies are never more than half of all. A connection that closes is never waited for,
+neither by a thread nor by the loop.
 """
 
 from __future__ import annotations
 
+import contextlib
 import re
 import resource
 import selectors
 import socket
 import time
 from collections import deque
+from concurrent.futures import Future
 from functools import partial
 from typing import Any
 
@@ -23,6 +26,15 @@ SHORT_BODY = 64_000  # bytes; longer ones are read by a thread, and only signed-
 _LONGEST_HEAD = 32_000  # bytes; Gunicorn has limits of its own below that
 _SILENT_FOR = 20.0  # s that a caller may neither send nor take anything
 _GRACE, _SLOWEST = 30.0, 10_000  # s, then bytes per second on the whole
+_LONGEST = 3_600.0  # s for a request, whoever sends it
+_QUEUED_FOR = 60.0  # s that a long body waits for a thread
+# RFC 9112, 9.6: what a caller still sends is read for a while, since else the answer may be lost with the connection.
+_LINGER, _MOST_READ = 2.0, 65_536  # s, bytes
+_BUSY = b'{"detail": "Too many uploads at once. Try again in a minute."}'
+_REFUSAL = (
+    b"HTTP/1.1 503 Service Unavailable\r\nConnection: close\r\nContent-Type: application/json\r\n"
+    b"Retry-After: 60\r\nContent-Length: %d\r\n\r\n%s"
+) % (len(_BUSY), _BUSY)
 _FILES = 8_192  # that may be open at once
 _LENGTH = re.compile(rb"\r\ncontent-length:[ \t]*+(\d{1,12})[ \t]*+\r\n", re.IGNORECASE)
 _EXPECTS = re.compile(rb"\r\nexpect:", re.IGNORECASE)
@@ -52,9 +64,18 @@ class Paced(socket.socket):
         data = super().recv(*args)
         self.got += len(data)
         taken = time.monotonic() - self.began
-        if taken > _GRACE and self.got < taken * _SLOWEST:
+        if taken > _LONGEST or (taken > _GRACE and self.got < taken * _SLOWEST):
             raise TimeoutError("the request is too slow")
         return data
+
+    def drain(self) -> int | None:
+        """How many bytes have come and are of no use; 0 where the caller is gone, None where nothing has come."""
+        try:
+            return len(super().recv(4_096))
+        except BlockingIOError:
+            return None
+        except OSError:
+            return 0
 
 
 def is_there(data: bytes) -> bool:
@@ -62,11 +83,17 @@ def is_there(data: bytes) -> bool:
     end = data.find(b"\r\n\r\n")
     if end < 0:
         return len(data) >= _LONGEST_HEAD
-    head = data[: end + 2]
-    length = _LENGTH.search(head)
-    if not length or int(length[1]) > SHORT_BODY or _EXPECTS.search(head):
+    length = _LENGTH.search(data[: end + 2])
+    if not length or is_long(data):
         return True
     return len(data) >= end + 4 + int(length[1])
+
+
+def is_long(data: bytes) -> bool:
+    """Whether a thread would have to wait for the body of a request whose head has come."""
+    head = data[: data.find(b"\r\n\r\n") + 2]
+    length = _LENGTH.search(head)
+    return bool(length and (int(length[1]) > SHORT_BODY or _EXPECTS.search(head)))
 
 
 class Front(ThreadWorker):  # type: ignore[misc]
@@ -75,6 +102,10 @@ class Front(ThreadWorker):  # type: ignore[misc]
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, **options)
         self.waiting: deque[Any] = deque()
+        # Connections whose long bodies threads read, those that wait for such a thread, and those that close.
+        self.long: set[Any] = set()
+        self.queued: deque[Any] = deque()
+        self.closing: dict[Any, int] = {}
 
     def init_process(self) -> None:
         _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
@@ -104,7 +135,7 @@ class Front(ThreadWorker):  # type: ignore[misc]
         self.poller.register(conn.sock, selectors.EVENT_READ, partial(self._heard, conn))
 
     def _heard(self, conn: Any, client: socket.socket) -> None:
-        """Snapshot at what has come, and leave it there."""
+        """Look at what has come, and leave it there."""
         data = conn.sock.peek(_LONGEST_HEAD + SHORT_BODY)
         if data is None:
             return
@@ -114,11 +145,72 @@ class Front(ThreadWorker):  # type: ignore[misc]
             client.setsockopt(socket.SOL_SOCKET, socket.SO_RCVLOWAT, 1)
             self._leave(conn)
             conn.data_ready = True
-            self.enqueue_req(conn)
+            if is_long(data):
+                conn.timeout = time.monotonic() + _QUEUED_FOR
+                self.queued.append(conn)
+                self._read_long_bodies()
+            else:
+                self.enqueue_req(conn)
         else:
             conn.seen = len(data)
             # Else the loop would be told over and over of what it knows.
             client.setsockopt(socket.SOL_SOCKET, socket.SO_RCVLOWAT, len(data) + 1)
+
+    def _read_long_bodies(self) -> None:
+        """Give threads to long bodies, as many as may have one."""
+        while self.queued and len(self.long) < max(1, self.cfg.threads // 2):
+            conn = self.queued.popleft()
+            self.long.add(conn)
+            self.enqueue_req(conn)
+
+    def _keepalive_after(self, conn: Any, keepalive: bool) -> bool:
+        """Whether the connection serves further requests: not where part of a long body is still to come."""
+        if keepalive and conn in self.long:
+            return not getattr(conn.parser.mesg.body.reader, "length", 1)
+        return bool(super()._keepalive_after(conn, keepalive))
+
+    def finish_request(self, conn: Any, fs: Future[Any]) -> None:
+        self.long.discard(conn)
+        self._read_long_bodies()
+        if not fs.cancelled() and (fs.exception() is not None or fs.result()):
+            super().finish_request(conn, fs)
+        else:
+            self._close(conn)
+
+    def _close(self, conn: Any) -> None:
+        """Close a connection once its caller has done so, or has had time to read the answer."""
+        try:
+            conn.sock.shutdown(socket.SHUT_WR)
+            conn.sock.setblocking(False)
+            self.poller.register(conn.sock, selectors.EVENT_READ, partial(self._drained, conn))
+        except (OSError, ValueError):  # the caller was faster
+            self._gone(conn)
+            return
+        conn.timeout = time.monotonic() + _LINGER
+        self.closing[conn] = 0
+
+    def _drained(self, conn: Any, _client: socket.socket) -> None:
+        count = conn.sock.drain()
+        if count is None:
+            return
+        self.closing[conn] += count
+        if not count or self.closing[conn] > _MOST_READ:
+            self._closed(conn)
+
+    def _closed(self, conn: Any) -> None:
+        del self.closing[conn]
+        self.poller.unregister(conn.sock)
+        self._gone(conn)
+
+    def _gone(self, conn: Any) -> None:
+        self.nr_conns -= 1
+        conn.close()
+
+    def _refuse(self, conn: Any) -> None:
+        """Answer a request that found no thread for its body."""
+        with contextlib.suppress(OSError):
+            conn.sock.send(_REFUSAL)
+        self._close(conn)
 
     def _leave(self, conn: Any) -> None:
         self.waiting.remove(conn)
@@ -126,8 +218,7 @@ class Front(ThreadWorker):  # type: ignore[misc]
 
     def _drop(self, conn: Any) -> None:
         self._leave(conn)
-        self.nr_conns -= 1
-        conn.close()
+        self._gone(conn)
 
     def murder_pending(self) -> None:
         """Called about once a second: drop those that waited too long, all of them once the server stops."""
@@ -135,3 +226,7 @@ class Front(ThreadWorker):  # type: ignore[misc]
         now = time.monotonic()
         while self.waiting and (self.waiting[0].timeout <= now or not self.alive):
             self._drop(self.waiting[0])
+        while self.queued and (self.queued[0].timeout <= now or not self.alive):
+            self._refuse(self.queued.popleft())
+        for conn in [conn for conn in self.closing if conn.timeout <= now or not self.alive]:
+            self._closed(conn)

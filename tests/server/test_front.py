@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import http.client
+import json
 import os
 import socket
 import subprocess
@@ -11,6 +12,7 @@ import tempfile
 import time
 import unittest
 from contextlib import ExitStack
+from http.cookies import SimpleCookie
 from pathlib import Path
 from typing import ClassVar
 from urllib.parse import urlsplit
@@ -74,6 +76,13 @@ class Callers(unittest.TestCase):
         subprocess.run(
             [sys.executable, "manage.py", "migrate", "--no-input", "-v0"], cwd=ROOT, env=environment, check=True
         )
+        made = (
+            "from django.contrib.auth.models import User\n"
+            "User.objects.create_user('ada', password='correct horse battery')"
+        )
+        subprocess.run(
+            [sys.executable, "manage.py", "shell", "-v0", "-c", made], cwd=ROOT, env=environment, check=True
+        )
         address = cls.enterClassContext(serving(ROOT, environment, threads=THREADS))
         cls.place = (urlsplit(address).hostname or "", urlsplit(address).port or 0)
 
@@ -94,6 +103,58 @@ class Callers(unittest.TestCase):
                 caller.sendall(halves[number % len(halves)])
             for _ in range(2 * THREADS):
                 self.assertEqual(self.answers(), 200)
+
+    def test_long_bodies_that_never_come_hold_nobody_up(self) -> None:
+        """Strangers who are refused, and then neither send the rest nor go."""
+        head = b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 500000\r\n\r\n{"
+        with ExitStack() as open_:
+            callers = [open_.enter_context(socket.create_connection(self.place, timeout=15)) for _ in range(60)]
+            for caller in callers:
+                caller.sendall(head)
+            for _ in range(3 * THREADS):
+                self.assertEqual(self.answers(), 200)
+            # Each has its answer, and the connection closes without waiting for the body.
+            for caller in callers:
+                answer = b""
+                while more := caller.recv(4096):
+                    answer += more
+                self.assertTrue(answer.startswith(b"HTTP/1.1 401"), answer[:100])
+
+    def test_slow_uploads_never_take_all_threads(self) -> None:
+        cookie = self.signed_in()
+        head = (
+            f"POST /api/sites HTTP/1.1\r\nHost: 127.0.0.1\r\n{cookie}"
+            "Content-Type: multipart/form-data; boundary=x\r\nContent-Length: 900000\r\n\r\n--x\r\n"
+        )
+        with ExitStack() as open_:
+            for _ in range(3 * THREADS):
+                caller = open_.enter_context(socket.create_connection(self.place, timeout=15))
+                caller.sendall(head.encode())
+            for _ in range(3 * THREADS):
+                self.assertEqual(self.answers(), 200)
+
+    def signed_in(self) -> str:
+        """Header lines of a user who has signed in."""
+        connection = http.client.HTTPConnection(self.place[0], self.place[1], timeout=15)
+        connection.request("GET", "/api/session")
+        answer = connection.getresponse()
+        answer.read()
+        cookies = SimpleCookie(answer.headers["Set-Cookie"])
+        token = cookies["csrftoken"].value
+        body = json.dumps({"username": "ada", "password": "correct horse battery"})
+        headers = {
+            "Content-Type": "application/json",
+            "Cookie": f"csrftoken={token}",
+            "X-CSRFToken": token,
+            "Referer": f"http://{self.place[0]}:{self.place[1]}/",
+        }
+        connection.request("POST", "/api/session", body, headers)
+        answer = connection.getresponse()
+        self.assertEqual(answer.status, 200, answer.read())
+        for header in answer.headers.get_all("Set-Cookie") or []:
+            cookies.load(header)
+        pairs = "; ".join(f"{name}={morsel.value}" for name, morsel in cookies.items())
+        return f"Cookie: {pairs}\r\nX-CSRFToken: {cookies['csrftoken'].value}\r\n"
 
     def test_a_stranger_is_refused_before_any_of_the_body_has_come(self) -> None:
         head = (
