@@ -41,7 +41,8 @@ class Log:
         about = _name(match["site"]) if match and changes else ""
         response = self.get_response(request)
         words = _words_of(request)
-        if not words and not changes:
+        # A database that is busy is not waited for once more.
+        if response.status_code == 503 or (not words and not changes):
             return response
         name = before or (request.user.get_username() if isinstance(request.user, User) else "")
         key = match["site"] if match else ""

@@ -68,7 +68,8 @@ DATABASES = {
         # Write-ahead log and immediate transactions: without both, a job's writes beside web requests end in
         # "database is locked".
         "OPTIONS": {
-            "timeout": 20,
+            # s; a caller hears within this time that the database is busy. Workers wait longer (`manage.py work`).
+            "timeout": 5,
             "transaction_mode": "IMMEDIATE",
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
         },

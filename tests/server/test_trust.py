@@ -13,9 +13,10 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from django.db import connection
+from django.db import OperationalError, connection
 from django.test import Client, override_settings
 
+from server.sites.management.commands import work
 from tests.server.cases import ServerCase
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -93,8 +94,28 @@ class Failures(ServerCase):
         other = sqlite3.connect(str(connection.settings_dict["NAME"]))
         other.execute("BEGIN EXCLUSIVE")
         self.addCleanup(other.close)
-        self.assertIn("busy", self.told(503, "post", "/api/sites/visit", {"address": "http://a.example/"}))
+        waits: list[str] = []
+
+        def counting(execute: Any, sql: str, *rest: Any) -> Any:
+            try:
+                return execute(sql, *rest)
+            except OperationalError as error:
+                waits.append(str(error))
+                raise
+
+        with connection.execute_wrapper(counting):
+            self.assertIn("busy", self.told(503, "post", "/api/sites/visit", {"address": "http://a.example/"}))
         other.rollback()
+        # A caller waits once, and not for long.
+        self.assertLessEqual(len(waits), 1)
+        self.assertLessEqual(connection.settings_dict["OPTIONS"]["timeout"], 5)
+
+    def test_a_worker_outlives_a_busy_database(self) -> None:
+        self.assertTrue(work.patiently(lambda: None))
+        self.assertFalse(work.patiently(self.busy))
+
+    def busy(self) -> None:
+        raise OperationalError("database is locked")
 
     def test_a_full_disk_is_said_to_be_full(self) -> None:
         with connection.cursor() as cursor:
