@@ -15,6 +15,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import SessionAuth
 
+from server.accounts import Impatient, expect_patience, too_often
 from server.api import (
     account,
     allowances,
@@ -81,8 +82,12 @@ def who(request: HttpRequest) -> Session:
 
 @session.post("", response={200: Session, 403: Problem})
 @audited("signed in")
-def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
+def sign_in(request: HttpRequest, credentials: Credentials) -> Session | HttpResponse:
     """Sign in with a user name and a password."""
+    try:
+        expect_patience(request)
+    except Impatient:
+        return too_often(request)
     user = authenticate(request, username=credentials.username, password=credentials.password)
     if user is None:
         raise HttpError(403, "Wrong user name or password.")

@@ -14,6 +14,7 @@ from ninja.errors import HttpError
 from server.api.reading import ERRORS, owner_of, site_of
 from server.api.schemas.people import DoneRow, People, PersonIn, PersonOut
 from server.audit import audited
+from server.reviews.models import Review
 from server.sites.models import AuditEntry, PreviewKey, Share, Site
 
 router = Router(tags=["people"])
@@ -60,6 +61,8 @@ def shut_out(request: HttpRequest, site_id: UUID, username: str) -> People | Non
     gone, _ = site.shares.filter(user__username=username).delete()
     if not gone:
         raise HttpError(404, "This user has no access.")
+    # Links that they made end too; answers given by them stay.
+    Review.objects.filter(site=site, maker__username=username).update(withdrawn=True)
     # Previews are opened by keys of their own, which are made anew for those who may still see them.
     PreviewKey.objects.filter(site=site).delete()
     return None if leaves else _people(site)

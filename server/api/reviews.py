@@ -12,7 +12,7 @@ from ninja import Query, Router
 from ninja.errors import HttpError
 
 from server.accounts import address_of
-from server.api.reading import ERRORS, FILE, Anyone, site_of
+from server.api.reading import ERRORS, FILE, Anyone, owner_of, site_of
 from server.api.reports import sender_of
 from server.api.schemas.showing import (
     AnswerIn,
@@ -113,7 +113,9 @@ def make(request: HttpRequest, site_id: UUID, body: ReviewIn) -> ReviewMade:
     site = site_of(request, site_id)
     if site.run is None:
         raise HttpError(409, "No run yet. Build the plan before you create a link.")
-    review, token = reviewing.make(site, site.run, days=body.days, password=body.password, name=body.name)
+    review, token = reviewing.make(
+        site, site.run, owner_of(request), days=body.days, password=body.password, name=body.name
+    )
     return ReviewMade(address=request.build_absolute_uri(f"/review/{token}"), review=_row(site, review))
 
 

@@ -47,6 +47,8 @@ class Review(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reviews")
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="reviews")
+    # Who made the link: it ends with that user's access to the site.
+    maker = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     digest = models.CharField(max_length=64, unique=True)
     # As Django hashes passwords; "" for none.
     password = models.CharField(max_length=128, blank=True)

@@ -8,6 +8,7 @@ from datetime import timedelta
 from uuid import UUID
 
 from django.contrib.auth.hashers import check_password, make_password
+from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.db import transaction
 from django.db.models import F
@@ -39,7 +40,7 @@ class Closed(UnladenError):
     """A review that cannot be opened any more."""
 
 
-def make(site: Site, run: Run, *, days: int, password: str, name: str) -> tuple[Review, str]:
+def make(site: Site, run: Run, maker: User, *, days: int, password: str, name: str) -> tuple[Review, str]:
     """A new review and the token of its link, which is known only now; raises `BadInput`."""
     if site.reviews.filter(withdrawn=False, until__gt=timezone.now()).count() >= MOST_OPEN:
         raise BadInput(site.name, f"has {MOST_OPEN} open reviews, the most allowed. Withdraw one first.")
@@ -47,6 +48,7 @@ def make(site: Site, run: Run, *, days: int, password: str, name: str) -> tuple[
     review = Review.objects.create(
         site=site,
         run=run,
+        maker=maker,
         digest=_digest(token),
         password=make_password(password) if password else "",
         name=name.strip(),

@@ -116,6 +116,19 @@ class Shown(ServerCase):
         strict = Client(enforce_csrf_checks=True)
         self.assertEqual(self.say(token, strict, topic="x", kind="accept").status_code, 403)
 
+    def test_links_end_with_the_access_of_who_made_them(self) -> None:
+        self.answered("put", f"{self.path}/people/bob", {"role": "edit"})
+        bob = Client()
+        bob.force_login(self.other)
+        mine = self.answered("post", f"{self.path}/reviews", {"days": 5})
+        his = bob.post(f"{self.path}/reviews", {"days": 5}, "application/json").json()
+        self.answered("delete", f"{self.path}/people/bob")
+        states = [
+            Client().get(f"/api/review/{each['address'].rpartition('/')[2]}").status_code for each in (mine, his)
+        ]
+        self.assertEqual(states[0], 200)
+        self.assertNotEqual(states[1], 200)
+
     def test_guessed_expired_and_withdrawn_links(self) -> None:
         token, row = self.review(days=1)
         self.assertEqual(self.opened(token[:-1]).status_code, 404)

@@ -12,10 +12,12 @@ import sys
 import tempfile
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from django.db import OperationalError, connection
 from django.test import Client, override_settings
 
+from server.accounts import MOST_FAILURES, network_of
 from server.sites.management.commands import work
 from tests.server.cases import ServerCase
 
@@ -37,6 +39,17 @@ class SigningIn(ServerCase):
         self.assertEqual(self.sign_in()[0], 429)
         self.assertEqual(self.sign_in(address="10.0.0.2")[0], 200)  # the user from elsewhere
         self.assertEqual(self.sign_in(username="bob")[0], 200)  # others from there
+
+    def test_who_tries_many_names_has_to_wait_too(self) -> None:
+        """One password for many names, from one address; an IPv6 network (/64) counts as one."""
+        for number in range(MOST_FAILURES):
+            self.assertEqual(self.sign_in(f"2001:db8::{number:x}", username=f"user{number}", password="x")[0], 403)
+        with mock.patch("django.contrib.auth.hashers.check_password") as hashing:
+            status, words = self.sign_in("2001:db8::ffff", username="somebody", password="x")
+        self.assertEqual((status, "Wait 10 minutes" in words, hashing.called), (429, True, False))
+        self.assertEqual(self.sign_in("2001:db8::ffff")[0], 429)
+        self.assertEqual(self.sign_in("2001:db8:0:1::1")[0], 200)
+        self.assertEqual(network_of("::ffff:10.0.0.1"), network_of("10.0.0.1"))
 
     def test_the_demos_address_signs_in_once(self) -> None:
         from server.pages import entry_token
