@@ -48,7 +48,7 @@ class CommandLine(FolderCase):
             (("check", site, plain), "plain.txt: is not a ZIP file"),
             (("check", site, site, "--tolerance", deep), "deep.json: "),
             (("check", site, site, "--steps", self.named("steps.json", b"[]")), "steps.json: "),
-            (("check", site, site, "--steps", self.named("s2.json", b'{"/": 5}')), "s2.json: walk should be"),
+            (("check", site, site, "--steps", self.named("s2.json", b'{"/": 5}')), "s2.json: walk must be"),
             (("check", site, site, "--steps", self.named("s3.json", b'{"/": {"own": ["x"]}}')), "s3.json: walk has"),
             (("check", site, site, "--steps", self.named("s4.json", b'{"/": {"off": [{}]}}')), "s4.json: walk names"),
             (("compare", plain, plain), "plain.txt: "),

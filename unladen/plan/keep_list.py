@@ -83,7 +83,7 @@ class KeepList:
     def from_json(cls, data: Any) -> KeepList:
         """Read from a document; raises `FieldRefused`."""
         if not isinstance(data, Mapping):
-            raise FieldRefused("keep", "should be an object")
+            raise FieldRefused("keep", "must be an object")
         lists = {kind: texts_of(data.get(kind, []), f"keep.{kind}") for kind in KINDS}
         notes = data.get("notes", [])
         if not isinstance(notes, list) or len(notes) > _MOST or not all(isinstance(n, Mapping) for n in notes):

@@ -68,7 +68,7 @@ class Tolerance:
     def from_json(cls, data: Any) -> Tolerance:
         """Read from a document; raises `FieldRefused`."""
         if not isinstance(data, Mapping):
-            raise FieldRefused("tolerance", "should be an object")
+            raise FieldRefused("tolerance", "must be an object")
         accepted = tuple(
             Accepted(*(_text(entry, name) for name in ("page", "device", "key", "text", "why")))
             for entry in _list(data, "accepted")

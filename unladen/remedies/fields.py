@@ -49,7 +49,7 @@ class Record:
     def from_json(cls, data: Any) -> Self:
         """Read plain values; raises `FieldRefused`. Fields that are not known are passed over."""
         if not isinstance(data, Mapping):
-            raise FieldRefused("it", "should be an object")
+            raise FieldRefused("it", "must be an object")
         missing = next((e.name for e in _entries(cls) if e.name not in data and not _has_default(e)), "")
         if missing:
             raise FieldRefused(missing, "is missing")

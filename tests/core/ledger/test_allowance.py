@@ -68,7 +68,7 @@ class Documents(FolderCase):
                 [limit("bytes", 5), limit("bytes", 6, kind="images")],
                 "limit 2 allows bytes of images more than limit 1",
             ),
-            ([7], "limit 1: it should be an object"),
+            ([7], "limit 1: it must be an object"),
         ):
             with self.subTest(words), self.assertRaises(BadInput) as caught:
                 allow(*rows)

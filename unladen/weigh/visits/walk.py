@@ -122,7 +122,7 @@ def orders_from(record: Any) -> WalkOrders:
     """Orders from plain values `{"own": [steps], "off": [keys]}`; raises `BadInput`."""
     rows, off = (record.get(name, []) for name in ("own", "off")) if isinstance(record, dict) else (None, None)
     if not isinstance(rows, list) or not isinstance(off, list):
-        raise BadInput("walk", "should be an object with lists “own” and “off”")
+        raise BadInput("walk", "must be an object with lists “own” and “off”")
     if len(rows) > _MOST_STEPS:
         raise BadInput("walk", f"has more than {_MOST_STEPS} custom steps")
     if not all(isinstance(key, str) for key in off):
