@@ -18,10 +18,6 @@ MOST_FAILURES = 30
 _LOOPBACK = ("127.0.0.1", "::1")
 
 
-class Impatient(Exception):
-    """Too many wrong passwords came from one place."""
-
-
 def address_of(request: HttpRequest) -> str:
     """The caller's address: what a front on this machine says, where there is one, or that of the connection."""
     address = str(request.META.get("REMOTE_ADDR") or "127.0.0.1")
@@ -29,17 +25,18 @@ def address_of(request: HttpRequest) -> str:
     return forwarded if forwarded and settings.IS_BEHIND_TLS and address in _LOOPBACK else address
 
 
-def expect_patience(request: HttpRequest) -> None:
-    """Refuse a sign-in from where too many failed of late, whoever was named; raises `Impatient`.
+def has_to_wait(request: HttpRequest) -> bool:
+    """Whether too many sign-ins from the caller's address failed of late, whatever names they gave.
 
-    The count comes before a password is looked at, so that guessing costs no computing time. Callers of one IPv6
-    network (/64) count as one, since any of them has all of its addresses.
+    Ask before a password is compared: guessing then costs no computing time. An IPv6 network (/64) counts as one
+    address, since one caller may have all of its addresses.
     """
-    since = timezone.now() - settings.AXES_COOLOFF_TIME
+    recent = AccessAttempt.objects.filter(attempt_time__gte=timezone.now() - settings.AXES_COOLOFF_TIME)
     here = network_of(address_of(request))
-    rows = AccessAttempt.objects.filter(attempt_time__gte=since).values_list("ip_address", "failures_since_start")
-    if sum(count for address, count in rows if network_of(address or "") == here) >= MOST_FAILURES:
-        raise Impatient
+    # Only addresses of IPv6 hold a colon, and only their networks have to be computed.
+    rows = recent.filter(ip_address__contains=":") if ":" in here else recent.filter(ip_address=here)
+    failures = rows.values_list("ip_address", "failures_since_start")
+    return sum(count for address, count in failures if network_of(address or "") == here) >= MOST_FAILURES
 
 
 def network_of(address: str) -> str:

@@ -15,7 +15,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import SessionAuth
 
-from server.accounts import Impatient, expect_patience, too_often
+from server.accounts import has_to_wait, too_often
 from server.api import (
     account,
     allowances,
@@ -84,9 +84,7 @@ def who(request: HttpRequest) -> Session:
 @audited("signed in")
 def sign_in(request: HttpRequest, credentials: Credentials) -> Session | HttpResponse:
     """Sign in with a user name and a password."""
-    try:
-        expect_patience(request)
-    except Impatient:
+    if has_to_wait(request):
         return too_often(request)
     user = authenticate(request, username=credentials.username, password=credentials.password)
     if user is None:

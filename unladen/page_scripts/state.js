@@ -93,7 +93,10 @@
     const by = new Map(all.map(([e, place]) => [place, e]));
     for (const [place, spot] of now.at) {
       const old = last.at.get(place);
-      if (!old) changes[place] = [["new", spot.slice(1, 5), [spot[0] ? "shown" : "hidden", ...spot.slice(5)].join(" ")]];
+      if (!old) {
+        const text = [spot[0] ? "shown" : "hidden", ...spot.slice(5)].join(" ");
+        changes[place] = [["new", spot.slice(1, 5), text]];
+      }
       else {
         const moved = spot.slice(1, 5).map((v, i) => v - old[i + 1]);
         const says = [];

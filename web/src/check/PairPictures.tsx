@@ -31,7 +31,7 @@ function cutOf(difference: Difference | undefined, pair: Pair): Box | undefined 
   return [Math.max(0, Math.min(pair.width - width, left - AROUND)), Math.max(0, top - AROUND), width, height];
 }
 
-/** A page as found and as it would be: the moment of a step, a cut-out at 1:1, or all of it; beside each other or split. */
+/** A page as found and now: at a step, a cut-out at 1:1, or whole; side by side or split. */
 export function PairPictures({ bench, pair, difference, blink, busy, withChange }: Props) {
   const shots = difference?.shots;
   const cut = difference?.what === "step picture" || !pair.width ? undefined : cutOf(difference, pair);

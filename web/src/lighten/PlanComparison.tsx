@@ -15,7 +15,7 @@ interface Props {
   onClose: () => void;
 }
 
-/** Another plan beside the one as it is: how far it fits, where they differ, and what of it to take. Nothing runs by it. */
+/** Another plan beside the current one: how far it fits, where they differ, and what to merge. It starts no run. */
 export function PlanComparison({ bench, other, busy, onClose }: Props) {
   const beside = useBeside(bench.id, bench.plan?.version ?? "", other);
   const load = useLoadPlan(bench.id);

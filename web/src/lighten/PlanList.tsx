@@ -195,7 +195,7 @@ function Brings({ estimate, remedy }: { estimate: Plan["estimate"]; remedy: stri
 
 const ids = (changes: Change[]) => changes.map((change) => change.id);
 
-/** By remedy, in the order in which these run or by what they bring; those that the plan has nothing of are left out. */
+/** Changes by remedy, in the order in which remedies run or by saving; remedies without a change are left out. */
 function groupsOf(words: Words, changes: Change[], worth: Map<string, Worth> | null) {
   const of = (change: Change) => worth?.get(change.id)?.bytes ?? 0;
   const total = (group: Change[]) => group.reduce((sum, change) => sum + of(change), 0);

@@ -30,7 +30,8 @@ export default function SitesPage({ session }: { session: Session }) {
     setProblem("");
     if (file.size > session.upload_limit) {
       setProblem(
-        `${file.name}: is larger than the limit of ${count(session.upload_limit / 1e6)} MB. Upload a smaller archive, or ask for a higher limit.`,
+        `${file.name}: is larger than the limit of ${count(session.upload_limit / 1e6)} MB. ` +
+          "Upload a smaller archive, or ask for a higher limit.",
       );
       return;
     }

@@ -16,8 +16,12 @@ export const MEASURES: Record<Limit["measure"], string> = {
 /** Measures that can be limited by file type, party and host. */
 export const BY_REQUEST = ["bytes", "requests"];
 
+/** Units whose measure names them already. */
+const COUNTED = ["", "families", "hosts", "files", "requests"];
+
 /** A figure with its unit. */
 export function figure(value: number, unit: string): string {
   if (unit === "bytes") return kB(value);
-  return `${value % 1 ? value.toFixed(1) : count(value)} ${unit === "families" || unit === "hosts" || unit === "files" || unit === "requests" ? "" : unit}`.trim();
+  const number = value % 1 ? value.toFixed(1) : count(value);
+  return COUNTED.includes(unit) ? number : `${number} ${unit}`;
 }

@@ -16,7 +16,8 @@ export function MissingFiles({ bench }: { bench: Bench }) {
       banner
       type="warning"
       title={
-        `Missing from this site: ${counted(missing.length, "requested file")}${hosts.length > 0 ? ` (${namely(hosts)})` : ""}. ` +
+        `Missing from this site: ${counted(missing.length, "requested file")}` +
+        `${hosts.length > 0 ? ` (${namely(hosts)})` : ""}. ` +
         "Weights and checks do not include them. Record the site by its address, or upload a copy that has these files."
       }
       closable={{
