@@ -55,11 +55,11 @@ class Command(BaseCommand):
 
 
 def patiently(work: Callable[[], object]) -> bool:
-    """Do work on the database; returns whether the database let it. A busy one is no reason to end a worker."""
+    """Do work on the database; returns False where the database fails, which must not end a worker."""
     try:
         work()
     except OperationalError as error:
-        log.warning("the database is busy: %s", error)
+        log.warning("the database does not answer, which is tried again: %s", error)
         connection.close()
         return False
     return True
