@@ -95,6 +95,27 @@ class OddPages(BrowserCase):
         )
         self.assertIn("2", slides.values("words")["words"].values())  # in six seconds of its own time
 
+    def test_what_a_page_is_told_only_with_its_next_frame_belongs_to_the_step(self) -> None:
+        # The browser tells of a scroll, and of the end of a movement, when it draws: a busy machine does so late.
+        body = (
+            "<nav style='position:fixed;top:0'><a href='#end'>To the end</a><button id=row>Row</button>"
+            "<button class=other id=move>Move</button><b id=told>-</b></nav>"
+            "<div id=box style='position:fixed;top:90px;height:60px;overflow:auto'><p style='height:900px'>Rows</div>"
+            "<i id=dot style='position:fixed;top:60px'>.</i>"
+            "<section style='height:3000px'></section><section id=end style='height:4000px'>End</section>"
+            "<script>const say = (word) => { told.textContent = word; };"
+            "document.addEventListener('scroll', () => say(`page ${scrollY}`));"
+            "box.addEventListener('scroll', () => say(`box ${box.scrollTop}`));"
+            "row.onclick = () => { box.scrollTop = 80; };"
+            "move.onclick = () => { dot.animate([{ left: 0 }, { left: '90px' }], 9000).onfinish = () => say('moved'); };"
+            "</script>"
+        )
+        for snapshot in self.look_twice(body):
+            said = {step["words"]: str(step["effect"]) for step in snapshot.values("walk")["steps"]}
+            self.assertIn("page 3008", said["pressing the link “To the end”"])
+            self.assertIn("box 80", said["pressing the button “Row”"])
+            self.assertIn("moved", said["pressing the button “Move”"])
+
     def test_a_page_that_never_rests_says_why_and_nobody_is_blamed(self) -> None:
         # Messages to oneself are none of the timers that we can hold.
         body = (

@@ -16,7 +16,10 @@ async ({ limit, quiet }) => {
   };
   const TURN = 16;
   for (let calm = 0, why = "", before = -1, turns = 0; ; turns++) {
-    for (const a of document.getAnimations()) { try { a.finish(); } catch { try { a.cancel(); } catch { /* it has no end and no effect */ } } }
+    for (const a of document.getAnimations()) {
+      if (a.playState !== "finished") watch.expect();
+      try { a.finish(); } catch { try { a.cancel(); } catch { /* it has no end and no effect */ } }
+    }
     why = reason() || (watch.since() < quiet ? "the page keeps changing" : "");
     // Counted too: a machine that stands still for a while makes no page rest.
     calm = why ? 0 : watch.changes() === before ? calm + 1 : 1;

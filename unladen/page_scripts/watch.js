@@ -125,6 +125,19 @@
     if (Original) window[name] = new Proxy(Original, { construct(target, rest, made) { observers++; return Reflect.construct(target, rest, made); } });
   }
 
+  // The browser tells of a scroll, and of the end of a movement, with its next frame.
+  let untold = false, right = 0, down = 0;
+  const reached = () => { right = window.scrollX; down = window.scrollY; };
+  add.call(document, "scroll", reached, { capture: true, passive: true });
+  for (const name of ["scroll", "scrollTo", "scrollBy", "scrollIntoView"]) {
+    const scrolls = Element.prototype[name];
+    if (scrolls) Element.prototype[name] = function (...rest) { untold = true; return scrolls.apply(this, rest); };
+  }
+  for (const name of ["scrollLeft", "scrollTop"]) {
+    const is = Object.getOwnPropertyDescriptor(Element.prototype, name);
+    Object.defineProperty(Element.prototype, name, { ...is, set(to) { untold = true; is.set.call(this, to); } });
+  }
+
   // Requests by scripts, and changes of the document.
   let asking = 0, changed = 0, changes = 0;
   const fetching = window.fetch;
@@ -177,12 +190,19 @@
     },
     wait: (ms) => new Promise((done) => timeout(done, ms)),
     time: now,
+    expect: () => { untold = true; },
     hush: async function (on) { if (!on) { await this.frame(); await this.frame(); } hushed = on; return true; },
     // Frames out of sight are not drawn.
     frame: () => new Promise((done) => { const late = timeout(done, window === top ? 400 : 40); frame(() => timeout(() => timeout(() => { clear(late); done(); }, 0), 0)); }),
-    // As a frame, where something may come of one: a visitor who sees more, or another size. Otherwise events that are under way.
+    // As a frame, where something may come of one: a visitor who sees more, another size, a scroll or the end of a movement
+    // that nobody was told of yet. Otherwise events that are under way.
     async turn() {
-      if (observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]")) return this.frame();
+      if (untold || window.scrollX !== right || window.scrollY !== down || observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]")) {
+        untold = false;
+        await this.frame();
+        reached();
+        return;
+      }
       for (let n = 0; n < 3; n++) await this.wait(1);
     },
     workers, defined, attempts,
