@@ -88,11 +88,18 @@ def _script(copy: Moved) -> Answer:
     return Answer(200, (("content-type", "text/javascript"),), f"{in_page('live')}({settings});\n".encode())
 
 
+def _asked_for(environ: dict[str, Any]) -> str:
+    """Path and query as they were sent: `PATH_INFO` does not tell a coded slash from another."""
+    sent = str(environ.get("RAW_URI", ""))
+    if sent.startswith("/"):
+        return sent.partition("#")[0]
+    path = quote(environ.get("PATH_INFO", "/").encode("latin-1"))
+    return f"{path}?{environ['QUERY_STRING']}" if environ.get("QUERY_STRING") else path
+
+
 def application(environ: dict[str, Any], start_response: StartResponse) -> Iterable[bytes]:
     """WSGI."""
-    path = quote(environ.get("PATH_INFO", "/").encode("latin-1"))
-    if environ.get("QUERY_STRING"):
-        path += "?" + environ["QUERY_STRING"]
+    path = _asked_for(environ)
     headers = {
         "range": environ.get("HTTP_RANGE", ""),
         "if-none-match": environ.get("HTTP_IF_NONE_MATCH", ""),

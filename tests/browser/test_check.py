@@ -107,7 +107,7 @@ class OddPages(BrowserCase):
             "document.addEventListener('scroll', () => say(`page ${scrollY}`));"
             "box.addEventListener('scroll', () => say(`box ${box.scrollTop}`));"
             "row.onclick = () => { box.scrollTop = 80; };"
-            "move.onclick = () => { dot.animate([{ left: 0 }, { left: '90px' }], 9000).onfinish = () => say('moved'); };"
+            "move.onclick = () => { dot.animate([{ left: 0 }, { left: '9px' }], 9000).onfinish = () => say('moved'); };"
             "</script>"
         )
         for snapshot in self.look_twice(body):

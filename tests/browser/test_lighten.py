@@ -16,6 +16,7 @@ import jsonschema
 from tests.browser.cases import DESKTOP, BrowserCase, counting, set_aside
 from tests.sites import page, photo, run_cli, zip_of
 from unladen.capture import BodyStore, Capture, Exchange, read_zip, write_zip
+from unladen.capture.recorded import Response, capture_of_responses
 from unladen.check.snapshot import Snapshot, SnapshotTaker
 from unladen.errors import Cancelled
 from unladen.lighten import carry_out, lighten, weigh_and_survey
@@ -208,6 +209,22 @@ class OddPages(BrowserCase):
         self.assertIn(b"caf\xe9", index)
         self.assertIn(b"hero.webp", index)
         self.assertIn(b"my%20sign.webp", index)
+
+    def test_pages_at_odd_addresses_are_pages_as_any_other(self) -> None:
+        html, text = (("content-type", "text/html"),), (("content-type", "text/css"),)
+        body = page("<h1>Mill</h1>", "<link rel=stylesheet href=/m.css>")
+        base = "https://mill.example/"
+        odd = ("/etc/cron.d/evil", "x:y.html", "a%5Cb.html", "nul%00.html", "a%2F..%2Fb.html", "%E4.html")
+        answers = [Response(base + path, 200, html, body) for path in ("", *odd)]
+        answers.append(Response(base + "m.css", 200, text, b"h1 { color: red }\n\n" + b".unused { top: 0 }\n" * 400))
+        site = capture_of_responses("mill.har", answers, self.store, [])
+        phone = ("phone",)
+        whole = lighten(site, "steady", Progress(), devices=phone)
+        self.assertEqual({pair.page for pair in whole.pairs}, {"/", *(f"/{path}" for path in odd)})
+        self.assertEqual([pair for pair in whole.pairs if not pair.passed or pair.cannot], [])
+        self.assertLess(whole.account.after.bytes, whole.account.before.bytes)
+        one = lighten(site, "steady", Progress(), pages=("//etc/cron.d/evil",), devices=phone)
+        self.assertEqual([pair.page for pair in one.pairs], ["//etc/cron.d/evil"])
 
 
 class CommandLine(BrowserCase):

@@ -6,13 +6,13 @@ import gzip
 import hashlib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, field, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 from urllib.parse import urlsplit
 
 import brotli
 
-from unladen.capture.addresses import canonical, without_query
+from unladen.capture.addresses import canonical, composed, url_of_site_path, without_query
 from unladen.capture.mediatypes import is_page
 from unladen.capture.store import BodyStore
 from unladen.errors import BadInput, Notice
@@ -92,11 +92,23 @@ class Capture:
         return len(self.exchanges)
 
     def lookup(self, url: str) -> Exchange | None:
-        """What a static server answers for this URL: the file, the folder's index, the file without its query."""
+        """What a static server answers for this URL: the file, the folder's index, the file without its query.
+
+        An accent may be written as a character of its own where no other file is meant: some file systems and tools
+        spell names so.
+        """
         try:
             key = canonical(url)
         except ValueError:  # it is no URL at all
             return None
+        return self._at(key) or (self._at(self._spelled.get(composed(key), "")) if self._spelled else None)
+
+    @cached_property
+    def _spelled(self) -> dict[str, str]:
+        """Addresses beyond ASCII by their composed spelling."""
+        return {composed(url): url for url in reversed(list(self.exchanges)) if "%" in url}
+
+    def _at(self, key: str) -> Exchange | None:
         result = self.exchanges.get(key) or self.exchanges.get(without_query(key))
         if result is None and without_query(key).endswith("/"):
             for index in ("index.html", "index.htm"):
@@ -173,8 +185,7 @@ class Capture:
 
     def page(self, path: str) -> Exchange:
         """The page at a path like `/index.html`; raises `BadInput` when there is none."""
-        wanted = path if path.startswith(("http://", "https://")) else self.base_url + path.lstrip("/")
-        exchange = self.lookup(wanted)
+        exchange = self.lookup(url_of_site_path(self.base_url, path))
         if exchange is None or not is_page(exchange.media_type):
             raise BadInput(path, "the site has no such page")
         return exchange

@@ -46,7 +46,10 @@ def _part(name: str) -> str:
 def _meant(part: str) -> str:
     if part == _EMPTY:
         return ""
-    decoded = unquote_to_bytes(_bytes(part)).decode("utf-8", "surrogatepass")
+    try:
+        decoded = unquote_to_bytes(_bytes(part)).decode("utf-8", "surrogatepass")
+    except UnicodeDecodeError:
+        return part
     if _encoded(decoded) == part:
         return decoded
     # The per cent sign alone was put into code.
@@ -114,9 +117,15 @@ def written_paths(
         taken.add(_alike(path))
         paths[url] = path
         if path != wanted[url]:
-            name = wanted[url].encode("utf-8", "backslashreplace").decode()
-            notices.append(Notice(name, f"is written as “{path}”, since some systems do not allow its name"))
+            notices.append(
+                Notice(_readable(wanted[url]), f"is written as “{path}”, since some systems do not allow its name")
+            )
     return files, paths, notices
+
+
+def _readable(name: str) -> str:
+    """A name as text in which what cannot be seen is written in digits."""
+    return "".join(char if char.isprintable() else char.encode("unicode_escape").decode() for char in name)
 
 
 def _folders(path: str) -> Iterable[str]:

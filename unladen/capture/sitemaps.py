@@ -154,7 +154,7 @@ def sitemap_of(capture: Capture) -> Listed:
 
     def here(url: str) -> str:
         parts = urlsplit(url)
-        return urljoin(capture.base_url, parts.path.lstrip("/") + (f"?{parts.query}" if parts.query else ""))
+        return capture.base_url + parts.path.removeprefix("/") + (f"?{parts.query}" if parts.query else "")
 
     def get(url: str) -> bytes | None:
         exchange = capture.lookup(url) or capture.lookup(here(url))

@@ -7,9 +7,9 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from urllib.parse import quote, unquote, urljoin, urlsplit
+from urllib.parse import urljoin, urlsplit
 
-from unladen.capture.addresses import canonical, without_query
+from unladen.capture.addresses import canonical, recoded, without_query
 from unladen.markup.css import css_urls
 from unladen.markup.edits import Edit
 from unladen.markup.html import Document, Element
@@ -22,7 +22,7 @@ _IMAGE_ATTRIBUTES = {
     "image": ("href", "xlink:href"), "link": ("href", "imagesrcset"),
 }  # fmt: skip
 
-
+_SAFE = "/-._~!$&*+,;=:@"  # of a path in a link
 _IMAGE_NAME = re.compile(r"[^\s\"'`<>\\{}$|^]{1,500}\.(?:jpe?g|png|gif|webp|avif|svg)(?:[?#][^\s\"'`<>\\]*)?", re.I)
 _STRING = re.compile(r"([\"'`])(" + _IMAGE_NAME.pattern + r")\1", re.I)
 _SCRIPT_TYPES = {"", "text/javascript", "application/javascript", "module"}
@@ -161,7 +161,7 @@ def repoint(chars: str, reference: Reference, new_url: str, base: str) -> Edit:
     raw = chars[reference.start : reference.end]
     path_end = min((i for i in (raw.find("?"), raw.find("#")) if i >= 0), default=len(raw))
     folder, _, name = without_query(new_url).rpartition("/")
-    name = _quoted(name)
+    name = recoded(name, _SAFE)
     if folder == without_query(reference.url).rpartition("/")[0]:
         start = raw.rfind("/", 0, path_end) + 1
         return Edit(reference.start + start, reference.start + path_end, name)
@@ -173,14 +173,13 @@ def link_to(url: str, base: str, like: str = "") -> str:
     target, here = urlsplit(url), urlsplit(base)
     if like.startswith(("http:", "https:", "//")) or target.netloc != here.netloc:
         return url
-    path = _quoted(unquote(target.path), safe="/")
-    if like.startswith("/"):
+    path, start = recoded(target.path, _SAFE), recoded(here.path, _SAFE)
+    if path.startswith("//"):
+        return url
+    if like.startswith("/") or "//" in path + " " + start:
         return path
-    return posixpath.relpath(path, posixpath.dirname(_quoted(unquote(here.path), safe="/")) or "/")
-
-
-def _quoted(name: str, safe: str = "") -> str:
-    return quote(unquote(name), safe=safe + "-._~!$&*+,;=:@")
+    link = posixpath.relpath(path, posixpath.dirname(start) or "/")
+    return f"./{link}" if ":" in link.partition("/")[0] else link
 
 
 def base_of(chars: str, url: str) -> str:

@@ -91,7 +91,7 @@ class Moved:
         origin = self._origin_of.get(label)
         if origin is None:
             return ""
-        under_base = self.capture.base_url + path.lstrip("/")
+        under_base = self.capture.base_url + path.removeprefix("/")
         # A site that lies in a folder is asked for by its pages' own paths, and by addresses from its host's root.
         return under_base if not label and self.capture.lookup(under_base) else origin + path
 

@@ -10,13 +10,11 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.sites import FolderCase, page, photo
-from unladen.capture.addresses import canonical, path_of_url, site_path, url_of_path
+from tests.sites import FolderCase
 from unladen.cli.command import kilobytes
 from unladen.cli.weigh import weigh_in_table
 from unladen.markup.titles import title_of
 from unladen.replay import Served
-from unladen.replay.answer import answer
 from unladen.weigh.chromium.recorder import Seen
 from unladen.weigh.page.painted import paint_background
 from unladen.weigh.records.conditions import DEVICES, HEADER_BYTES, Conditions
@@ -173,31 +171,7 @@ class Times(unittest.TestCase):
         self.assertEqual((found.largest_paint, found.load), (100, 1000))
 
 
-class Addresses(FolderCase):
-    def test_one_spelling_for_what_a_server_answers_alike(self) -> None:
-        for spelling in (
-            "HTTPS://Site.Example:443/a b.jpg#top",
-            "https://site.example/a%20b.jpg",
-            "https://site.example/a b.jpg",
-        ):
-            self.assertEqual(canonical(spelling), "https://site.example/a%20b.jpg")
-        self.assertEqual(canonical("https://site.example/cafe\u0301"), canonical("https://site.example/caf%C3%A9"))
-        self.assertEqual(canonical("https://site.example"), BASE)
-        self.assertEqual(canonical("https://site.example/x?b=1&a=2"), "https://site.example/x?b=1&a=2")
-
-    @given(
-        st.text(st.characters(exclude_categories=["Cs", "Cc"]), min_size=1, max_size=30).map(
-            lambda t: t.replace("/", "-")
-        )
-    )
-    def test_a_file_name_becomes_an_address_and_comes_back(self, name: str) -> None:
-        if name in (".", ".."):
-            return
-        url = url_of_path(BASE, "pics/" + name)
-        self.assertEqual(canonical(url), url)
-        self.assertEqual(url_of_path(BASE, path_of_url(BASE, url)), url)
-        self.assertTrue(site_path(BASE, url).startswith("/pics/"))
-
+class Titles(FolderCase):
     def test_a_site_is_called_by_its_first_pages_title(self) -> None:
         for head, title in (
             ("<title> Tide  &amp;\n Mill </title>", "Tide & Mill"),
@@ -205,11 +179,3 @@ class Addresses(FolderCase):
             ("<title></title>", ""),
         ):
             self.assertEqual(title_of(self.capture({"index.html": f"<!doctype html>{head}".encode()})), title)
-
-    def test_a_name_with_percent_signs_and_hashes_is_served(self) -> None:
-        capture = self.capture({"index.html": page(""), "100% #1?.jpg": photo(20, 20)})
-        (image,) = [exchange for exchange in capture if exchange.media_type == "image/jpeg"]
-        self.assertEqual(image.url, "https://site.example/100%25%20%231%3F.jpg")
-        self.assertEqual(answer(capture, "GET", image.url, {}).status, 200)
-        self.assertEqual(answer(capture, "GET", image.url + "?v=2", {}).status, 200)
-        self.assertEqual(answer(capture, "OPTIONS", image.url, {}).status, 204)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from urllib.parse import urljoin
 
 from unladen.capture.addresses import canonical
 from unladen.capture.mediatypes import is_page
@@ -34,7 +33,7 @@ def _files(scene: Scene, ways: Mapping[str, str]) -> dict[str, str]:
         href = said.split("  ")[0].partition("#")[0]
         if " @" in place or not href.startswith("/"):
             continue
-        url = canonical(urljoin(capture.base_url, href.lstrip("/")))
+        url = canonical(capture.base_url + href.removeprefix("/"))
         file = capture.lookup(url)
         kind = file.media_type.partition("/")[0] if file else ""
         if file and (is_page(file.media_type) or kind in ("image", "video", "audio")):
