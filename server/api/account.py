@@ -7,9 +7,9 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router
 
 from server.api.reading import ERRORS, READ, run_of, site_of, unchanged
+from server.api.routing import ApiRouter
 from server.api.schemas.plans import BetweenRuns, BringerSaved, MovedOut, Saved
 from server.sites import storage
 from server.sites.models import Run
@@ -18,7 +18,7 @@ from unladen.ledger.between_runs import between_runs
 from unladen.ledger.visitors import by_bringer
 from unladen.weigh.records.parties import rules_from
 
-router = Router(tags=["account"])
+router = ApiRouter(tags=["account"])
 
 
 @router.get("sites/{site_id}/runs/{run_id}/since", response={200: BetweenRuns, **ERRORS})

@@ -6,10 +6,11 @@ from typing import Any
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router
+from ninja import File
 from ninja.files import UploadedFile
 
 from server.api.reading import ERRORS, FILE, READ, json_file, site_of, unchanged
+from server.api.routing import ApiRouter
 from server.api.schemas.showing import AllowanceOut, CulpritOut, KeptOut, LimitIO, LimitsIn
 from server.audit import audited
 from server.sites import storage
@@ -20,7 +21,7 @@ from unladen.ledger.gate import Gate, judge
 from unladen.weigh.records.model import weigh_ins_document
 from unladen.weigh.records.parties import rules_from
 
-router = Router(tags=["allowances"])
+router = ApiRouter(tags=["allowances"])
 
 
 def allowance_of(site: Site) -> Allowance:

@@ -8,10 +8,10 @@ from uuid import UUID
 from django.db import transaction
 from django.http import FileResponse, HttpRequest
 from django.utils import timezone
-from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, FILE, archive, run_of, site_of
+from server.api.routing import ApiRouter
 from server.api.schemas.by_hand import HandOut, HandStepOut, LiveIn, LiveWeight, SnippetOut, TickIn
 from server.api.schemas.common import JobOut
 from server.audit import audited
@@ -22,7 +22,7 @@ from unladen.capture import BASE_URL
 from unladen.ledger.by_hand import HandStep
 from unladen.weigh.visits.recording import address_from
 
-router = Router(tags=["by hand"])
+router = ApiRouter(tags=["by hand"])
 _MOST_SNIPPETS = 40
 
 

@@ -6,10 +6,11 @@ from typing import Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router
+from ninja import Query
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, FILE, READ, site_of, unchanged
+from server.api.routing import ApiRouter
 from server.api.schemas.common import JobOut
 from server.api.schemas.images import EncodeOut, ImageRow, ImageSettingsIO, ImageSheet, Proposed
 from server.audit import audited
@@ -26,7 +27,7 @@ from unladen.remedies import LIKENESS, Delivery, ImageSettings
 from unladen.survey import SiteImage
 from unladen.work_cache import Outcome, WorkCache
 
-router = Router(tags=["images"])
+router = ApiRouter(tags=["images"])
 
 _KEPT = {"Cache-Control": "private, max-age=86400, immutable", "X-Content-Type-Options": "nosniff"}
 Format = Literal["WEBP", "AVIF", "JPEG", "PNG"]

@@ -10,7 +10,7 @@ from django.contrib.auth.models import User
 from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
-from ninja import NinjaAPI, Router
+from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import SessionAuth
@@ -33,6 +33,7 @@ from server.api import (
     weighing,
 )
 from server.api.reading import Anyone
+from server.api.routing import ApiRouter
 from server.api.schemas.common import Credentials, Problem, Session
 from server.audit import audited
 from server.errors import reason_of
@@ -52,12 +53,20 @@ class Strict(Parser):
         return read_json(request.body, "the request")
 
 
-api = NinjaAPI(
-    title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None, parser=Strict()
-)
+class Api(NinjaAPI):
+    """The API with the body of errors in its description, which no route's own models name."""
+
+    def get_openapi_schema(self, **options: Any) -> Any:
+        """The OpenAPI document."""
+        document = super().get_openapi_schema(**options)
+        document["components"]["schemas"].setdefault(Problem.__name__, Problem.model_json_schema())
+        return document
 
 
-session = Router(tags=["session"], auth=Anyone())
+api = Api(title="Unladen Mule", version="1", auth=SessionAuth(), docs_url=None, openapi_url=None, parser=Strict())
+
+
+session = ApiRouter(tags=["session"], auth=Anyone())
 
 
 def _session(request: HttpRequest) -> Session:

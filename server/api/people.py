@@ -8,16 +8,16 @@ from uuid import UUID
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import HttpRequest
-from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, owner_of, site_of
+from server.api.routing import ApiRouter
 from server.api.schemas.people import DoneRow, People, PersonIn, PersonOut
 from server.audit import audited
 from server.reviews.models import Review
 from server.sites.models import AuditEntry, PreviewKey, Share, Site
 
-router = Router(tags=["people"])
+router = ApiRouter(tags=["people"])
 _MOST, _SHOWN = 50, 200  # people of a site, rows of what was done
 
 

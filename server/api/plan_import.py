@@ -8,11 +8,12 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Form, Router, UploadedFile
+from ninja import File, Form, UploadedFile
 from ninja.errors import HttpError
 
 from server.api.plans import edited
 from server.api.reading import ERRORS, FILE, json_file, site_of
+from server.api.routing import ApiRouter
 from server.api.schemas.plan_import import ApartOut, BesideOut, CopiesOut, MergeIn, PartOfChange
 from server.api.schemas.plans import PlanEdited
 from server.api.schemas.sites import RemedyName
@@ -25,7 +26,7 @@ from unladen.plan import Adopt, Plan
 from unladen.plan.fit import fit
 from unladen.plan.merge import WHOLE, Apart, apart, merged
 
-router = Router(tags=["plan import"])
+router = ApiRouter(tags=["plan import"])
 
 _LARGEST_PLAN = 20_000_000  # bytes of a plan's document
 

@@ -9,11 +9,12 @@ from uuid import UUID
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Form, Router, UploadedFile
+from ninja import File, Form, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
 from server.api.reading import ERRORS, FILE, READ, archive, as_it_is, json_file, owner_of, run_of, site_of, unchanged
+from server.api.routing import ApiRouter
 from server.api.schemas.commands import AcceptIn, CommandIn, EditIn, EmbedIn, ImagesIn, command_of
 from server.api.schemas.common import JobOut
 from server.api.schemas.plans import (
@@ -57,7 +58,7 @@ from unladen.remedies.embeds.stills import Shown
 from unladen.remedies.styles.trim_styles import TrimParams
 
 _MOST_RULES = 200
-router = Router(tags=["plans"])
+router = ApiRouter(tags=["plans"])
 
 
 @router.get("sites/{site_id}/plan", response={200: PlanOut | None, **READ})

@@ -6,10 +6,10 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, owner_of, site_of
+from server.api.routing import ApiRouter
 from server.api.schemas.common import Problem
 from server.api.schemas.presets import PresetIn, PresetOut
 from server.api.schemas.sites import EffortName, RemedyName
@@ -18,7 +18,7 @@ from server.sites import plans
 from server.sites.models import StoredPreset
 from unladen.plan.presets import Preset
 
-router = Router(tags=["presets"])
+router = ApiRouter(tags=["presets"])
 
 _MOST_PRESETS = 50
 

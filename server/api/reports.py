@@ -8,10 +8,11 @@ from uuid import UUID
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from ninja import File, Query, Router
+from ninja import File, Query
 from ninja.files import UploadedFile
 
 from server.api.reading import ERRORS, FILE, file, owner_of, run_of, site_of, slug_of
+from server.api.routing import ApiRouter
 from server.api.schemas.showing import LetterheadIO
 from server.audit import audited
 from server.reviews import reviewing
@@ -31,7 +32,7 @@ from unladen.ledger.report import (
     report_pdf,
 )
 
-router = Router(tags=["reports"])
+router = ApiRouter(tags=["reports"])
 _ANONYMOUS = "Somebody"
 
 

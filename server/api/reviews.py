@@ -8,12 +8,13 @@ from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import Query, Router
+from ninja import Query
 from ninja.errors import HttpError
 
 from server.accounts import address_of
 from server.api.reading import ERRORS, FILE, Anyone, owner_of, site_of
 from server.api.reports import sender_of
+from server.api.routing import ApiRouter
 from server.api.schemas.showing import (
     AnswerIn,
     AnswerOut,
@@ -38,9 +39,9 @@ from unladen.lighten import THUMBNAIL
 from unladen.raster.formats import MEDIA_TYPES
 from unladen.raster.recode import Recipe
 
-router = Router(tags=["reviews"])
+router = ApiRouter(tags=["reviews"])
 # For people with a link and no account. What they may read is the review, and pictures that it names.
-open_router = Router(tags=["review"], auth=Anyone())
+open_router = ApiRouter(tags=["review"], auth=Anyone())
 _NONE = "No review has this link. Check that the link is complete."
 _WIDTHS = (390, 800, 1280)  # px of pictures of pages
 _LOCKED = ReviewOut(

@@ -10,7 +10,7 @@ from uuid import UUID
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Router, UploadedFile
+from ninja import File, UploadedFile
 from ninja.errors import HttpError
 
 from server.api import present
@@ -27,6 +27,7 @@ from server.api.reading import (
     sites_of,
     unchanged,
 )
+from server.api.routing import ApiRouter
 from server.api.schemas.common import JobOut, Problem, SteerIn
 from server.api.schemas.findings import Findings, WorthOut
 from server.api.schemas.sites import (
@@ -52,7 +53,7 @@ from unladen.plan import EFFORTS
 from unladen.remedies import remedies
 from unladen.weigh.records.conditions import DEVICES
 
-router = Router(tags=["sites"])
+router = ApiRouter(tags=["sites"])
 
 
 @router.get("words", response={200: Words, **READ})

@@ -10,15 +10,15 @@ from django.db import transaction
 from django.db.models import Count, Sum
 from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, owner_of
+from server.api.routing import ApiRouter
 from server.api.schemas.users import DeedOut, UserEdit, UserIn, UserOut
 from server.audit import audited
 from server.sites.models import AuditEntry, PreviewKey
 
-router = Router(tags=["users"])
+router = ApiRouter(tags=["users"])
 _SHOWN = 300  # deeds
 
 

@@ -7,10 +7,10 @@ from uuid import UUID
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.http import HttpRequest
-from ninja import Router
 from ninja.errors import HttpError
 
 from server.api.reading import ERRORS, site_of
+from server.api.routing import ApiRouter
 from server.api.schemas.common import JobOut
 from server.api.schemas.watching import WatchIn, WatchOut
 from server.audit import audited
@@ -18,7 +18,7 @@ from server.sites import jobs, storage
 from server.sites.models import Job, Site
 from unladen.weigh.visits.recording import address_from
 
-router = Router(tags=["watching"])
+router = ApiRouter(tags=["watching"])
 
 
 def _state(site: Site) -> WatchOut:

@@ -9,11 +9,11 @@ from uuid import UUID
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router
 from ninja.errors import HttpError
 
 from server.api import details, present
 from server.api.reading import ERRORS, FILE, READ, file, site_of, slug_of, unchanged
+from server.api.routing import ApiRouter
 from server.api.schemas.common import JobOut
 from server.api.schemas.sites import ChosenIn
 from server.api.schemas.walking import UsedText, UseMap, WalkIn, WalkOrdersIn
@@ -39,7 +39,7 @@ from unladen.weigh.records.model import WeighIn
 from unladen.weigh.records.parties import rules_from
 from unladen.weigh.visits.walk import orders_from
 
-router = Router(tags=["weighing"])
+router = ApiRouter(tags=["weighing"])
 
 
 def _row(site: Site, weigh_in_id: UUID) -> StoredWeighIn:

@@ -10,6 +10,8 @@ import contextlib
 import os
 import shutil
 import sqlite3
+import subprocess
+import sys
 import tarfile
 import tempfile
 from collections.abc import Iterator
@@ -18,12 +20,18 @@ from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
 from uuid import UUID
 
+from django.apps import apps
 from django.conf import settings
 from django.db import connections
+from django.db.migrations.loader import MigrationLoader
 
 from unladen.errors import BadInput
 
 DATABASE = "mule.sqlite3"
+APPLICATION_ID = 0x4D_55_4C_45  # "MULE" (SQLite, "PRAGMA application_id"); backups from before have none
+_MANAGE = Path(settings.BASE_DIR) / "manage.py"
+_FIRST = {("sites", "0001_initial"), ("auth", "0001_initial")}
+_OPENED_WITHIN = 600.0  # s
 _SITES = "sites"
 _COMPUTED = ("memo",)  # folders of a site that come again
 
@@ -47,6 +55,7 @@ def back_up(out: Path) -> tuple[int, int]:
             snapshot = Path(folder) / DATABASE
             with closing(sqlite3.connect(_database())) as source, closing(sqlite3.connect(snapshot)) as target:
                 source.backup(target)
+                target.execute(f"PRAGMA application_id = {APPLICATION_ID}")
             archive.add(snapshot, DATABASE)
             for path, name in _files():
                 with contextlib.suppress(FileNotFoundError):  # its site was deleted a moment ago
@@ -75,18 +84,19 @@ def _files() -> Iterator[tuple[Path, str]]:
 def take_back(archive: Path) -> Path:
     """Put what an archive holds in the place of what is there; returns where the database lies that was there before.
 
-    Files of sites are added first, then the database changes in one step, so that whoever is at work sees the one
-    state or the other. Raises `BadInput` and leaves everything as it is where the archive is none of ours.
+    The archive is unpacked beside, and its database is brought up to date and read from end to end there. Only then
+    files of sites are moved to their place, and the database changes in one step, so that whoever is at work sees the
+    one state or the other. Raises `BadInput` and leaves everything as it is where the archive is not one of ours.
     """
     try:
         with tempfile.TemporaryDirectory(dir=settings.DATA_DIR) as folder:
             _unpack(archive, Path(folder))
             snapshot = Path(folder) / DATABASE
-            _proven(archive, snapshot)
-            for site in sorted((Path(folder) / _SITES).glob("*")):
-                shutil.copytree(site, Path(settings.SITES_DIR) / site.name, dirs_exist_ok=True)
+            _recognised(archive, snapshot)
+            _opened(archive, Path(folder))
+            _moved(Path(folder) / _SITES, Path(settings.SITES_DIR))
             return _replaced(snapshot)
-    except (tarfile.TarError, EOFError) as error:
+    except (tarfile.TarError, EOFError, sqlite3.Error) as error:
         raise BadInput(str(archive), f"is not a backup or is damaged ({error})") from error
 
 
@@ -108,29 +118,65 @@ def _is_key(parts: tuple[str, ...]) -> bool:
         return False
 
 
-def _proven(archive: Path, snapshot: Path) -> None:
+def _recognised(archive: Path, snapshot: Path) -> None:
+    """Raises `BadInput` unless a database is ours by its mark and its migrations, and whole."""
     if not snapshot.exists():
         raise BadInput(str(archive), f"does not contain {DATABASE}")
     try:
         with closing(sqlite3.connect(snapshot)) as database:
-            (verdict,) = database.execute("PRAGMA quick_check").fetchone()
-            known = {row[0] for row in database.execute("SELECT name FROM django_migrations WHERE app = 'sites'")}
+            (mark,) = database.execute("PRAGMA application_id").fetchone()
+            (verdict,) = database.execute("PRAGMA integrity_check").fetchone()
+            applied = set(database.execute("SELECT app, name FROM django_migrations"))
     except sqlite3.Error as error:
         raise BadInput(str(archive), f"its database cannot be read ({error})") from error
+    ours = set(MigrationLoader(None).disk_migrations)
+    labels = {config.label for config in apps.get_app_configs()}
+    if mark not in (0, APPLICATION_ID) or not applied >= _FIRST or {app for app, _ in applied} - labels:
+        raise BadInput(str(archive), "its database is not one of Unladen Mule")
     if verdict != "ok":
         raise BadInput(str(archive), f"its database is damaged ({verdict})")
-    migrations = {path.stem for path in (Path(__file__).parent / "migrations").glob("0*.py")}
-    if newer := sorted(known - migrations):
-        raise BadInput(str(archive), f"comes from a newer version of Unladen Mule ({newer[0]})")
+    if newer := sorted(applied - ours):
+        raise BadInput(str(archive), f"comes from a newer version of Unladen Mule ({newer[0][1]})")
+
+
+def _opened(archive: Path, folder: Path) -> None:
+    """Raises `BadInput` unless this version opens the unpacked database: a process of its own migrates and reads it."""
+    here = {"MULE_DATA": str(folder), "MULE_DATABASE": str(folder / DATABASE), "MULE_SITES": str(folder / _SITES)}
+    command = [sys.executable, str(_MANAGE), "readable"]
+    try:
+        done = subprocess.run(
+            command, env=os.environ | here, capture_output=True, text=True, timeout=_OPENED_WITHIN, check=False
+        )
+    except subprocess.TimeoutExpired:
+        raise BadInput(str(archive), f"its database cannot be read within {_OPENED_WITHIN:.0f} s") from None
+    if done.returncode:
+        lines = done.stderr.strip().splitlines() or ["the process ended"]
+        raise BadInput(str(archive), f"this version cannot open its database ({lines[-1][:300]})")
+
+
+def _moved(source: Path, target: Path) -> None:
+    """Each file moves in one step, which takes no room on the disk."""
+    for folder, _, names in os.walk(source):
+        place = target / Path(folder).relative_to(source)
+        place.mkdir(parents=True, exist_ok=True)
+        for name in names:
+            shutil.move(Path(folder) / name, place / name)
 
 
 def _replaced(snapshot: Path) -> Path:
+    """The database from before is kept, and comes back at once where the new one does not answer."""
     place = _database()
     before = place.with_name(f"{place.stem}-before-{datetime.now(UTC):%Y%m%dT%H%M%SZ}.sqlite3")
     with closing(sqlite3.connect(place)) as live:
         with closing(sqlite3.connect(before)) as kept:
             live.backup(kept)
-        with closing(sqlite3.connect(snapshot)) as source:
-            source.backup(live)
+        try:
+            with closing(sqlite3.connect(snapshot)) as source:
+                source.backup(live)
+            live.execute("SELECT COUNT(*) FROM sites_site").fetchone()
+        except sqlite3.Error:
+            with closing(sqlite3.connect(before)) as kept:
+                kept.backup(live)
+            raise
     connections.close_all()
     return before

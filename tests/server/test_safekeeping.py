@@ -13,6 +13,7 @@ from contextlib import closing
 from pathlib import Path
 
 from django.core.management import CommandError, call_command
+from django.db import connection
 from django.test import override_settings
 
 from server.doctor import examine
@@ -90,18 +91,48 @@ class Backups(ServerCase):
         self.assertEqual([row["id"] for row in self.get("/api/sites")], [str(site.pk)])
         self.assertEqual(list(self.folder.glob("*-before-*")), [])
 
-    def test_a_backup_of_a_newer_version_is_refused(self) -> None:
-        back_up(self.out)
-        folder = self.folder / "newer"
+    def changed(self, *statements: str) -> Path:
+        """A backup in whose database something is other."""
+        folder, path = self.folder / "changed", self.folder / "changed.tar"
         with tarfile.open(self.out) as archive:
             archive.extract(DATABASE, folder, filter="data")
-        with closing(sqlite3.connect(folder / DATABASE)) as database, database:
-            database.execute("INSERT INTO django_migrations (app, name, applied) VALUES ('sites', '0999_later', 0)")
-        newer = self.folder / "newer.tar"
-        with tarfile.open(newer, "w") as archive:
+        with closing(sqlite3.connect(folder / DATABASE)) as database:
+            for statement in statements:
+                database.execute(statement)
+            database.commit()
+        with tarfile.open(path, "w") as archive:
             archive.add(folder / DATABASE, DATABASE)
-        with self.assertRaisesRegex(BadInput, "newer version"):
-            take_back(newer)
+        return path
+
+    def test_a_database_of_another_program_or_version_changes_nothing(self) -> None:
+        site = self.read_site()
+        back_up(self.out)
+        migration = "INSERT INTO django_migrations (app, name, applied) VALUES ('%s', '%s', 0)"
+        for reason, statements in {
+            "newer version": [migration % ("sites", "0999_later")],
+            "newer .*version": [migration % ("reviews", "0999_later")],
+            "not one of Unladen Mule": [migration % ("shop", "0001_initial")],
+            "is not one of": ["DELETE FROM django_migrations", "DROP TABLE sites_site"],
+            "one of Unladen": ["PRAGMA application_id = 77"],
+            "cannot be read": ["DROP TABLE django_migrations"],
+            "cannot open its database.*sites_site": ["DROP TABLE sites_site"],
+            "cannot open its database.*sites_run": ["ALTER TABLE sites_run RENAME COLUMN site_id TO place_id"],
+        }.items():
+            with self.subTest(reason), self.assertRaisesRegex(BadInput, reason):
+                take_back(self.changed(*statements))
+        self.assertEqual([row["id"] for row in self.get("/api/sites")], [str(site.pk)])
+        self.assertEqual(list(self.folder.glob("*-before-*")), [])
+
+    def test_a_backup_of_an_older_version_is_brought_up_to_date_before_it_takes_its_place(self) -> None:
+        site = self.read_site()
+        back_up(self.out)
+        older = self.changed("PRAGMA application_id = 0", "DELETE FROM django_migrations WHERE name = '0002_maker'",
+                             "DROP INDEX reviews_review_maker_id_4db01238",
+                             "ALTER TABLE reviews_review DROP COLUMN maker_id")  # fmt: skip
+        take_back(older)
+        self.assertEqual([row["id"] for row in self.get("/api/sites")], [str(site.pk)])
+        columns = {row[1] for row in connection.cursor().execute("PRAGMA table_info(reviews_review)").fetchall()}
+        self.assertIn("maker_id", columns)
 
 
 class Doctor(ServerCase):

@@ -1773,14 +1773,6 @@ export interface components {
             /** Admin */
             admin: boolean;
         };
-        /**
-         * Problem
-         * @description Every error body: what is wrong, in words for the person at the screen.
-         */
-        Problem: {
-            /** Detail */
-            detail: string;
-        };
         /** Credentials */
         Credentials: {
             /** Username */
@@ -5112,6 +5104,14 @@ export interface components {
              * @default
              */
             who?: string;
+        };
+        /**
+         * Problem
+         * @description Every error body: what is wrong, in words for the person at the screen.
+         */
+        Problem: {
+            /** Detail */
+            detail: string;
         };
     };
     responses: never;

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from server.sites.safekeeping import take_back
@@ -13,7 +12,7 @@ from unladen.errors import BadInput
 
 
 class Command(BaseCommand):
-    """Takes the archive back and brings its database up to date."""
+    """Takes the archive back."""
 
     help = "Replace the current data by a backup."
 
@@ -25,5 +24,4 @@ class Command(BaseCommand):
             before = take_back(options["archive"])
         except (BadInput, OSError) as error:
             raise CommandError(str(error)) from error
-        call_command("migrate", "--no-input", verbosity=0)
         self.stdout.write(f"{options['archive']} restored; the data from before is in {before}")
