@@ -9,6 +9,7 @@ neither by a thread nor by the loop.
 from __future__ import annotations
 
 import contextlib
+import json
 import re
 import resource
 import selectors
@@ -17,8 +18,17 @@ import time
 from collections import deque
 from concurrent.futures import Future
 from functools import partial
+from http import HTTPStatus
 from typing import Any
 
+from gunicorn.http.errors import (
+    ConfigurationProblem,
+    ExpectationFailed,
+    LimitRequestHeaders,
+    LimitRequestLine,
+    ParseException,
+    UnsupportedTransferCoding,
+)
 from gunicorn.workers.gthread import TConn, ThreadWorker
 
 HEAD_WITHIN = 20.0  # s, for the head and for a body that is waited for
@@ -35,6 +45,13 @@ _REFUSAL = (
     b"HTTP/1.1 503 Service Unavailable\r\nConnection: close\r\nContent-Type: application/json\r\n"
     b"Retry-After: 60\r\nContent-Length: %d\r\n\r\n%s"
 ) % (len(_BUSY), _BUSY)
+# Statuses of requests that cannot be read, beside 400 (RFC 9110, 15).
+_UNREADABLE = {
+    LimitRequestLine: 414,
+    ExpectationFailed: 417,
+    LimitRequestHeaders: 431,
+    UnsupportedTransferCoding: 501,
+}
 _FILES = 8_192  # that may be open at once
 _LENGTH = re.compile(rb"\r\ncontent-length:[ \t]*+(\d{1,12})[ \t]*+\r\n", re.IGNORECASE)
 _EXPECTS = re.compile(rb"\r\nexpect:", re.IGNORECASE)
@@ -162,6 +179,23 @@ class Front(ThreadWorker):  # type: ignore[misc]
             conn = self.queued.popleft()
             self.long.add(conn)
             self.enqueue_req(conn)
+
+    def handle_error(self, req: Any, client: Any, addr: Any, exc: Exception) -> None:
+        """Answer a request that cannot be read as all errors are answered: `{"detail": ...}`."""
+        caller = addr[0] if addr else ""
+        if isinstance(exc, ParseException | ConfigurationProblem):
+            status = next((status for error, status in _UNREADABLE.items() if isinstance(exc, error)), 400)
+            detail = f"The request cannot be read: {exc}"
+            self.log.warning("Invalid request from ip=%s: %s", caller, exc)
+        else:
+            status, detail = 500, "The server failed. Its log shows the cause."
+            self.log.exception("Error handling a request from ip=%s", caller)
+        body = json.dumps({"detail": detail}).encode()
+        head = f"HTTP/1.1 {status} {HTTPStatus(status).phrase}\r\nConnection: close\r\n"
+        head += f"Content-Type: application/json\r\nContent-Length: {len(body)}\r\n\r\n"
+        with contextlib.suppress(OSError):
+            client.setblocking(False)
+            client.send(head.encode() + body)
 
     def _keepalive_after(self, conn: Any, keepalive: bool) -> bool:
         """Whether the connection serves further requests: not where part of a long body is still to come."""

@@ -165,6 +165,39 @@ class Callers(unittest.TestCase):
             caller.sendall(head.encode())
             self.assertTrue(caller.recv(100).startswith(b"HTTP/1.1 401"))
 
+    def test_an_upload_without_the_token_of_our_pages_is_refused_before_any_of_it_has_come(self) -> None:
+        session = self.signed_in().partition("\r\n")[0]
+        for address, token in (("sites", ""), ("sites", "X-CSRFToken: wrong\r\n"), ("presets", "")):
+            head = (
+                f"POST /api/{address} HTTP/1.1\r\nHost: 127.0.0.1\r\n{session}\r\n{token}"
+                "Content-Type: multipart/form-data; boundary=x\r\nContent-Length: 900000\r\n\r\n--x\r\n"
+            )
+            with socket.create_connection(self.place, timeout=15) as caller:
+                caller.sendall(head.encode())
+                answer = http.client.HTTPResponse(caller)
+                answer.begin()
+                self.assertEqual((answer.status, list(json.loads(answer.read()))), (403, ["detail"]))
+
+    def test_what_cannot_be_read_as_a_request_is_answered_as_every_error(self) -> None:
+        start = "POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\n"
+        for request, status in {
+            f"{start}Content-Length: 4\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n": 400,
+            f"{start}Content-Length: 4\r\nContent-Length: 5\r\n\r\nabcd": 400,
+            f"{start}Content-Length: -4\r\n\r\n": 400,
+            f"{start}Transfer-Encoding: rot13\r\n\r\n": 501,
+            f"{start}Bad Name: x\r\n\r\n": 400,
+            f"{start}X: {'y' * 20_000}\r\n\r\n": 431,
+            f"GET /{'y' * 9_000} HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n": 414,
+            "GET / HTTP/9.9\r\nHost: 127.0.0.1\r\n\r\n": 400,
+            "<>\r\n\r\n": 400,
+        }.items():
+            with self.subTest(request[:80]), socket.create_connection(self.place, timeout=15) as caller:
+                caller.sendall(request.encode())
+                answer = http.client.HTTPResponse(caller)
+                answer.begin()
+                self.assertEqual(answer.status, status)
+                self.assertEqual(list(json.loads(answer.read())), ["detail"])
+
     def test_a_request_that_comes_byte_by_byte_is_answered(self) -> None:
         with socket.create_connection(self.place, timeout=15) as caller:
             for byte in b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n":
