@@ -13,7 +13,7 @@ from django.middleware.csrf import CsrfViewMiddleware
 from server.errors import API, problem
 from server.front import SHORT_BODY
 from server.sites.models import Site
-from server.sites.quota import room_of
+from server.sites.quota import megabytes, room_of
 
 _AROUND = 64_000  # bytes of a form around its file
 _UPLOADS = re.compile(r"/api/sites(?:/(?P<site>[0-9a-f-]{36})/newer|/visit)?")
@@ -52,7 +52,7 @@ class UploadGuard:
         form = request.content_type == "multipart/form-data"
         most = settings.DOCUMENT_LIMIT if form else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
         if length > most + _AROUND:
-            return problem(request, 413, f"The request is larger than the limit of {_mb(most)}.")
+            return problem(request, 413, f"The request is larger than the limit of {megabytes(most)}.")
         return None
 
     @staticmethod
@@ -65,12 +65,11 @@ class UploadGuard:
     def _no_room(request: HttpRequest, user: User, length: int) -> HttpResponse | None:
         """For what would bring a site: its size, as far as it is known, and what the user has already."""
         if length > settings.UPLOAD_LIMIT + _AROUND:
-            return problem(request, 413, f"The file is larger than the limit of {_mb(settings.UPLOAD_LIMIT)}.")
+            return problem(request, 413, f"The file is larger than the limit of {megabytes(settings.UPLOAD_LIMIT)}.")
         room = room_of(user)
         if room.used + length > room.most:
-            message = (
-                f"Your sites use {_mb(room.used)} of your quota of {_mb(room.most)}. Delete a site to free space."
-            )
+            use = f"Your sites use {megabytes(room.used)} of your quota of {megabytes(room.most)}."
+            message = f"{use} Delete a site to free space."
             return problem(request, 413, message)
         return None
 
@@ -89,7 +88,3 @@ def _never_called(request: HttpRequest) -> HttpResponse:
 
 
 _TOKENS = CsrfViewMiddleware(_never_called)
-
-
-def _mb(size: int) -> str:
-    return f"{size / 1_000_000:,.0f} MB"

@@ -23,7 +23,7 @@ class Refused(ValueError):
 
 
 class StoreFull(UnladenError):
-    """The disk that holds the bodies has no room left."""
+    """There is no room for a body, on the disk or in what its owner may store."""
 
 
 class BrowserMissing(UnladenError):

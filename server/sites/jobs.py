@@ -188,10 +188,11 @@ def _work_on(key: UUID) -> None:
     # Done, or failed for a reason that would come again; one that was stopped for other work comes again.
     if Job.objects.filter(pk=key, state__in=(Job.State.DONE, Job.State.FAILED)).exists():
         _have_done(job)
-    if Site.objects.filter(pk=job.site_id).exists():
+    index = Site.objects.filter(pk=job.site_id).values_list("index", flat=True).first()
+    if index is None or not index["exchanges"]:
+        storage.remove(job.site_id)  # the site is gone, or what was read of it is of no use
+    if index is not None:
         quota.measure(job.site)
-    else:
-        storage.remove(job.site_id)
     _refine_next(job.site.owner_id)
 
 

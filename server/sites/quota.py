@@ -9,9 +9,13 @@ from typing import NamedTuple
 
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.db.models import F
 
 from server.sites import storage
 from server.sites.models import Site
+from unladen.errors import StoreFull
+
+_STEP = 1_000_000  # bytes noted at once
 
 
 class Quota(NamedTuple):
@@ -29,6 +33,39 @@ def room_of(user: User) -> Quota:
 def measure(site: Site) -> None:
     """Snapshot how much a site takes, and note it."""
     Site.objects.filter(pk=site.pk).update(stored=sum(_sizes(storage.folder(site.pk))))
+
+
+class Spending:
+    """Counts what a job writes for a site against the quota of its owner, together with all other jobs of theirs.
+
+    Each step is noted before its bytes are written and before the sum is looked at, so that jobs in other processes
+    see each other and none writes more than a step beyond the quota. `measure` puts the exact figure in its place.
+    """
+
+    def __init__(self, site: Site) -> None:
+        self._site = site.pk
+        self._owner = site.owner
+        self._noted = self._spent = 0
+
+    def __call__(self, count: int) -> None:
+        """Note bytes; raises `StoreFull` where they go beyond the quota."""
+        self._spent += count
+        if self._spent <= self._noted:
+            return
+        step = max(_STEP, self._spent - self._noted)
+        self._noted += step
+        Site.objects.filter(pk=self._site).update(stored=F("stored") + step)
+        room = room_of(self._owner)
+        if room.used - (self._noted - self._spent) > room.most:
+            raise StoreFull(
+                f"The site is larger than the room that is left: {megabytes(self._spent)} of it are unpacked, and your "
+                f"quota of {megabytes(room.most)} is full. Delete a site to free space, or add a smaller one."
+            )
+
+
+def megabytes(size: int) -> str:
+    """A size as people read it."""
+    return f"{size / 1_000_000:,.0f} MB"
 
 
 def _sizes(folder: Path) -> Iterator[int]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 import shutil
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 from uuid import UUID
@@ -28,9 +29,9 @@ def folder(site_id: UUID) -> Path:
     return Path(settings.SITES_DIR) / str(site_id)
 
 
-def store(site_id: UUID) -> BodyStore:
-    """The bodies of a site."""
-    return BodyStore(folder(site_id) / "bodies")
+def store(site_id: UUID, spend: Callable[[int], None] | None = None) -> BodyStore:
+    """The bodies of a site; `spend` is told of bytes before they are written."""
+    return BodyStore(folder(site_id) / "bodies", spend)
 
 
 def work_cache(site_id: UUID) -> WorkCache:

@@ -18,6 +18,7 @@ from server.sites import plans, runs, storage, watching
 from server.sites.documents import Baseline as StoredBaseline
 from server.sites.models import Job, PlanVersion, Site, StoredWalk, StoredWeighIn
 from server.sites.outcome import Outcome
+from server.sites.quota import Spending
 from unladen.capture import Capture, Exchange, read_site
 from unladen.capture.choosing import chosen_pages
 from unladen.errors import BadInput, Notice
@@ -62,7 +63,8 @@ def record(site: Site, params: dict[str, Any], progress: Progress) -> Outcome:
         listed=tuple(params.get("listed", ())),
         only=tuple(params.get("only", ())),
     )
-    capture = record_site(params["address"], storage.store(site.pk), progress, visiting, settings.VISIT_ALLOWED)
+    store = storage.store(site.pk, Spending(site))
+    capture = record_site(params["address"], store, progress, visiting, settings.VISIT_ALLOWED)
     outcome = _weigh_first(site, capture, progress, SurveyInputs((), rules=rules_from(site.rules)))
     outcome.fields |= {"index": capture.to_index(), "name": (title_of(capture) or site.name)[:200]}
     return outcome
@@ -99,7 +101,7 @@ def arrived(site: Site, params: dict[str, Any], progress: Progress) -> Capture:
     """An archive that was handed in, read; raises `BadInput` naming it as its sender did."""
     progress.step("read", 0, 1, params["file"])
     archive = storage.arrived(site.pk) / params["archive"]
-    return read_site(archive, storage.store(site.pk), name=params["file"])
+    return read_site(archive, storage.store(site.pk, Spending(site)), name=params["file"])
 
 
 def _choice(site: Site) -> dict[str, Any]:

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+import io
 import os
 import tempfile
 import time
+import zipfile
 from pathlib import Path
 from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, override_settings
 
-from server.sites import storage
+from server.sites import storage, work
+from server.sites.jobs import run_job
 from server.sites.models import Job, Site
 from server.sites.sweep import own_temporary_folder, sweep
 from tests.server.cases import ServerCase
 from tests.sites import page
+from unladen.progress import Progress
 
 LONG = os.urandom(300_000)
 
@@ -69,6 +73,26 @@ class Uploads(ServerCase):
             bob = Client()
             bob.force_login(self.other)
             self.assertEqual(self.upload(client=bob).status_code, 200)  # small, and room of one's own
+
+    def test_what_is_unpacked_counts_while_it_is_unpacked_over_all_jobs_of_a_user(self) -> None:
+        with override_settings(USER_LIMIT=11_000_000):
+            for number in range(3):
+                packed = io.BytesIO()
+                with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+                    archive.writestr("index.html", page(f"Site {number}"))
+                    archive.writestr("film.bin", str(number).encode() * 4_000_000)  # a few kB in the archive
+                self.assertEqual(self.upload(packed.getvalue(), f"site-{number}.zip").status_code, 200)
+            first, second, third = Site.objects.order_by("created")
+            for site in (first, second):  # at work at the same time
+                work.arrived(site, site.jobs.get().params, Progress())
+            job = third.jobs.get()
+            run_job(job.pk)
+            job.refresh_from_db()
+            self.assertEqual(job.state, Job.State.FAILED)
+            self.assertRegex(job.error, "[01] MB of it are unpacked, and your quota of 11 MB is full")
+            self.assertEqual(list(storage.folder(third.pk).rglob("*")), [])
+            self.assertEqual(Site.objects.get(pk=third.pk).stored, 0)
+            self.assertLess(self.get("/api/session")["stored"], 11_000_000)
 
     def test_an_archive_is_read_by_a_job_and_does_not_stay(self) -> None:
         site = self.new_site()

@@ -8,7 +8,7 @@ import hashlib
 import os
 import re
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from unladen.errors import StoreFull
@@ -20,10 +20,14 @@ _DIGEST = re.compile("[0-9a-f]{64}")
 
 
 class BodyStore:
-    """A folder of immutable bodies; the same bytes are kept once."""
+    """A folder of immutable bodies; the same bytes are kept once.
 
-    def __init__(self, root: Path | str) -> None:
+    `spend` is told of bytes before they are written, and raises `StoreFull` where they have no room.
+    """
+
+    def __init__(self, root: Path | str, spend: Callable[[int], None] | None = None) -> None:
         self.root = Path(root)
+        self._spend = spend
         self.root.mkdir(parents=True, exist_ok=True)
 
     def path(self, digest: str) -> Path:
@@ -132,6 +136,8 @@ class BodyStore:
         try:
             with os.fdopen(handle, "wb") as target:
                 for chunk in chunks:
+                    if self._spend:
+                        self._spend(len(chunk))
                     target.write(chunk)
         except OSError as error:
             Path(name).unlink(missing_ok=True)
