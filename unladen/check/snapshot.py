@@ -151,7 +151,7 @@ class SnapshotTaker:
     ) -> Snapshot:
         context, page, protocol = await self.browser.open_still(device)
         recorder = Recorder(protocol)
-        watch = Watch(page)
+        watch = Watch(page, recorder)
         try:
             await recorder.attach(await target_of(page))
             if not await load(page, recorder, watch, url, quiet=_QUIET):

@@ -79,7 +79,7 @@ class LiveServer(ReplayServer):
             url, question.method, response.status, len(response.body), question.protocol, time.monotonic()
         )
         with self._lock:
-            self.log.append(served)
+            self.keep(served)
         return response
 
     def take(self, url: str) -> Response | None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from types import TracebackType
 from urllib.parse import urlsplit
@@ -45,6 +46,7 @@ class ReplayServer:
         self._loop: asyncio.AbstractEventLoop | None = None
         self._thread = threading.Thread(target=self._serve, name="replay", daemon=True)
         self._failure: BaseException | None = None
+        self._bound: tuple[int, Callable[[], None]] | None = None
 
     def __enter__(self) -> ReplayServer:
         self._thread.start()
@@ -111,5 +113,22 @@ class ReplayServer:
         if question.method == "HEAD":
             response = Answer(response.status, response.headers)
         size = len(response.body)
-        self.log.append(Served(url, question.method, response.status, size, question.protocol, time.monotonic()))
+        self.keep(Served(url, question.method, response.status, size, question.protocol, time.monotonic()))
         return response
+
+    def keep(self, served: Served) -> None:
+        """Note an answer in the log."""
+        self.log.append(served)
+        if self._bound is not None and len(self.log) > self._bound[0]:
+            _, over = self._bound
+            self._bound = None
+            over()
+
+    @contextmanager
+    def bounded(self, most: int, over: Callable[[], None]) -> Iterator[None]:
+        """Call `over`, in the thread of this server, once more than so many answers were given."""
+        self._bound = len(self.log) + most, over
+        try:
+            yield
+        finally:
+            self._bound = None

@@ -8,15 +8,14 @@ import asyncio
 import contextlib
 import os
 import signal
-from collections.abc import Iterator
 from pathlib import Path
 
 from unladen.environment import whole_number
+from unladen.weigh.chromium.processes import pages_below
 
 USUAL_LIMIT = 3_000_000_000  # bytes that one process holds for itself; MULE_PAGE_MEMORY
 _EVERY = 0.5  # s
 _PAGE = os.sysconf("SC_PAGE_SIZE")
-_OF_A_PAGE = b"--type=renderer"
 
 
 async def keep_bounds() -> None:
@@ -24,19 +23,10 @@ async def keep_bounds() -> None:
     while True:
         await asyncio.sleep(_EVERY)
         limit = whole_number("MULE_PAGE_MEMORY", USUAL_LIMIT)
-        for process in _below(os.getpid()):
+        for process in pages_below(os.getpid()):
             with contextlib.suppress(OSError, ValueError):
-                if _held(process) > limit and _OF_A_PAGE in Path(f"/proc/{process}/cmdline").read_bytes():
+                if _held(process) > limit:
                     os.kill(process, signal.SIGKILL)
-
-
-def _below(process: int) -> Iterator[int]:
-    """The processes that a process has started, and those that they have."""
-    with contextlib.suppress(OSError):
-        for thread in Path(f"/proc/{process}/task").iterdir():
-            for child in (thread / "children").read_text().split():
-                yield int(child)
-                yield from _below(int(child))
 
 
 def _held(process: int) -> int:

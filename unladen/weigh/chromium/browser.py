@@ -23,7 +23,8 @@ from unladen.errors import BrowserMissing
 from unladen.page_scripts import in_page
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.driver import driver
-from unladen.weigh.chromium.protocol import Protocol
+from unladen.weigh.chromium.protocol import Protocol, ProtocolClosed
+from unladen.weigh.chromium.recorder import MOST_REQUESTS, Recorder
 from unladen.weigh.records.conditions import Device
 
 T = TypeVar("T")
@@ -97,6 +98,7 @@ class Browser:
         self._ahead: tuple[Device, asyncio.Task[tuple[BrowserContext, Page]]] | None = None
         self._looking: dict[float, tuple[PlaywrightBrowser, Protocol]] = {}
         self._launching = asyncio.Lock()
+        self._aborted = False
 
     @contextmanager
     def serving(self, capture: Capture) -> Iterator[None]:
@@ -155,10 +157,30 @@ class Browser:
             await asyncio.wait([self._ahead[1]])
         for browser in (self._browser, *(other for other, _ in self._looking.values())):
             if browser is not None and browser.is_connected():
-                await browser.close()
+                with contextlib.suppress(PlaywrightError):  # it ended meanwhile
+                    await browser.close()
+
+    def begin(self) -> None:
+        """Be there for work again, also after `abort`."""
+        self._aborted = False
+
+    def abort(self) -> None:
+        """End the browser's processes at once, from any thread: whatever waits for it fails, and nothing more is opened
+        until the next `begin`.
+        """
+        self._aborted = self._driver.has_aborted = True
+        for protocol in (self.protocol, *(protocol for _, protocol in list(self._looking.values()))):
+            protocol.abort()
+        self._browser, self._ahead = None, None
+        self._looking.clear()
+
+    def _expect_work(self) -> None:
+        if self._aborted:
+            raise ProtocolClosed("the browser was ended")
 
     async def revive(self) -> None:
-        """Start the browser again if it has died."""
+        """Start the browser again if it has died; raises `ProtocolClosed` where it was ended for good."""
+        self._expect_work()
         if self._browser is None or not self._browser.is_connected():
             await self._launch(find_chromium())
 
@@ -198,13 +220,29 @@ class Browser:
 
     async def _for_looks(self, density: float) -> tuple[PlaywrightBrowser, Protocol]:
         """A browser with so many px for each CSS px, which draws a frame as soon as it can."""
+        self._expect_work()
         async with self._launching:
             known = self._looking.get(density)
             if known is None or not known[0].is_connected():
                 dense = f"--force-device-scale-factor={density:g}"
                 known = await self._started(find_chromium(), dense, *_WITHOUT_DELAY)
+                known[1].shared = True
                 self._looking[density] = known
             return known
+
+    @contextmanager
+    def bounded(self, recorder: Recorder) -> Iterator[None]:
+        """Bounds of the visit that is recorded: a page that asks for too much is ended, whoever still hears of it."""
+
+        def over() -> None:
+            recorder.end(f"the page asked for more than {MOST_REQUESTS:,} files")
+
+        try:
+            with self.replay.bounded(MOST_REQUESTS, over):
+                yield
+        finally:
+            if recorder.flooded:
+                self._ahead = None  # it ended as well
 
     def open_ahead(self, device: Device) -> None:
         """Begin to open what the next `open` of this device will ask for, while there is nothing else to do."""

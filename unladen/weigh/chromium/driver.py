@@ -7,17 +7,21 @@ from __future__ import annotations
 import asyncio
 import atexit
 import contextlib
+import os
 import threading
 from collections.abc import Coroutine
+from pathlib import Path
 from typing import Any, TypeVar
 
 from playwright.async_api import Browser, Playwright, async_playwright
 from playwright.async_api import Error as PlaywrightError
 
 from unladen.weigh.chromium.bounds import keep_bounds
+from unladen.weigh.chromium.processes import below, end
 
 T = TypeVar("T")
 _ENDS_WITHIN = 5.0  # s
+_PROGRAM = b"playwright/driver"
 _LAST_TURN = 0.01  # s
 
 
@@ -26,6 +30,8 @@ class Driver:
 
     def __init__(self) -> None:
         self._loop = asyncio.new_event_loop()
+        self._loop.set_exception_handler(self._heard)
+        self.has_aborted = False  # browsers, or its own program
         self._thread = threading.Thread(target=self._loop.run_forever, name="browsers", daemon=True)
         self._thread.start()
         self._playwright: Playwright | None = None
@@ -50,6 +56,19 @@ class Driver:
             if self._playwright is None or self._playwright is failed:
                 self._playwright = await async_playwright().start()
             return self._playwright
+
+    def abort(self) -> None:
+        """End the program at once: whatever waits for it fails. It starts again with the next browser."""
+        self.has_aborted = True
+        for child in below(os.getpid()):
+            with contextlib.suppress(OSError):
+                if _PROGRAM in Path(f"/proc/{child}/cmdline").read_bytes():
+                    end([child])
+
+    def _heard(self, loop: asyncio.AbstractEventLoop, context: dict[str, Any]) -> None:
+        """What nobody waits for any more, since it was ended, is no news."""
+        if not (self.has_aborted and isinstance(context.get("exception"), Exception)):
+            loop.default_exception_handler(context)
 
     def stop(self) -> None:
         """End the program, at the end of the process."""

@@ -15,6 +15,8 @@ from typing import Any
 from playwright.async_api import Browser, CDPSession
 from playwright.async_api import Error as PlaywrightError
 
+from unladen.weigh.chromium.processes import below, end
+
 Params = dict[str, Any]
 Handler = Callable[[str, str, Params], None]
 
@@ -36,6 +38,9 @@ class Protocol:
         self._parents: dict[str, str] = {}
         self._browser: Browser
         self._root: CDPSession
+        self.process = 0  # the browser's own, by its number
+        self.shared = False  # whether several pages are open in it at once
+        self.aborted = False
 
     async def connect(self, browser: Browser) -> None:
         """Begin to speak with a browser; raises Playwright's `Error`."""
@@ -44,6 +49,13 @@ class Protocol:
         self._root.on("Target.receivedMessageFromTarget", lambda params: self._receive("", params))
         self._root.on("Target.detachedFromTarget", lambda params: self._ended(params["sessionId"]))
         browser.on("disconnected", lambda _: self._fail(list(self._answers)))
+        told = await self._root.send("SystemInfo.getProcessInfo")
+        self.process = next(int(process["id"]) for process in told["processInfo"] if process["type"] == "browser")
+
+    def abort(self) -> None:
+        """End the browser at once, from any thread; whoever still waits for it may look at `aborted`."""
+        self.aborted = True
+        end([*below(self.process), self.process])
 
     async def attach(self, target: str) -> str:
         """The identifier of a new session with a target, such as a page."""

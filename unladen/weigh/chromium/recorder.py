@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable, Iterator
+import contextlib
+from collections.abc import Callable, Coroutine, Iterator
 from dataclasses import dataclass, field
+from typing import Any
 
-from unladen.weigh.chromium.protocol import Params, Protocol
+from unladen.weigh.chromium.processes import end, pages_below
+from unladen.weigh.chromium.protocol import Params, Protocol, ProtocolClosed
 from unladen.weigh.records.conditions import UNLIMITED, Link
 
 Command = tuple[str, Params]
 _BLOCKING = ("Blocking", "InBodyParserBlocking")
+# What one visit may bring before it is ended: several times what the heaviest real pages do.
+MOST_REQUESTS, MOST_MESSAGES = 3_000, 60_000
 _AUTO_ATTACH = {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": False}
 
 
@@ -53,6 +58,7 @@ class Seen:
 class Recorder:
     """Records the network of one page target and its descendants; create, `attach`, later `detach`.
 
+    A page that asks for too much is ended: `flooded` says with what.
     `link` slows all of them down; `prepare` gives further commands that each target gets before it runs, and
     `listener` hears (session, method, parameters) of all events beside those of the network.
     """
@@ -63,6 +69,8 @@ class Recorder:
     listener: Callable[[str, str, Params], None] | None = None
     seen: list[Seen] = field(default_factory=list)
     navigations: int = 0
+    flooded: str = ""
+    _messages: int = 0
     _open: dict[str, Seen] = field(default_factory=dict)
     _sessions: set[str] = field(default_factory=set)
     _tasks: set[asyncio.Task[None]] = field(default_factory=set)
@@ -90,6 +98,28 @@ class Recorder:
         """How many requests are under way."""
         return len(self._open)
 
+    def end(self, why: str) -> None:
+        """End the page, whose scripts may be too busy to hear of anything else; what was recorded stays.
+
+        May be called from any thread where the browser is not `shared`.
+        """
+        if self.flooded:
+            return
+        self.flooded = f"{why}; the visit ended there"
+        if self.protocol.shared:
+            self._later(self._crash())
+        else:
+            end(pages_below(self.protocol.process))
+
+    async def _crash(self) -> None:
+        with contextlib.suppress(RuntimeError, ProtocolClosed):
+            await self.protocol.send("Page.crash", {}, self._root)
+
+    def _later(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.ensure_future(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
     async def idle(
         self, quiet: float, limit: float, most_navigations: int, calm: Callable[[], None] | None = None
     ) -> str:
@@ -101,6 +131,8 @@ class Recorder:
         begin = last = loop.time()
         state = (-1, -1)
         while loop.time() - begin < limit:
+            if self.flooded or self.protocol.aborted:
+                return self.flooded or "the browser was ended"
             now = (len(self.seen), self.busy())
             if now != state:
                 state, last = now, loop.time()
@@ -128,12 +160,13 @@ class Recorder:
         await asyncio.gather(*(self.protocol.send(*command, session) for command in commands), return_exceptions=True)
 
     def _on(self, session: str, method: str, params: Params) -> None:
-        if session not in self._sessions:
+        if session not in self._sessions or self.flooded:
             return
-        if method == "Target.attachedToTarget":
-            task = asyncio.ensure_future(self._prepare(params["sessionId"], waiting=True))
-            self._tasks.add(task)
-            task.add_done_callback(self._tasks.discard)
+        self._messages += 1
+        if self._messages > MOST_MESSAGES:
+            self.end(f"the page sent more than {MOST_MESSAGES:,} messages")
+        elif method == "Target.attachedToTarget":
+            self._later(self._prepare(params["sessionId"], waiting=True))
         elif method == "Network.requestWillBeSent":
             self._will_be_sent(session, params)
         elif method.startswith("Network."):
@@ -156,6 +189,9 @@ class Recorder:
             return
         if params.get("type") == "Document" and session == self._root and params.get("frameId") == self._target:
             self.navigations += 1
+        if len(self.seen) >= MOST_REQUESTS:
+            self.end(f"the page asked for more than {MOST_REQUESTS:,} files")
+            return
         initiator = params["initiator"]
         stack = list(dict.fromkeys(_scripts_of(initiator.get("stack"))))
         request = Seen(
@@ -203,7 +239,9 @@ class Recorder:
             self._finish(params["requestId"], params["timestamp"])
 
     def _finish(self, key: str, timestamp: float) -> None:
-        request = self._open.pop(key)
+        request = self._open.pop(key, None)
+        if request is None:
+            return  # the page was ended meanwhile
         request.ended = timestamp
         request.finished = True
 

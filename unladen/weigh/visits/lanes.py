@@ -3,19 +3,29 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable
-from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
+from collections.abc import Callable, Collection, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from contextlib import ExitStack
 from typing import TypeVar
 
 from unladen.progress import Relay
 from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.chromium.driver import driver
 from unladen.weigh.session import Session
 from unladen.weigh.visits.remote import Batch, machine_of, visits_elsewhere
 
 Job = TypeVar("Job")
 Done = TypeVar("Done")
 _TELL_EVERY = 0.2  # s
+_ENDS_WITHIN = 1.0  # s
+
+
+def _end(lanes: Sequence[Browser], tasks: Collection[Future[None]]) -> None:
+    """Have nobody wait for visits that are not wanted any more: a page may take minutes to hear of it."""
+    for lane in lanes:
+        lane.abort()
+    if wait(tasks, _ENDS_WITHIN).not_done:
+        driver().abort()
 
 
 def in_lanes(
@@ -52,6 +62,8 @@ def in_lanes(
             result[number] = batch.work(lane, jobs[number])
 
     lanes = [browser] if alone or len(waiting) < 2 else [browser, browser.twin()]
+    for lane in lanes:
+        lane.begin()
     with ExitStack() as serving, ThreadPoolExecutor(len(lanes)) as pool:
         if serves:
             for lane in lanes:
@@ -72,6 +84,7 @@ def in_lanes(
             waiting.clear()
             if relay:
                 relay.stop()
+            _end(lanes, tasks)
             raise
     if relay:
         relay.pass_on()

@@ -214,7 +214,7 @@ async def _visit_live(browser: Browser, server: LiveServer, url: str, device: De
     """What went wrong on a visit with a scroll to the end, and the links of the page."""
     context, page = await browser.open(device)
     recorder = Recorder(browser.protocol)
-    watch = Watch(page)
+    watch = Watch(page, recorder)
     links: list[str] = []
     server.asked_for = lambda address: canonical(address) in {canonical(entry.url) for entry in list(recorder.seen)}
     try:

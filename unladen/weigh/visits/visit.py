@@ -34,6 +34,7 @@ MOST_NAVIGATIONS = 5
 _ANSWER_WITHIN = 10.0  # s for a script of ours in the page
 _SCROLL_WITHIN = 20.0  # s
 _MOST_ERRORS = 50
+MOST_FRAMES, MOST_LINES = 500, 5_000  # of one visit
 _OWN = re.compile(
     r"The resource |Blocked script execution in |\[|Failed to load|<link|Error with Permissions|Canvas2D|GL "
     r"|Ignoring Event"
@@ -54,30 +55,48 @@ return true; }"""
 
 
 class Watch:
-    """Collects what goes wrong in a page, in words."""
+    """Collects what goes wrong in a page, in words; ends a page that says too much or makes too many frames."""
 
-    def __init__(self, page: Page) -> None:
+    def __init__(self, page: Page, recorder: Recorder) -> None:
+        self._recorder = recorder
+        self._lines = self._frames = 0
         self.errors: list[str] = []
         self.warnings: list[str] = []
         self.crashed = False
-        page.on("pageerror", lambda error: self._add(f"script error: {error.message}"))
+        page.on("pageerror", self._error)
         page.on("crash", lambda _: self._crash())
         page.on("dialog", self._dialog)
         page.on("console", self._console)
+        page.on("frameattached", lambda _: self._frame())
+
+    def _frame(self) -> None:
+        self._frames += 1
+        if self._frames > MOST_FRAMES:
+            self._recorder.end(f"the page made more than {MOST_FRAMES:,} frames")
+
+    def _line(self) -> None:
+        self._lines += 1
+        if self._lines > MOST_LINES:
+            self._recorder.end(f"the page wrote more than {MOST_LINES:,} lines to the console")
 
     def _add(self, text: str) -> None:
         if len(self.errors) < _MOST_ERRORS:
             self.errors.append(text[:500])
 
+    def _error(self, error: PlaywrightError) -> None:
+        self._line()
+        self._add(f"script error: {error.message}")
+
     def _console(self, message: Any) -> None:
         """What scripts warn of; what the browser says of its own work, such as an unused preload, is none of that."""
+        self._line()
         text = str(message.text)
         if message.type in ("warning", "error") and len(self.warnings) < _MOST_ERRORS and not _OWN.match(text):
             self.warnings.append(text[:500])
 
     def _crash(self) -> None:
         self.crashed = True
-        self._add("the page crashed its tab")
+        self._add(self._recorder.flooded or "the page crashed its tab")
 
     async def _dialog(self, dialog: Any) -> None:
         self._add(f"opened a dialog: {dialog.message[:100]}")
@@ -112,9 +131,9 @@ async def load(
         if watch.crashed:
             idle.cancel()
             return False
-    if trouble := idle.result():
+    if (trouble := idle.result()) and trouble not in watch.errors:
         watch.errors.append(trouble)
-    return True
+    return not recorder.flooded
 
 
 async def ask(page: Page, script: str, within: float = _ANSWER_WITHIN) -> Any:
@@ -159,7 +178,7 @@ async def _warm(browser: Browser, page: Page, url: str) -> None:
     recorder = Recorder(browser.protocol)
     try:
         await recorder.attach(await target_of(page))
-        await load(page, recorder, Watch(page), url)
+        await load(page, recorder, Watch(page, recorder), url)
     finally:
         recorder.detach()
     await page.close()
@@ -177,48 +196,53 @@ async def _measure(
     calm: Callable[[], None] | None,
 ) -> tuple[Visit, PageFacts]:
     recorder = Recorder(browser.protocol, conditions.link)
-    watch = Watch(page)
+    watch = Watch(page, recorder)
     result, page_facts = Visit(), PageFacts()
     log, mark = browser.replay.log, len(browser.replay.log)
     capture = browser.replay.capture
     icons = {canonical(urljoin(url, "/favicon.ico"))}
-    try:
-        await recorder.attach(await target_of(page))
-        alive = await load(page, recorder, watch, url, calm)
-        seen, served = list(recorder.seen), log[mark:]
-        if alive and (times := await ask(page, _TIMES)):
-            result.timings, result.largest = timings_of(times), _largest(times["largest"])
-            page_facts.page_height, page_facts.view_width = times["height"], times["view"]
-            icons |= {canonical(icon) for icon in times["icons"] if icon.startswith("http")}
-            if picture:
-                page_facts.picture = await take_picture(page, conditions.device.width, page_facts.page_height, "jpeg")
-            if facts:
-                shown = await ask(page, _SHOWN) or []
-                page_facts.images = [with_natural_size(capture, ShownImage(**image)) for image in shown]
-                page_facts.films = [ShownFilm(**film) for film in await ask(page, FILMS) or []]
-                if structure := await ask(page, _STRUCTURE):
-                    page_facts.structure = Structure.from_record(structure)
-                matching = Matching(selectors_of(capture, url))
-                await matching.ask(page)
-                result.errors = list(watch.errors)
-                heard, came = len(recorder.seen), len(log)
-                await ask(page, SCROLL, _SCROLL_WITHIN)
-                await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
-                page_facts.embeds = await find_embeds(page, capture.store, conditions.device.density)
-                frames = [
-                    (capture.store.get(e.picture), e.x, e.y, e.width, e.height)
-                    for e in page_facts.embeds
-                    if e.picture
-                ]
-                page_facts.picture = with_frames(page_facts.picture, frames)
-                await matching.ask(page)
-                page_facts.matched, page_facts.names = matching.matched, matching.names
-                page_facts.first = matching.first
-                page_facts.scrolled = completed(capture, join(recorder.seen[heard:], log[came:], icons, earlier=seen))
-            if layout:
-                page_facts.layout = await measure_layout(page, conditions.device.height)
-    finally:
-        recorder.detach()
+    with browser.bounded(recorder):
+        try:
+            await recorder.attach(await target_of(page))
+            alive = await load(page, recorder, watch, url, calm)
+            seen, served = list(recorder.seen), log[mark:]
+            if alive and (times := await ask(page, _TIMES)):
+                result.timings, result.largest = timings_of(times), _largest(times["largest"])
+                page_facts.page_height, page_facts.view_width = times["height"], times["view"]
+                icons |= {canonical(icon) for icon in times["icons"] if icon.startswith("http")}
+                if picture:
+                    page_facts.picture = await take_picture(
+                        page, conditions.device.width, page_facts.page_height, "jpeg"
+                    )
+                if facts:
+                    shown = await ask(page, _SHOWN) or []
+                    page_facts.images = [with_natural_size(capture, ShownImage(**image)) for image in shown]
+                    page_facts.films = [ShownFilm(**film) for film in await ask(page, FILMS) or []]
+                    if structure := await ask(page, _STRUCTURE):
+                        page_facts.structure = Structure.from_record(structure)
+                    matching = Matching(selectors_of(capture, url))
+                    await matching.ask(page)
+                    result.errors = list(watch.errors)
+                    heard, came = len(recorder.seen), len(log)
+                    await ask(page, SCROLL, _SCROLL_WITHIN)
+                    await recorder.idle(QUIET / 4, LIMIT, MOST_NAVIGATIONS)
+                    page_facts.embeds = await find_embeds(page, capture.store, conditions.device.density)
+                    frames = [
+                        (capture.store.get(e.picture), e.x, e.y, e.width, e.height)
+                        for e in page_facts.embeds
+                        if e.picture
+                    ]
+                    page_facts.picture = with_frames(page_facts.picture, frames)
+                    await matching.ask(page)
+                    page_facts.matched, page_facts.names = matching.matched, matching.names
+                    page_facts.first = matching.first
+                    page_facts.scrolled = completed(
+                        capture, join(recorder.seen[heard:], log[came:], icons, earlier=seen)
+                    )
+                if layout:
+                    page_facts.layout = await measure_layout(page, conditions.device.height)
+        finally:
+            recorder.detach()
     result.errors = result.errors or watch.errors
     result.requests = completed(capture, join(seen, served, icons, place=Places(capture)))
     return result, page_facts

@@ -147,7 +147,7 @@ async def walk_page(browser: Browser, url: str, device: Device, orders: WalkOrde
     context, page = await browser.open(device)
     collector = Collector()
     recorder = Recorder(browser.protocol, prepare=prepare, listener=collector.hear)
-    watch = Watch(page)
+    watch = Watch(page, recorder)
     result = Walk(site_path(browser.replay.capture.base_url, url), device)
     try:
         await recorder.attach(await target_of(page))
