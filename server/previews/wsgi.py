@@ -39,7 +39,7 @@ def _policy(spot: Spot | None) -> str:
     return (
         f"frame-ancestors {here} {ours}; webrtc 'block'; "
         f"sandbox allow-scripts; default-src {here} data: blob: 'unsafe-inline' 'unsafe-eval'; "
-        f"connect-src {here} data: blob:; frame-src {here} data: blob:; form-action 'none'; base-uri {here}"
+        f"connect-src {here} data: blob:; frame-src {here}; form-action 'none'; base-uri {here}"
     )
 
 
@@ -85,7 +85,8 @@ def respond(host: str, path: str, headers: dict[str, str], method: str = "GET") 
 
 def _script(copy: Moved) -> Answer:
     settings = json.dumps({"hosts": dict(copy.origins)})
-    return Answer(200, (("content-type", "text/javascript"),), f"{in_page('live')}({settings});\n".encode())
+    text = f"{in_page('bar')};\n{in_page('live')}({settings});\n"
+    return Answer(200, (("content-type", "text/javascript"),), text.encode())
 
 
 def _asked_for(environ: dict[str, Any]) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import json
 import re
 import threading
@@ -51,6 +52,37 @@ PAGE = page_of(
     f"<script defer src={FAR}/t.js></script>",
     "The mill",
 )
+
+
+# A document that says whether it could reach others past the policy, and one that holds such a document.
+INNER = "<script>parent.postMessage(`${name} ${typeof RTCPeerConnection}`, '*')</script>"
+NESTED = f'<!doctype html><iframe name=nested srcdoc="{html.escape(INNER)}"></iframe>'
+FRAMES = b"""
+const inner = INNER, said = [], words = document.getElementById("words");
+addEventListener("message", (event) => {
+  if (typeof event.data === "string") { said.push(event.data); words.textContent = said.join(", "); }
+});
+const frame = (name) => Object.assign(document.createElement("iframe"), { name });
+const one = frame("property"); one.srcdoc = inner; document.body.append(one);
+const two = frame("attribute"); two.setAttribute("srcdoc", inner); document.body.append(two);
+const quoted = inner.replaceAll("&", "&amp;").replaceAll('"', "&quot;");
+const text = (name) => `<iframe name=${name} srcdoc="${quoted}"></iframe>`;
+document.body.insertAdjacentHTML("beforeend", `<div>${text("text")}</div>`);
+const host = document.createElement("div"); document.body.append(host);
+host.attachShadow({ mode: "closed" }).innerHTML = text("shadow");
+const three = frame("nesting"); three.srcdoc = NESTED; document.body.append(three);
+const blob = URL.createObjectURL(new Blob([inner], { type: "text/html" }));
+for (const src of [`data:text/html,${encodeURIComponent(inner)}`, blob]) {
+  const four = frame(src.slice(0, 4)); four.src = src; document.body.append(four);
+}
+const five = frame("blank"); document.body.append(five);
+try { said.push(`blank ${typeof five.contentWindow.RTCPeerConnection}`); } catch { /* of another origin */ }
+"""
+
+
+def _quoted(text: str) -> bytes:
+    """A text as a script in a page may hold it."""
+    return json.dumps(text).replace("</", "<\\/").encode()
 
 
 class _Server(ThreadingMixIn, WSGIServer):
@@ -158,6 +190,16 @@ class Live(InterfaceCase):
         expect(found.locator("#kept")).to_have_text("refused")
         self.assertEqual(dialogs, [])
         self.assertFalse([url for url in reached if "evil.example" in url])
+
+    def test_no_frame_that_a_page_makes_reaches_a_host_past_the_policy(self) -> None:
+        script = FRAMES.replace(b"INNER", _quoted(INNER)).replace(b"NESTED", _quoted(NESTED))
+        page = self.recorded(script, "live")
+        words = self.frame(page, "As found").locator("#words")
+        for name in ("property", "attribute", "text", "shadow"):
+            expect(words).to_contain_text(f"{name} undefined")
+        expect(words).not_to_contain_text("function")
+        frames = [frame for frame in page.frames if frame.name == "nested"]
+        self.assertEqual({frame.evaluate("typeof RTCPeerConnection") for frame in frames}, {"undefined"})
 
     def test_a_page_in_a_tab_of_its_own_cannot_carry_its_address_away(self) -> None:
         away = b"""
