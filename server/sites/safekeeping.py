@@ -132,7 +132,7 @@ def _recognised(archive: Path, snapshot: Path) -> None:
     ours = set(MigrationLoader(None).disk_migrations)
     labels = {config.label for config in apps.get_app_configs()}
     if mark not in (0, APPLICATION_ID) or not applied >= _FIRST or {app for app, _ in applied} - labels:
-        raise BadInput(str(archive), "its database is not one of Unladen Mule")
+        raise BadInput(str(archive), "its database does not belong to Unladen Mule")
     if verdict != "ok":
         raise BadInput(str(archive), f"its database is damaged ({verdict})")
     if newer := sorted(applied - ours):

@@ -111,9 +111,9 @@ class Backups(ServerCase):
         for reason, statements in {
             "newer version": [migration % ("sites", "0999_later")],
             "newer .*version": [migration % ("reviews", "0999_later")],
-            "not one of Unladen Mule": [migration % ("shop", "0001_initial")],
-            "is not one of": ["DELETE FROM django_migrations", "DROP TABLE sites_site"],
-            "one of Unladen": ["PRAGMA application_id = 77"],
+            "does not belong to Unladen Mule": [migration % ("shop", "0001_initial")],
+            "does not belong": ["DELETE FROM django_migrations", "DROP TABLE sites_site"],
+            "belong to Unladen": ["PRAGMA application_id = 77"],
             "cannot be read": ["DROP TABLE django_migrations"],
             "cannot open its database.*sites_site": ["DROP TABLE sites_site"],
             "cannot open its database.*sites_run": ["ALTER TABLE sites_run RENAME COLUMN site_id TO place_id"],
