@@ -37,7 +37,14 @@ def lane(name: str) -> Any:
         replay.capture = capture
         yield
 
-    return SimpleNamespace(name=name, replay=replay, serving=serving, twin=lambda: lane("second"))
+    return SimpleNamespace(
+        name=name,
+        replay=replay,
+        serving=serving,
+        twin=lambda: lane("second"),
+        begin=lambda: None,
+        abort=lambda: None,
+    )
 
 
 class Lanes(FolderCase):
