@@ -11,14 +11,12 @@ import time
 import urllib.request
 from pathlib import Path
 
+from unladen.weigh.chromium.processes import below
+
 ROOT = Path(__file__).resolve().parent.parent
 SECONDS = 3.0
 _ROUNDS = 5
 _PAUSE = 11.0  # s, since what dies soon after its start is restarted later each time
-
-
-def _children(pid: int) -> list[int]:
-    return [int(child) for child in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
 
 
 def _answering(address: str) -> None:
@@ -50,8 +48,7 @@ def measure() -> tuple[str, str, bool]:
             for _ in range(_ROUNDS):
                 _answering(address)
                 time.sleep(_PAUSE)
-                masters = _children(mule.pid)
-                victims = [*masters, *(worker for master in masters for worker in _children(master))]
+                victims = list(below(mule.pid))
                 begin = time.perf_counter()
                 for pid in victims:
                     os.kill(pid, signal.SIGKILL)

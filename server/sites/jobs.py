@@ -189,7 +189,7 @@ def _work_on(key: UUID) -> None:
     if Job.objects.filter(pk=key, state__in=(Job.State.DONE, Job.State.FAILED)).exists():
         _have_done(job)
     index = Site.objects.filter(pk=job.site_id).values_list("index", flat=True).first()
-    if index is None or not index["exchanges"]:
+    if not (index or {}).get("exchanges"):
         storage.remove(job.site_id)  # the site is gone, or what was read of it is of no use
     if index is not None:
         quota.measure(job.site)

@@ -72,6 +72,8 @@ const host = document.createElement("div"); document.body.append(host);
 host.attachShadow({ mode: "closed" }).innerHTML = text("shadow");
 const three = frame("nesting"); three.srcdoc = NESTED; document.body.append(three);
 const blob = URL.createObjectURL(new Blob([inner], { type: "text/html" }));
+const six = frame("pretended");
+six.srcdoc = `<script data-unladen=bar></script>${inner}`; document.body.append(six);
 for (const src of [`data:text/html,${encodeURIComponent(inner)}`, blob]) {
   const four = frame(src.slice(0, 4)); four.src = src; document.body.append(four);
 }
@@ -195,7 +197,7 @@ class Live(InterfaceCase):
         script = FRAMES.replace(b"INNER", _quoted(INNER)).replace(b"NESTED", _quoted(NESTED))
         page = self.recorded(script, "live")
         words = self.frame(page, "As found").locator("#words")
-        for name in ("property", "attribute", "text", "shadow"):
+        for name in ("property", "attribute", "text", "shadow", "pretended"):
             expect(words).to_contain_text(f"{name} undefined")
         expect(words).not_to_contain_text("function")
         frames = [frame for frame in page.frames if frame.name == "nested"]

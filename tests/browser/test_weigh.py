@@ -18,6 +18,7 @@ from unladen.capture.model import sent_body
 from unladen.errors import BrowserMissing
 from unladen.replay import ReplayServer
 from unladen.weigh.chromium.browser import Browser
+from unladen.weigh.chromium.processes import below
 from unladen.weigh.records.conditions import HEADER_BYTES, Conditions
 from unladen.weigh.visits import visit
 from unladen.weigh.visits.weighing import weigh_page
@@ -260,7 +261,7 @@ class Trouble(BrowserCase):
     def test_a_killed_driver_ends_its_browsers_and_the_next_one_starts_another(self) -> None:
         capture = self.capture({"index.html": page("<h1>Here")})
         self.serve(capture)
-        drivers = [child for child in _below(os.getpid()) if b"playwright/driver" in _told(child)]
+        drivers = [child for child in below(os.getpid()) if b"playwright/driver" in _told(child)]
         self.assertEqual(len(drivers), 1)
         os.kill(drivers[0], signal.SIGKILL)
         with ReplayServer(capture) as replay, Browser(replay) as browser:
@@ -268,7 +269,7 @@ class Trouble(BrowserCase):
 
     def test_no_program_of_this_machine_can_steer_the_browser(self) -> None:
         self.serve(self.capture({"index.html": page("<h1>Here")}))
-        own = set(_below(os.getpid()))
+        own = set(below(os.getpid()))
         browsers = [one for one in own if b"--type=" in _told(one) or b"headless" in _told(one)]
         self.assertTrue(browsers)
         held = {
@@ -289,13 +290,6 @@ class Trouble(BrowserCase):
         capture = self.capture(FILES)
         found = weigh_page(self.serve(capture), capture.page("/index.html"), Conditions(DESKTOP.device, runs=3))
         self.assertEqual(found.visit.timings.load, sorted(run.load for run in found.runs)[1])
-
-
-def _below(process: int) -> list[int]:
-    """The processes that one has started, and theirs."""
-    threads = Path(f"/proc/{process}/task").iterdir()
-    children = [int(child) for thread in threads for child in (thread / "children").read_text().split()]
-    return [*children, *(each for child in children for each in _below(child))]
 
 
 def _told(process: int) -> bytes:

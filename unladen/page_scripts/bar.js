@@ -2,11 +2,10 @@
 // policy of their page, but a window of their own. Each such document gets this script first, before the browser begins with it.
 (function bar() {
   for (const name of ["RTCPeerConnection", "webkitRTCPeerConnection", "RTCDataChannel", "WebTransport"]) delete window[name];
-  const MARK = "<script data-unladen=bar>";
-  const script = `${MARK}(${bar})();document.currentScript.remove()<\/script>`;
+  const script = `<script>(${bar})();document.currentScript.remove()<\/script>`;
   const barred = (html) => {
     const text = String(html), doctype = /^\s*<!doctype[^>]*>/i.exec(text)?.[0] ?? "";
-    return text.startsWith(doctype + MARK) ? text : doctype + script + text.slice(doctype.length);
+    return text.startsWith(doctype + script) ? text : doctype + script + text.slice(doctype.length);
   };
   const field = Object.getOwnPropertyDescriptor(HTMLIFrameElement.prototype, "srcdoc");
   Object.defineProperty(HTMLIFrameElement.prototype, "srcdoc", { ...field, set(html) { field.set.call(this, barred(html)); } });

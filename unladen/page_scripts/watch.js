@@ -197,7 +197,8 @@
     // As a frame, where something may come of one: a visitor who sees more, another size, a scroll or the end of a movement
     // that nobody was told of yet. Otherwise events that are under way.
     async turn() {
-      if (untold || window.scrollX !== right || window.scrollY !== down || observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]")) {
+      const scrolled = untold || window.scrollX !== right || window.scrollY !== down;
+      if (scrolled || observers > 0 || frozen > 0 || document.querySelector("[loading=lazy]")) {
         untold = false;
         await this.frame();
         reached();

@@ -24,7 +24,8 @@ BASE = "https://site.example/"
 HTML = (("content-type", "text/html"),)
 # Addresses as browsers take them in (WHATWG URL, 4.4): each is compared with what a program of the standard says.
 WRITTEN = (
-    "https://site.example", "https://site.example/a b.jpg#top", "HTTPS://Site.Example:443/A", "https://site.example/%7Emill/",
+    "https://site.example", "https://site.example/a b.jpg#top", "HTTPS://Site.Example:443/A",
+    "https://site.example/%7Emill/",
     "https://site.example/%E4.png", "https://site.example/%f6.png", "https://site.example/a%2Fb.txt",
     "https://site.example//etc/cron.d/evil", "https://site.example/a/../b/./c/%2e%2E/d/..", "https://site.example/..",
     "https://site.example/a\\b.txt", "https://site.example/a%5Cb.txt", "https://site.example/caf\u00e9",
